@@ -1,0 +1,64 @@
+// How commands speak: findings, tables, colours only on a terminal, JSON on request.
+#pragma once
+
+#include <bordado/bordado.hpp>
+
+#include <CLI/CLI.hpp>
+#include <nlohmann/json.hpp>
+
+#include <string>
+#include <vector>
+
+namespace bordado::cli {
+
+using Json = nlohmann::ordered_json;
+
+/// Each command adds itself to the program and leaves its exit code: 0 fine, 1 errors in the part, 2 wrong use.
+void add_check(CLI::App& program, int& exit_code);
+void add_zones(CLI::App& program, int& exit_code);
+void add_at(CLI::App& program, int& exit_code);
+void add_deck(CLI::App& program, int& exit_code);
+void add_solve(CLI::App& program, int& exit_code);
+
+/// Ways to write text on a terminal; plain in a pipe, with NO_COLOR set, or with TERM=dumb.
+enum class Style { plain, bold, dim, error, warning, note };
+std::string styled(const std::string& text, Style style, int descriptor);
+
+/// "skiff.toml:12:7" dim, severity coloured, remedy below.
+void print_findings(const std::vector<Finding>& findings, std::FILE* stream);
+/// "2 errors, 1 warning and 3 notes".
+std::string tally(const Findings& findings);
+Json to_json(const Finding& finding);
+Json to_json(const std::vector<Finding>& findings);
+Json to_json(const Vec3& vector);
+
+/// A table with aligned columns; numbers to the right.
+class TableText {
+ public:
+  explicit TableText(std::vector<std::string> head) : rows_{std::move(head)} {}
+  void add(std::vector<std::string> row) { rows_.push_back(std::move(row)); }
+  void print(std::FILE* stream) const;
+
+ private:
+  std::vector<std::vector<std::string>> rows_;
+};
+
+/// Four significant digits without an exponent where that can be avoided.
+std::string number(double value, int digits = 4);
+/// Values in the units a person reads: kg, m^2, kg/m^2.
+std::string mass_text(const UnitSystem& units, double mass);
+std::string area_text(const UnitSystem& units, double area);
+std::string areal_mass_text(const UnitSystem& units, double areal_mass);
+std::string length_text(const UnitSystem& units, double length);
+std::string point_text(const Vec3& point);
+
+/// Zones that hold every element of a stack, the wide ones last; "everything" where no other does.
+std::vector<std::string> zones_of(const Design& design, layup::StackIndex stack);
+
+/// A progress line on stderr when that is a terminal, nothing otherwise.
+Progress progress_line();
+
+/// Runs a command's body; a Failure is printed (or put out as JSON) and gives exit code 1.
+int guarded(bool json, const std::function<int(Findings&)>& body);
+
+}  // namespace bordado::cli

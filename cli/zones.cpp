@@ -1,0 +1,85 @@
+// bordado zones: each distinct laminate of the part and where it lies.
+#include "print.hpp"
+
+#include <fmt/format.h>
+
+#include <memory>
+
+namespace bordado::cli {
+
+namespace {
+
+struct Choices {
+  std::string part;
+  bool json = false;
+};
+
+std::vector<std::string> ply_ids(const Design& design, layup::StackIndex stack) {
+  std::vector<std::string> out;
+  for (const layup::PlyIndex p : design.layup.plies_of(stack)) out.push_back(design.part.plies[p].id);
+  return out;
+}
+
+Json as_json(const Design& design, const layup::Mass& mass) {
+  Json laminates = Json::array(), zones = Json::array();
+  for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s) {
+    const double areal = layup::areal_mass(design.part, design.layup, s);
+    laminates.push_back({{"laminate", s + 1}, {"code", layup::code(design.part, design.layup, s)}, {"plies", ply_ids(design, s)},
+                         {"thickness", layup::thickness(design.layup, s)}, {"areal_mass", areal}, {"area", mass.stack_areas[s]}, {"mass", areal * mass.stack_areas[s]},
+                         {"where", zones_of(design, s)}});
+  }
+  for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z)
+    zones.push_back({{"zone", design.layup.zones.names[z]}, {"elements", design.layup.zones.counts[z]}, {"area", mass.zone_areas[z]}, {"mass", mass.zone_masses[z]}});
+  const UnitSystem& units = design.part.units;
+  return {{"part", design.part.name},
+          {"units", {{"length", units.unit(Dimension::length)}, {"mass", units.unit(Dimension::mass)}, {"area", units.unit(Dimension::area)}, {"areal_mass", units.unit(Dimension::areal_mass)}}},
+          {"laminates", laminates},
+          {"zones", zones}};
+}
+
+void print(const Design& design, const layup::Mass& mass) {
+  const UnitSystem& units = design.part.units;
+  fmt::print("{}: {} laminates, first laid first\n\n", styled(design.part.name, Style::bold, fileno(stdout)), design.layup.stack_count());
+  for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s) {
+    const double areal = layup::areal_mass(design.part, design.layup, s);
+    fmt::print("{:>3}  {}\n", s + 1, styled(layup::code(design.part, design.layup, s), Style::bold, fileno(stdout)));
+    fmt::print("     {} plies, {}, {}; {}, {}\n", design.layup.plies_of(s).size(), length_text(units, layup::thickness(design.layup, s)), areal_mass_text(units, areal),
+               area_text(units, mass.stack_areas[s]), mass_text(units, areal * mass.stack_areas[s]));
+    fmt::print("     in {}\n", fmt::join(zones_of(design, s), ", "));
+  }
+  bool any = false;
+  for (const material::Material& material : design.part.materials) {
+    if (material.mark.empty()) continue;
+    fmt::print("{}{} {}", any ? ", " : "\nmarks: ", material.mark, material.name);
+    any = true;
+  }
+  fmt::print("{}\n", any ? "\n" : "");
+  TableText table({"zone", "elements", "area m^2", "mass kg"});
+  for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z)
+    table.add({design.layup.zones.names[z], fmt::format("{}", design.layup.zones.counts[z]), number(mass.zone_areas[z] * units.to_si(Dimension::area)),
+               number(mass.zone_masses[z] * units.to_si(Dimension::mass))});
+  table.print(stdout);
+}
+
+int run(const Choices& choices) {
+  return guarded(choices.json, [&](Findings& findings) {
+    const Design design = open(choices.part, findings, {}, progress_line());
+    const layup::Mass mass = layup::mass(design.part, design.geometry, design.layup);
+    if (choices.json) fmt::print("{}\n", as_json(design, mass).dump(2));
+    else print(design, mass);
+    return 0;
+  });
+}
+
+}  // namespace
+
+void add_zones(CLI::App& program, int& exit_code) {
+  auto choices = std::make_shared<Choices>();
+  CLI::App* const command = program.add_subcommand("zones", "List each distinct laminate: code, layers, thickness, mass, area, where");
+  command->add_option("part", choices->part, "The part file")->required();
+  command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
+  command->footer("Example:\n  bordado zones skiff.toml");
+  command->callback([choices, &exit_code] { exit_code = run(*choices); });
+}
+
+}  // namespace bordado::cli

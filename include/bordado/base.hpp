@@ -1,0 +1,220 @@
+/// \file base.hpp
+/// What every room uses: findings and failures with a place in a file, units, angles, parallel loops, files.
+#pragma once
+
+#include <Eigen/Core>
+
+#include <cstddef>
+#include <cstdint>
+#include <exception>
+#include <functional>
+#include <numbers>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace bordado {
+
+using Vec3 = Eigen::Vector3d;
+
+/// Version of the library, as written in deck headers.
+std::string_view version();
+
+// ---------------------------------------------------------------------------------------------------------------------
+// Trouble
+// ---------------------------------------------------------------------------------------------------------------------
+
+/// Where something was declared or found. Parts that do not apply stay empty.
+struct Place {
+  std::string file;                     ///< path as the user gave it
+  std::optional<std::size_t> line;      ///< from 1
+  std::optional<std::size_t> column;    ///< from 1
+  std::optional<std::int64_t> element;  ///< element id as the mesh file has it
+
+  /// A whole file.
+  static Place in(std::string file) { return {std::move(file), {}, {}, {}}; }
+
+  /// "skiff.toml:12:7", "skiff.msh: element 42" or "" when nothing is known.
+  std::string text() const;
+};
+
+enum class Severity {
+  note,     ///< worth knowing; nothing to do
+  warning,  ///< the result may not be what was meant
+  error     ///< no result can be given
+};
+
+/// One thing to tell the engineer: what, where, what to do.
+struct Finding {
+  Severity severity = Severity::error;
+  std::string code;    ///< stable name, "room.matter", listed in docs/findings.md
+  std::string what;    ///< one sentence, with the values
+  Place where;
+  std::string remedy;  ///< what to do about it; may be empty for a note
+
+  /// "skiff.toml:12:7: error: what [code]\n    remedy", without a newline at the end.
+  std::string text() const;
+};
+
+/// Thrown when the work cannot go on. Carries every error that is known, not only the first.
+class Failure : public std::exception {
+ public:
+  explicit Failure(Finding finding);
+  explicit Failure(std::vector<Finding> findings);
+
+  const std::vector<Finding>& findings() const { return findings_; }
+  /// All findings' texts, one after the other.
+  const char* what() const noexcept override { return text_.c_str(); }
+
+ private:
+  std::vector<Finding> findings_;
+  std::string text_;
+};
+
+/// Collects findings in the order they are met.
+class Findings {
+ public:
+  void note(std::string code, std::string what, Place where = {}, std::string remedy = {});
+  void warning(std::string code, std::string what, Place where = {}, std::string remedy = {});
+  void error(std::string code, std::string what, Place where = {}, std::string remedy = {});
+
+  void add(Finding finding) { all_.push_back(std::move(finding)); }
+
+  const std::vector<Finding>& all() const { return all_; }
+  std::size_t count(Severity severity) const;
+  bool has_errors() const { return count(Severity::error) > 0; }
+  /// \throws Failure with all errors (and only these) when there is one.
+  void throw_if_errors() const;
+
+ private:
+  std::vector<Finding> all_;
+};
+
+/// "a, b, c and 17 more": at most `most` items spelled out.
+std::string listed(std::span<const std::string> items, std::size_t most = 5);
+std::string listed(std::span<const std::int64_t> ids, std::size_t most = 5);
+
+/// The name in `known` nearest to `given` by edit distance, or nothing where none is near (more than a third differs).
+std::optional<std::string> nearest_name(std::string_view given, std::span<const std::string> known);
+
+// ---------------------------------------------------------------------------------------------------------------------
+// Angles and units
+// ---------------------------------------------------------------------------------------------------------------------
+
+/// A plane angle; never a bare double across a public function.
+class Angle {
+ public:
+  constexpr Angle() = default;
+  static constexpr Angle degrees(double value) { return Angle(value * std::numbers::pi / 180.0, value); }
+  static constexpr Angle radians(double value) { return Angle(value, value * 180.0 / std::numbers::pi); }
+
+  constexpr double degrees() const { return degrees_; }
+  constexpr double radians() const { return radians_; }
+  /// Cosine and sine; exact at multiples of 90° so that a 90° ply has no stray coupling.
+  double cos() const;
+  double sin() const;
+
+  constexpr Angle operator-() const { return Angle(-radians_, -degrees_); }
+  constexpr Angle operator+(Angle other) const { return degrees(degrees_ + other.degrees_); }
+  constexpr Angle operator-(Angle other) const { return degrees(degrees_ - other.degrees_); }
+  friend constexpr bool operator==(Angle a, Angle b) { return a.degrees_ == b.degrees_; }
+
+ private:
+  constexpr Angle(double radians, double degrees) : radians_(radians), degrees_(degrees) {}
+  double radians_ = 0.0;
+  double degrees_ = 0.0;
+};
+
+/// The same fibre direction in (-90°, 90°]: a ply at 180° is a ply at 0°.
+Angle same_fibre(Angle angle);
+
+/// What kind of quantity a number is.
+enum class Dimension { none, angle, length, area, mass, time, stress, density, areal_mass, force, line_force };
+
+/// The consistent unit system of a part: what a bare number means.
+/// Temperatures are not part of it yet; angles are degrees.
+class UnitSystem {
+ public:
+  /// Millimetre, tonne, second: newton and megapascal.
+  UnitSystem();
+
+  /// Reads "mm, t, s" (a length, a mass and a time unit in any order).
+  /// \throws std::invalid_argument that says what is missing or unknown.
+  static UnitSystem parse(std::string_view text);
+
+  /// As declared: "mm, t, s".
+  const std::string& name() const { return name_; }
+
+  /// Name of the unit of a quantity: "MPa" for stress in mm, t, s; composed where there is no common name.
+  std::string unit(Dimension dimension) const;
+
+  /// Factor from this system to SI: value_SI = factor * value.
+  double to_si(Dimension dimension) const;
+
+  /// Value of "0.25 mm" or "135 GPa" in this system; a bare number ("0.25") is taken to be in this system already.
+  /// \throws std::invalid_argument that says what cannot be read, or that the unit is of another kind.
+  double read(std::string_view text, Dimension dimension) const;
+
+ private:
+  double length_, mass_, time_;  // in m, kg, s
+  std::string length_name_, mass_name_, time_name_, name_;
+};
+
+/// Metres in one `unit` ("mm", "inch").
+/// \throws std::invalid_argument when it is not a length unit.
+double metres_in(std::string_view unit);
+
+// ---------------------------------------------------------------------------------------------------------------------
+// Work
+// ---------------------------------------------------------------------------------------------------------------------
+
+/// Calls body(begin, end) for consecutive blocks that cover 0..count, on all cores. Blocks do not depend on the number
+/// of threads, so results gathered per block are the same on every machine. Exceptions reach the caller.
+void parallel_blocks(std::size_t count, const std::function<void(std::size_t begin, std::size_t end)>& body,
+                     std::size_t block = 8192);
+
+/// Told what is being done and how far it is (0..1); called from one thread at a time. May be empty.
+using Progress = std::function<void(std::string_view activity, double fraction)>;
+
+// ---------------------------------------------------------------------------------------------------------------------
+// Files
+// ---------------------------------------------------------------------------------------------------------------------
+
+/// The bytes of a file.
+/// \throws Failure "file.missing" or "file.unreadable".
+std::string read_file(const std::string& path);
+
+/// A file that is written whole or not at all: bytes go to a temporary name beside it, commit() puts it in place.
+/// Without commit() the temporary is removed and an earlier file of that name is untouched.
+class OutputFile {
+ public:
+  /// \throws Failure "file.not-writable" when the folder is missing or refuses.
+  explicit OutputFile(std::string path);
+  ~OutputFile();
+  OutputFile(const OutputFile&) = delete;
+  OutputFile& operator=(const OutputFile&) = delete;
+
+  /// \throws Failure "file.not-written" (a full disk, say).
+  void write(std::string_view bytes);
+  /// Writes the text of `count` items, made by append(index, text) in parallel, in order of index.
+  /// \throws Failure as write().
+  void write_lines(std::size_t count, const std::function<void(std::size_t index, std::string& text)>& append);
+  /// Flushes to the disk and renames. \throws Failure as write().
+  void commit();
+
+  std::size_t bytes() const { return bytes_; }
+
+ private:
+  [[noreturn]] void fail(int error_number) const;
+  std::string path_, temporary_;
+  int descriptor_ = -1;
+  std::size_t bytes_ = 0;
+};
+
+/// Appends a number with at most 12 significant digits, never more than 19 characters ("-1.23456789012e-123"), always
+/// with a decimal point or an exponent. Some solvers read no more than 20 characters of a field.
+void append_real(std::string& text, double value);
+
+}  // namespace bordado

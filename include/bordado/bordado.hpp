@@ -1,0 +1,45 @@
+/// \file bordado.hpp
+/// All rooms, and the way through them in one call.
+///
+///     bordado::Findings findings;
+///     const bordado::Design design = bordado::open("skiff.toml", findings);
+///     for (const bordado::Finding& finding : findings.all()) std::cerr << finding.text() << '\n';
+///     bordado::write_deck(design, "calculix", "skiff.inp", {}, findings);
+#pragma once
+
+#include <bordado/base.hpp>
+#include <bordado/deck.hpp>
+#include <bordado/frame.hpp>
+#include <bordado/laminate.hpp>
+#include <bordado/layup.hpp>
+#include <bordado/material.hpp>
+#include <bordado/mesh.hpp>
+#include <bordado/part.hpp>
+#include <bordado/result.hpp>
+#include <bordado/section.hpp>
+#include <bordado/zone.hpp>
+
+namespace bordado {
+
+/// A part, its surface with sides agreed, and what lies on every element.
+struct Design {
+  part::Part part;
+  mesh::Surface surface;
+  mesh::Geometry geometry;
+  mesh::OrientReport orientation;
+  layup::Layup layup;
+  section::Sections sections;
+};
+
+/// Reads a part file and its mesh, makes the sides agree, lays the plies and condenses the sections.
+/// \throws Failure with every error that is known at the step that failed.
+Design open(const std::string& part_file, Findings& findings, const section::Options& options = {}, const Progress& progress = {});
+
+/// As open(), from a part that is already read (or was made by a program).
+Design open(part::Part part, Findings& findings, const section::Options& options = {}, const Progress& progress = {});
+
+/// Assembles the model and writes one deck. \param format "calculix" or "bulk-data".
+/// \throws Failure "deck.format-unknown", and as assemble() and the writer.
+deck::Written write_deck(const Design& design, std::string_view format, const std::string& path, const deck::WriteOptions& options, Findings& findings);
+
+}  // namespace bordado

@@ -1,0 +1,111 @@
+/// \file laminate.hpp
+/// Lamination theory of one stack: stiffness, transverse shear, engineering constants; laminate codes.
+///
+///      z, n ^      ____________  z_N = z0 + h      top: the last ply laid
+///           |     |____________|  ply N - 1
+///           |     |____________|  ...
+///           |     |____________|  ply 0 (first laid, against the tool)
+///        mesh ----------------- z0                 bottom
+///
+/// z is measured from the mesh surface along n. z0 = 0 when the bottom lies on the mesh, -h/2 for the middle, -h for the top.
+/// Strain through the thickness: e(z) = e0 + z k, engineering shear. Order of components: x, y, xy; x is the reference.
+#pragma once
+
+#include <bordado/base.hpp>
+#include <bordado/material.hpp>
+
+namespace bordado::laminate {
+
+using Matrix2 = Eigen::Matrix2d;
+using Matrix3 = Eigen::Matrix3d;
+using Vector3 = Eigen::Vector3d;
+
+/// One layer of a stack; layers are listed bottom to top, first laid first.
+struct Layer {
+  material::Elastic elastic;
+  double thickness = 0.0;  ///< part length unit, positive
+  Angle angle;             ///< from the reference towards t = n × r
+  double density = 0.0;
+};
+
+/// Plane-stress stiffness in ply axes (Jones eq. 2.61): [s1 s2 t12] = Q [e1 e2 g12].
+Matrix3 plane_stress_stiffness(const material::Elastic& elastic);
+
+/// Q turned by `angle` into the reference axes (Jones eqs. 2.80 to 2.85).
+Matrix3 rotated(const Matrix3& Q, Angle angle);
+
+/// Transverse shear stiffness of a layer in the reference axes: [txz tyz] = G [gxz gyz].
+Matrix2 transverse_stiffness(const material::Elastic& elastic, Angle angle);
+
+/// Stiffness of a laminate about the mesh surface: N = A e0 + B k, M = B e0 + D k, Q = H g.
+struct Stiffness {
+  Matrix3 A = Matrix3::Zero();  ///< force per length
+  Matrix3 B = Matrix3::Zero();  ///< force
+  Matrix3 D = Matrix3::Zero();  ///< force times length
+  Matrix2 H = Matrix2::Zero();  ///< force per length, order xz, yz; see transverse_shear()
+
+  /// The 6 x 6 matrix [A B; B D].
+  Eigen::Matrix<double, 6, 6> ABD() const;
+};
+
+/// A, B, D by summing over the layers (Jones eqs. 4.22 to 4.26) and H by transverse_shear().
+/// \param z0 bottom of the first layer, from the mesh surface along n.
+/// \throws std::invalid_argument for an empty stack or a thickness that is not positive.
+Stiffness stiffness(std::span<const Layer> layers, double z0);
+
+/// Energy-consistent transverse shear stiffness. The shear stresses come from equilibrium, t(z) = -∫ (ds/dx + dt/dy) dz, for
+/// the moment gradients dMx/dx = Qx and dMy/dy = Qy (two cylindrical bendings); H is such that Qᵀ H⁻¹ Q is the integral of
+/// tᵀ G⁻¹ t over the thickness, exactly (the stress is quadratic in each layer). Reference: K. Rohwer, Improved Transverse
+/// Shear Stiffnesses for Layered Finite Elements, DFVLR-FB 88-32 (1988). One homogeneous layer gives 5/6 G h; a sandwich
+/// with stiff thin faces gives Gc d² / tc. Does not depend on z0.
+Matrix2 transverse_shear(std::span<const Layer> layers);
+
+/// The sum of G t over the layers: what an element with one constant shear strain through the thickness feels.
+Matrix2 transverse_shear_voigt(std::span<const Layer> layers);
+
+/// Engineering constants of the laminate as a plate of thickness h.
+struct EngineeringConstants {
+  double Ex, Ey, Gxy, nuxy;
+};
+
+/// From the inverse of the full ABD about the laminate's own mid-plane: it is free to bend when pulled there.
+/// \param middle z of the mid-plane from the mesh surface: z0 + h/2.
+EngineeringConstants in_plane(const Stiffness& stiffness, double thickness, double middle);
+/// From A alone: bending held.
+EngineeringConstants in_plane_constrained(const Stiffness& stiffness, double thickness);
+/// From the inverse of D about the laminate's own mid-plane, the laminate free to stretch: Ex = 12 / (h³ d11).
+EngineeringConstants in_bending(const Stiffness& stiffness, double thickness, double middle);
+
+/// The same laminate with z measured from a plane at height `distance` along n above the present one.
+Stiffness moved(const Stiffness& stiffness, double distance);
+
+double thickness(std::span<const Layer> layers);
+double areal_mass(std::span<const Layer> layers);
+
+// --- laminate codes ------------------------------------------------------------------------------------------------------
+
+/// One ply of a code.
+struct CodePly {
+  Angle angle;
+  std::string mark;        ///< material mark or name, empty where the code has none
+  std::size_t column = 0;  ///< of the angle in the code, from 1
+};
+
+/// Tells whether a mark ("" for none) stands for a fabric: (0/90) is then one ply, and two plies otherwise.
+using IsFabric = std::function<bool(std::string_view mark)>;
+
+/// Reads a laminate code, left to right as first laid first (ASTM D6507 and common use):
+///
+///     [0/45/-45/90]2s   the run twice, then all of it mirrored      [±45/0_3]s   0_3: three plies at 0
+///     [0/90^]s          90 stands in the middle, counted once       [0/90]_2     the run twice
+///     [(0/90)/±45]      (0/90): one fabric ply, warp at 0           [0C/45G]     C, G: material marks
+///     [0/(45/-45)2/90]  a group twice                               [0{e-glass}]  a material by its name
+///
+/// \throws Failure "laminate.code" that shows the code with a mark under the character, at most 10000 plies.
+std::vector<CodePly> parse_code(std::string_view code, const IsFabric& is_fabric = {}, Place where = {});
+
+/// A short code for a list of plies: repeats and symmetry are found. Angles with at most two decimals.
+/// Reading it gives the same list back.
+std::string code_of(std::span<const CodePly> plies);
+
+}  // namespace bordado::laminate

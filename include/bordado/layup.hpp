@@ -1,0 +1,67 @@
+/// \file layup.hpp
+/// Plies over zones: the stack on every element.
+#pragma once
+
+#include <bordado/frame.hpp>
+#include <bordado/mesh.hpp>
+#include <bordado/part.hpp>
+#include <bordado/zone.hpp>
+
+namespace bordado::layup {
+
+/// Position of a ply in Part::plies, in laying order.
+using PlyIndex = std::uint32_t;
+using StackIndex = std::uint32_t;
+
+/// A ply with its names looked up.
+struct Ply {
+  std::uint32_t material = 0;  ///< in Part::materials
+  std::uint32_t frame = 0;     ///< in Part::frames and Layup::frames
+  zone::ZoneId zone = 0;
+  double thickness = 0.0;
+  Angle angle;
+};
+
+/// Which plies lie on which element. Elements covered by the same plies share one stack.
+struct Layup {
+  std::vector<Ply> plies;
+  zone::ZoneSets zones;
+  std::vector<frame::Field> frames;        ///< per declared frame; empty directions where no ply uses it
+  std::vector<StackIndex> stack_of;        ///< per element
+  std::vector<std::uint32_t> first;        ///< stack s has plies[stack_plies[first[s]]] .. [first[s + 1] - 1], first laid first
+  std::vector<PlyIndex> stack_plies;
+
+  std::size_t stack_count() const { return first.size() - 1; }
+  std::span<const PlyIndex> plies_of(StackIndex stack) const {
+    return {stack_plies.data() + first[stack], stack_plies.data() + first[stack + 1]};
+  }
+};
+
+/// Lays every ply of the part on the surface. Stacks are numbered in order of their first element.
+/// Findings: "layup.ply-nowhere", "layup.element-bare", "frame.near-normal", "mesh.no-area" (errors); "frame.fallback",
+/// "layup.material-unused", "layup.frame-unused" (notes); those of zone::zones().
+/// \throws Failure with all errors.
+Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings);
+
+/// Thickness of a stack and its mass per area.
+double thickness(const Layup& layup, StackIndex stack);
+double areal_mass(const part::Part& part, const Layup& layup, StackIndex stack);
+
+/// z of the bottom of a laminate of thickness h, from the mesh along n: 0, -h/2 or -h, plus the part's offset.
+double bottom(const part::Part& part, double h);
+
+/// The nominal code of a stack, "[0/45C]", with material marks where the stack has more than one material.
+std::string code(const part::Part& part, const Layup& layup, StackIndex stack);
+
+/// Mass of the laid part.
+struct Mass {
+  double area = 0.0;
+  double mass = 0.0;
+  Vec3 centre = Vec3::Zero();          ///< with each layer at its own height above the mesh; zero where there is no mass
+  std::vector<double> zone_areas;      ///< per zone of Layup::zones
+  std::vector<double> zone_masses;     ///< mass of everything laid over each zone
+  std::vector<double> stack_areas;     ///< per stack
+};
+Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup);
+
+}  // namespace bordado::layup

@@ -1,0 +1,155 @@
+/// \file mesh.hpp
+/// The surface of the part: nodes, shell elements, named groups; which side is which; how big it is.
+#pragma once
+
+#include <bordado/base.hpp>
+
+#include <array>
+#include <variant>
+
+namespace bordado::mesh {
+
+/// Position of an element in the arrays of a Surface, from 0. The id that the mesh file uses is Surface::element_ids.
+using ElementIndex = std::uint32_t;
+using NodeIndex = std::uint32_t;
+inline constexpr std::uint32_t no_index = 0xffffffffu;
+
+/// Node order: corners counter-clockwise seen from the normal's tip, then the middle of edge 1-2, 2-3, ...
+///
+///     triangle6   3            quadrilateral8   4---7---3
+///                 | \                           |       |
+///                 6   5                         8       6
+///                 |     \                       |       |
+///                 1---4---2                     1---5---2
+enum class Shape : std::uint8_t { triangle3, quadrilateral4, triangle6, quadrilateral8 };
+
+constexpr unsigned corner_count(Shape shape) {
+  return shape == Shape::triangle3 || shape == Shape::triangle6 ? 3 : 4;
+}
+constexpr bool is_quadratic(Shape shape) { return shape == Shape::triangle6 || shape == Shape::quadrilateral8; }
+constexpr unsigned node_count(Shape shape) { return corner_count(shape) * (is_quadratic(shape) ? 2 : 1); }
+
+/// An edge between two corner nodes; `middle` is no_index on a linear mesh.
+struct Edge {
+  NodeIndex first, second, middle = no_index;
+};
+
+/// A named group of the mesh file (a physical group): points, curves or surfaces.
+struct Group {
+  std::string name;
+  int dimension = 2;                   ///< 0 points, 1 edges, 2 elements
+  std::vector<NodeIndex> points;       ///< dimension 0
+  std::vector<Edge> edges;             ///< dimension 1
+  std::vector<ElementIndex> elements;  ///< dimension 2, ascending
+};
+
+/// The meshed surface. Coordinates are in the part's length unit.
+struct Surface {
+  std::string file;                        ///< where it was read
+  std::vector<Vec3> points;                ///< per node
+  std::vector<std::int64_t> node_ids;      ///< per node, as in the file
+  std::vector<Shape> shapes;               ///< per element
+  std::vector<std::uint32_t> first;        ///< element e has nodes[first[e]] .. nodes[first[e + 1] - 1]
+  std::vector<NodeIndex> nodes;            ///< node order as Shape says
+  std::vector<std::int64_t> element_ids;   ///< per element, as in the file
+  std::vector<Group> groups;               ///< in the file's order
+
+  std::size_t element_count() const { return shapes.size(); }
+  std::span<const NodeIndex> nodes_of(ElementIndex element) const {
+    return {nodes.data() + first[element], nodes.data() + first[element + 1]};
+  }
+  std::span<const NodeIndex> corners_of(ElementIndex element) const {
+    return nodes_of(element).first(corner_count(shapes[element]));
+  }
+  /// The group of that name (of that dimension where one is asked for), or nullptr.
+  const Group* group(std::string_view name, std::optional<int> dimension = {}) const;
+  /// A place that names the element by its id.
+  Place place_of(ElementIndex element) const { return {file, {}, {}, element_ids[element]}; }
+};
+
+/// How file coordinates become part coordinates: one factor, applied once on reading.
+struct ReadOptions {
+  double factor = 1.0;  ///< part length units in one file length unit, times the declared scale
+};
+
+/// Reads a mesh file; the format is recognised by its content (today: Gmsh MSH 2.2 and 4.1, ASCII and binary).
+/// Nodes that no element uses are dropped; solid elements are passed over; both are noted in `findings`.
+/// \throws Failure with codes "file.*" or "mesh.*": truncated, not finite, an id twice, a node that does not exist, ...
+Surface read(const std::string& path, const ReadOptions& options, Findings& findings);
+
+/// As read(), from bytes in memory; `path` is used in messages only.
+Surface read_bytes(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
+
+/// Position, normal and size of every element.
+struct Geometry {
+  std::vector<Vec3> centres;   ///< area-weighted centroid
+  std::vector<Vec3> normals;   ///< unit; for a quadrilateral the cross product of its diagonals; zero where the area is
+  std::vector<double> areas;   ///< of the curved or warped face, by Gauss integration
+};
+Geometry geometry(const Surface& surface);
+
+/// The integral of each node's shape function over an element: how a load spread evenly over it reaches its nodes.
+/// Entries beyond the element's node count are zero.
+std::array<double, 8> nodal_areas(const Surface& surface, ElementIndex element);
+
+/// Edges between elements, as arrays sorted by node pair: use k of 0..size() is one side of one element.
+/// Uses of the same edge stand next to each other; edge j has uses first[j] .. first[j + 1] - 1.
+struct EdgeTable {
+  struct Use {
+    ElementIndex element;
+    std::uint8_t side;  ///< side i runs from corner i to corner i + 1
+    bool forward;       ///< runs from the smaller to the larger node index
+  };
+  std::vector<Use> uses;
+  std::vector<std::uint32_t> first;                ///< edge_count + 1
+  std::vector<std::array<NodeIndex, 2>> nodes;     ///< smaller index first
+  std::size_t size() const { return nodes.size(); }
+};
+EdgeTable edges(const Surface& surface);
+
+/// Which way the plies build up from the mesh.
+struct AsMeshed {};                      ///< keep the first element of each piece as it is
+struct Towards { Vec3 point; };          ///< normals point to this point, by area-weighted majority of each piece
+struct AwayFrom { Vec3 point; };
+struct Along { Vec3 direction; };
+using Side = std::variant<AsMeshed, Towards, AwayFrom, Along>;
+
+/// What was found and done while the sides were made to agree.
+struct OrientReport {
+  std::size_t pieces = 0;                      ///< connected across edges shared by exactly two elements
+  std::size_t flipped = 0;                     ///< elements whose node order was turned round
+  std::vector<ElementIndex> junction;          ///< elements at an edge that three or more share
+  std::vector<ElementIndex> conflicting;       ///< elements whose sides cannot agree (a Möbius strip)
+  double agreement = 1.0;                      ///< smallest |sum of area n·side| / sum of area |n·side| of any piece
+};
+
+/// Turns elements round until neighbours agree, walking across shared edges, then turns whole pieces to `side`.
+/// Junctions are not walked across. Findings: "mesh.pieces", "mesh.junction", "mesh.not-orientable", "mesh.side-unclear".
+OrientReport orient(Surface& surface, const Side& side, Findings& findings);
+
+/// Overall numbers for a report.
+struct Size {
+  Vec3 low, high;                                   ///< bounding box
+  std::size_t nodes, triangles, quadrilaterals, quadratic;
+  double shortest_edge, mean_edge, longest_edge;
+  double area;
+};
+Size size(const Surface& surface, const Geometry& geometry);
+
+/// The same surface of quadratic elements: straight edges get a node in their middle, shared between neighbours.
+/// New node ids follow the largest one. Quadratic elements stay as they are.
+Surface raised_to_quadratic(const Surface& surface);
+
+/// The node nearest to a point, and its distance.
+struct Nearest {
+  std::uint32_t index;
+  double distance;
+};
+Nearest nearest_node(const Surface& surface, const Vec3& point);
+/// The element whose centre is nearest to a point.
+Nearest nearest_element(const Geometry& geometry, const Vec3& point);
+
+/// The element with an id of the mesh file.
+std::optional<ElementIndex> element_with_id(const Surface& surface, std::int64_t id);
+
+}  // namespace bordado::mesh

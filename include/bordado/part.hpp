@@ -1,0 +1,133 @@
+/// \file part.hpp
+/// What a part file declares, as plain data with the place of every value; nothing computed. Keys: docs/part-file.md.
+#pragma once
+
+#include <bordado/base.hpp>
+#include <bordado/material.hpp>
+#include <bordado/mesh.hpp>
+
+#include <variant>
+
+namespace bordado::part {
+
+/// A value and where it was written.
+template <class Value>
+struct Declared {
+  Value value{};
+  Place where;
+};
+
+/// A vector of the part file, projected on the surface, is 0°.
+struct ProjectedVector {
+  Vec3 vector;
+};
+struct Frame {
+  std::string name;
+  std::variant<ProjectedVector> kind;
+  std::optional<Vec3> fallback;  ///< used where the vector is within 5° of the normal
+  Place where;
+};
+
+struct MeshGroup {
+  std::string group;
+};
+/// Elements whose centre lies in a box with sides along the axes, borders included.
+struct Box {
+  Vec3 low, high;
+};
+struct Union {
+  std::vector<Declared<std::string>> zones;
+};
+/// The first without all the others.
+struct Minus {
+  Declared<std::string> from;
+  std::vector<Declared<std::string>> without;
+};
+struct Zone {
+  std::string name;
+  std::variant<MeshGroup, Box, Union, Minus> kind;
+  Place where;
+};
+
+/// One piece of cloth.
+struct Ply {
+  std::string id;                     ///< "H1"; plies of a code are "B.1", "B.2", ...
+  Declared<std::string> material;
+  std::optional<double> thickness;    ///< where it is not the material's
+  Angle angle;
+  Declared<std::string> frame;
+  Declared<std::string> zone;
+  Place where;
+};
+
+/// Which face of the laminate lies on the mesh.
+enum class Flush { bottom, middle, top };
+
+/// Degrees of freedom of a node, as bits: x, y, z, then rotations about them.
+enum Freedom : std::uint8_t { x = 1, y = 2, z = 4, rx = 8, ry = 16, rz = 32 };
+
+/// Where a support or load acts: a mesh group or zone, or the node nearest to a point.
+struct On {
+  std::variant<std::string, Vec3> what;
+  Place where;
+};
+
+struct Support {
+  std::string name;
+  On on;
+  std::uint8_t held = 0;  ///< Freedom bits
+  Place where;
+};
+
+/// Pressure pushing on one face of the laminate.
+struct Pressure {
+  double value = 0.0;     ///< part stress unit, positive pushes
+  bool on_tool_face = true;  ///< the face of the first ply; otherwise the bag face, of the last
+};
+/// A total force, spread evenly over what it acts on: a point, an edge group by length, a zone by area.
+struct Force {
+  Vec3 total;
+};
+struct Load {
+  std::string name;
+  On on;
+  std::variant<Pressure, Force> kind;
+  Place where;
+};
+
+/// The name of the zone that holds every element; always there.
+inline constexpr std::string_view everything = "everything";
+
+struct Part {
+  std::string file;
+  std::string name;
+  UnitSystem units;
+  Declared<std::string> mesh_file;  ///< as written; see mesh_path()
+  double mesh_factor = 1.0;         ///< part length units per mesh file unit, with the declared scale
+  mesh::Side side;
+  Flush flush = Flush::middle;
+  double offset = 0.0;              ///< the laminate is moved this far along n beyond `flush`
+  std::vector<material::Material> materials;
+  std::vector<Frame> frames;
+  std::vector<Zone> zones;
+  std::vector<Ply> plies;           ///< in laying order, codes written out
+  std::vector<Support> supports;
+  std::vector<Load> loads;
+
+  /// Path of the mesh: as written when absolute, otherwise from the part file's folder.
+  std::string mesh_path() const;
+};
+
+/// Reads and checks the form of a part file (TOML 1.0). All errors are told at once: unknown keys with the nearest known
+/// one, missing keys, values of the wrong kind or unit, names that are not declared, materials that cannot be.
+/// \param findings takes warnings (unlikely values) and notes.
+/// \throws Failure "file.*", "part.*", "material.*", "laminate.code".
+Part read(const std::string& path, Findings& findings);
+
+/// As read(), from text in memory; `path` names the place in messages and the folder of the mesh.
+Part read_text(std::string_view text, const std::string& path, Findings& findings);
+
+/// "bottom", "middle" or "top".
+std::string_view name_of(Flush flush);
+
+}  // namespace bordado::part

@@ -1,0 +1,212 @@
+#include <bordado/base.hpp>
+
+#include <fmt/format.h>
+#include <udunits2.h>
+
+#include <array>
+#include <charconv>
+#include <cmath>
+#include <memory>
+#include <stdexcept>
+
+namespace bordado {
+
+double Angle::cos() const {
+  const double turn = std::remainder(degrees_, 360.0);
+  if (turn == 0.0) return 1.0;
+  if (std::abs(turn) == 90.0) return 0.0;
+  if (std::abs(turn) == 180.0) return -1.0;
+  return std::cos(radians_);
+}
+
+double Angle::sin() const {
+  const double turn = std::remainder(degrees_, 360.0);
+  if (turn == 0.0 || std::abs(turn) == 180.0) return 0.0;
+  if (std::abs(turn) == 90.0) return std::copysign(1.0, turn);
+  return std::sin(radians_);
+}
+
+Angle same_fibre(Angle angle) {
+  const double turn = std::remainder(angle.degrees(), 180.0);
+  if (turn == angle.degrees() && turn != -90.0) return angle;
+  return Angle::degrees(turn == -90.0 ? 90.0 : turn);
+}
+
+namespace {
+
+/// Exponents of length, mass and time.
+struct Exponents {
+  int length, mass, time;
+};
+
+Exponents exponents(Dimension dimension) {
+  switch (dimension) {
+    case Dimension::none:
+    case Dimension::angle: return {0, 0, 0};
+    case Dimension::length: return {1, 0, 0};
+    case Dimension::area: return {2, 0, 0};
+    case Dimension::mass: return {0, 1, 0};
+    case Dimension::time: return {0, 0, 1};
+    case Dimension::stress: return {-1, 1, -2};
+    case Dimension::density: return {-3, 1, 0};
+    case Dimension::areal_mass: return {-2, 1, 0};
+    case Dimension::force: return {1, 1, -2};
+    case Dimension::line_force: return {0, 1, -2};
+  }
+  return {0, 0, 0};
+}
+
+std::string_view words(Dimension dimension) {
+  switch (dimension) {
+    case Dimension::none: return "plain number";
+    case Dimension::angle: return "angle";
+    case Dimension::length: return "length";
+    case Dimension::area: return "area";
+    case Dimension::mass: return "mass";
+    case Dimension::time: return "time";
+    case Dimension::stress: return "stress";
+    case Dimension::density: return "density";
+    case Dimension::areal_mass: return "mass per area";
+    case Dimension::force: return "force";
+    case Dimension::line_force: return "force per length";
+  }
+  return "quantity";
+}
+
+/// The UDUNITS-2 data base, read once. Its own messages go nowhere: we write ours.
+ut_system* unit_data_base() {
+  static ut_system* const system = [] {
+    ut_set_error_message_handler(ut_ignore);
+    return ut_read_xml(nullptr);
+  }();
+  if (!system) throw std::invalid_argument("the UDUNITS-2 unit data base is not installed (package libudunits2-data)");
+  return system;
+}
+
+struct FreeUnit {
+  void operator()(ut_unit* unit) const { ut_free(unit); }
+};
+using Unit = std::unique_ptr<ut_unit, FreeUnit>;
+
+/// SI value of one `name`.
+double si_factor(std::string_view name, Dimension dimension) {
+  ut_system* const system = unit_data_base();
+  const Unit unit(ut_parse(system, std::string(name).c_str(), UT_UTF8));
+  if (!unit) throw std::invalid_argument(fmt::format("'{}' is not a unit", name));
+  const Exponents e = exponents(dimension);
+  const std::string target = dimension == Dimension::angle  ? std::string("rad")
+                             : dimension == Dimension::none ? std::string("1")
+                                                            : fmt::format("m{}.kg{}.s{}", e.length, e.mass, e.time);
+  const Unit si(ut_parse(system, target.c_str(), UT_UTF8));
+  cv_converter* const converter = ut_are_convertible(unit.get(), si.get()) ? ut_get_converter(unit.get(), si.get()) : nullptr;
+  if (!converter) throw std::invalid_argument(fmt::format("'{}' is not a unit of {}", name, words(dimension)));
+  const double factor = cv_convert_double(converter, 1.0);
+  cv_free(converter);
+  return factor;
+}
+
+std::string_view trimmed(std::string_view text) {
+  const auto first = text.find_first_not_of(" \t");
+  if (first == std::string_view::npos) return {};
+  return text.substr(first, text.find_last_not_of(" \t") - first + 1);
+}
+
+/// A conversion leaves a stray last bit (0.25 mm would not equal a bare 0.25): keep 15 digits.
+double without_stray_bits(double value) {
+  const std::string text = fmt::format("{:.15g}", value);
+  double rounded = value;
+  std::from_chars(text.data(), text.data() + text.size(), rounded);
+  return rounded;
+}
+
+}  // namespace
+
+UnitSystem::UnitSystem()
+    : length_(1e-3), mass_(1e3), time_(1.0), length_name_("mm"), mass_name_("t"), time_name_("s"), name_("mm, t, s") {}
+
+UnitSystem UnitSystem::parse(std::string_view text) {
+  UnitSystem system;
+  bool have_length = false, have_mass = false, have_time = false;
+  std::string_view rest = text;
+  while (!rest.empty()) {
+    const auto comma = rest.find(',');
+    const std::string name(trimmed(rest.substr(0, comma)));
+    rest = comma == std::string_view::npos ? std::string_view{} : rest.substr(comma + 1);
+    const auto take = [&](Dimension dimension, double& factor, std::string& kept, bool& have) {
+      try {
+        factor = si_factor(name, dimension);
+      } catch (const std::invalid_argument&) {
+        return false;
+      }
+      if (have) throw std::invalid_argument(fmt::format("two units of {} in '{}'", words(dimension), text));
+      kept = name;
+      return have = true;
+    };
+    if (name.empty() ||
+        (!take(Dimension::length, system.length_, system.length_name_, have_length) &&
+         !take(Dimension::mass, system.mass_, system.mass_name_, have_mass) &&
+         !take(Dimension::time, system.time_, system.time_name_, have_time)))
+      throw std::invalid_argument(fmt::format("'{}' is not a unit of length, mass or time", name));
+  }
+  if (!have_length || !have_mass || !have_time)
+    throw std::invalid_argument(fmt::format("'{}' has no unit of {}", text, !have_length ? "length" : !have_mass ? "mass" : "time"));
+  system.name_ = fmt::format("{}, {}, {}", system.length_name_, system.mass_name_, system.time_name_);
+  return system;
+}
+
+double UnitSystem::to_si(Dimension dimension) const {
+  if (dimension == Dimension::angle) return std::numbers::pi / 180.0;
+  const Exponents e = exponents(dimension);
+  return std::pow(length_, e.length) * std::pow(mass_, e.mass) * std::pow(time_, e.time);
+}
+
+std::string UnitSystem::unit(Dimension dimension) const {
+  struct Named {
+    Dimension dimension;
+    double si;
+    std::string_view name;
+  };
+  static constexpr std::array<Named, 12> common{{{Dimension::stress, 1.0, "Pa"},
+                                                 {Dimension::stress, 1e3, "kPa"},
+                                                 {Dimension::stress, 1e6, "MPa"},
+                                                 {Dimension::stress, 1e9, "GPa"},
+                                                 {Dimension::force, 1.0, "N"},
+                                                 {Dimension::force, 1e-3, "mN"},
+                                                 {Dimension::force, 1e3, "kN"},
+                                                 {Dimension::line_force, 1.0, "N/m"},
+                                                 {Dimension::line_force, 1e3, "N/mm"},
+                                                 {Dimension::line_force, 1e6, "kN/mm"},
+                                                 {Dimension::none, 1.0, ""},
+                                                 {Dimension::angle, std::numbers::pi / 180.0, "deg"}}};
+  const double si = to_si(dimension);
+  for (const Named& named : common)
+    if (named.dimension == dimension && std::abs(named.si / si - 1.0) < 1e-9) return std::string(named.name);
+  switch (dimension) {
+    case Dimension::length: return length_name_;
+    case Dimension::area: return length_name_ + "^2";
+    case Dimension::mass: return mass_name_;
+    case Dimension::time: return time_name_;
+    case Dimension::density: return fmt::format("{}/{}^3", mass_name_, length_name_);
+    case Dimension::areal_mass: return fmt::format("{}/{}^2", mass_name_, length_name_);
+    case Dimension::stress: return fmt::format("{}/({} {}^2)", mass_name_, length_name_, time_name_);
+    case Dimension::force: return fmt::format("{} {}/{}^2", mass_name_, length_name_, time_name_);
+    case Dimension::line_force: return fmt::format("{}/{}^2", mass_name_, time_name_);
+    default: return {};
+  }
+}
+
+double UnitSystem::read(std::string_view text, Dimension dimension) const {
+  const std::string_view clean = trimmed(text);
+  const std::string_view digits = !clean.empty() && clean.front() == '+' ? clean.substr(1) : clean;
+  double value = 0.0;
+  const auto [end, error] = std::from_chars(digits.data(), digits.data() + digits.size(), value);
+  if (error != std::errc{} || !std::isfinite(value))
+    throw std::invalid_argument(fmt::format("'{}' does not begin with a number", text));
+  const std::string_view unit = trimmed(digits.substr(static_cast<std::size_t>(end - digits.data())));
+  if (unit.empty()) return value;
+  return without_stray_bits(value * si_factor(unit, dimension) / to_si(dimension));
+}
+
+double metres_in(std::string_view unit) { return si_factor(unit, Dimension::length); }
+
+}  // namespace bordado

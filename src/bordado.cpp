@@ -1,0 +1,45 @@
+#include <bordado/bordado.hpp>
+
+#include <fmt/format.h>
+
+namespace bordado {
+
+Design open(const std::string& part_file, Findings& findings, const section::Options& options, const Progress& progress) {
+  return open(part::read(part_file, findings), findings, options, progress);
+}
+
+Design open(part::Part part, Findings& findings, const section::Options& options, const Progress& progress) {
+  const auto tell = [&](std::string_view activity, double fraction) {
+    if (progress) progress(activity, fraction);
+  };
+  Design out;
+  out.part = std::move(part);
+  tell("reading the mesh", 0.0);
+  out.surface = mesh::read(out.part.mesh_path(), {.factor = out.part.mesh_factor}, findings);
+  tell("making the sides agree", 0.4);
+  Findings orienting;
+  out.orientation = mesh::orient(out.surface, out.part.side, orienting);
+  orienting.throw_if_errors();
+  for (const Finding& finding : orienting.all()) findings.add(finding);
+  out.geometry = mesh::geometry(out.surface);
+  tell("laying the plies", 0.7);
+  out.layup = layup::lay(out.part, out.surface, out.geometry, findings);
+  tell("condensing the sections", 0.9);
+  out.sections = section::condense(out.part, out.geometry, out.layup, options);
+  tell("done", 1.0);
+  return out;
+}
+
+deck::Written write_deck(const Design& design, std::string_view format, const std::string& path, const deck::WriteOptions& options, Findings& findings) {
+  const deck::Format* const found = deck::find_format(format);
+  if (!found) {
+    std::vector<std::string> names;
+    for (const deck::Format& known : deck::formats()) names.emplace_back(known.name);
+    throw Failure({Severity::error, "deck.format-unknown", fmt::format("there is no deck format '{}'", format), {}, fmt::format("formats: {}", listed(names))});
+  }
+  const deck::Model model = deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections,
+                                           {.quadratic = found->quadratic, .laminate_only = options.laminate_only}, findings);
+  return found->write(model, path, options, findings);
+}
+
+}  // namespace bordado

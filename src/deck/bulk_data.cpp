@@ -1,0 +1,229 @@
+// Bulk data decks: the public cards that many solvers read. Large-field format (16 characters a number) wherever a number
+// matters, small fields for ids.
+#include "writers.hpp"
+
+#include <Eigen/Geometry>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+namespace bordado::deck {
+
+namespace {
+
+using mesh::ElementIndex;
+using section::SectionIndex;
+
+/// The number with as many digits as fit into `width` characters, always with a point.
+std::string field(double value, std::size_t width) {
+  if (value == 0.0 || !std::isfinite(value)) return "0.";
+  for (int digits = 12; digits > 0; --digits) {
+    std::string text = fmt::format("{:.{}g}", value, digits);
+    const std::size_t exponent = text.find('e');
+    std::string tail;
+    if (exponent != std::string::npos) {
+      tail = text.substr(exponent);
+      text.resize(exponent);
+    }
+    if (text.find('.') == std::string::npos) text += '.';
+    if (text.size() + tail.size() <= width) return text + tail;
+  }
+  return "0.";
+}
+
+/// One card in large fields: four a line, continued below.
+class LargeCard {
+ public:
+  explicit LargeCard(std::string_view name) { text_ = fmt::format("{:<8}", fmt::format("{}*", name)); }
+  LargeCard& integer(std::int64_t value) { return put(fmt::format("{}", value)); }
+  LargeCard& real(double value) { return put(field(value, 16)); }
+  LargeCard& word(std::string_view value) { return put(value); }
+  LargeCard& blank() { return put(""); }
+  /// A large-field card has an even number of lines.
+  std::string text() const {
+    std::string out = text_;
+    out.erase(out.find_last_not_of(' ') + 1);
+    if ((used_ + 3) / 4 % 2 == 1) out += "\n*";
+    return out + "\n";
+  }
+
+ private:
+  LargeCard& put(std::string_view value) {
+    if (used_ > 0 && used_ % 4 == 0) {
+      text_.erase(text_.find_last_not_of(' ') + 1);
+      text_ += "\n*       ";
+    }
+    text_ += fmt::format("{:<16}", value);
+    ++used_;
+    return *this;
+  }
+  std::string text_;
+  std::size_t used_ = 0;
+};
+
+class Writer {
+ public:
+  Writer(const Model& model, const std::string& path, const WriteOptions& options)
+      : model_(model), part_(*model.part), sections_(*model.sections), surface_(model.surface), options_(options), file_(path) {
+    written_.path = path;
+  }
+
+  Written write() {
+    write_head();
+    if (!options_.laminate_only) write_nodes();
+    write_elements();
+    write_properties();
+    write_materials();
+    if (!options_.laminate_only) {
+      write_supports();
+      write_loads();
+      line("ENDDATA");
+    }
+    file_.commit();
+    written_.bytes = file_.bytes();
+    written_.nodes = surface_.points.size();
+    written_.elements = surface_.element_count();
+    written_.sections = sections_.count();
+    return written_;
+  }
+
+ private:
+  static constexpr int support_set = 1, load_set = 2;
+
+  void line(std::string_view text) {
+    file_.write(text);
+    file_.write("\n");
+  }
+  void comment(std::string_view text) { line(fmt::format("$ {}", text)); }
+
+  void write_head() {
+    for (const std::string& text : head_lines(model_, "bulk data", options_)) comment(text);
+    comment("material angle of each element: from side 1-2 of the element to 0 of the laminate, about the element normal");
+    if (options_.laminate_only) {
+      comment("to be included in the bulk data of a deck that has nodes, supports and loads; the elements here take the place of its");
+      comment("shell elements: same ids and nodes, turned to the declared side, with property and material angle");
+      return;
+    }
+    line("SOL 101");
+    line("CEND");
+    line(fmt::format("TITLE = {}", part_.name.substr(0, 60)));
+    if (!model_.supports.empty()) line(fmt::format("SPC = {}", support_set));
+    if (!model_.forces.empty() || !model_.pressures.empty()) line(fmt::format("LOAD = {}", load_set));
+    line("DISPLACEMENT = ALL");
+    line("SPCFORCES = ALL");
+    if (options_.ply_results) {
+      line("STRESS = ALL");
+      line("STRAIN = ALL");
+    }
+    line("BEGIN BULK");
+  }
+
+  void write_nodes() {
+    file_.write_lines(surface_.points.size(), [&](std::size_t i, std::string& text) {
+      const Vec3& p = surface_.points[i];
+      fmt::format_to(std::back_inserter(text), "GRID*   {:<16}{:<16}{:<16}{:<16}\n*       {}\n", surface_.node_ids[i], "", field(p.x(), 16), field(p.y(), 16), field(p.z(), 16));
+    });
+  }
+
+  /// From side 1-2 to the reference direction about the element normal, the same fibre within (-90°, 90°].
+  Angle material_angle(ElementIndex e) const {
+    const auto corners = surface_.corners_of(e);
+    const Vec3& n = model_.geometry.normals[e];
+    const Vec3 side = surface_.points[corners[1]] - surface_.points[corners[0]];
+    return same_fibre(frame::between(side - side.dot(n) * n, sections_.references[e], n));
+  }
+
+  void write_elements() {
+    file_.write_lines(surface_.element_count(), [&](std::size_t i, std::string& text) {
+      const auto e = static_cast<ElementIndex>(i);
+      const mesh::Shape shape = surface_.shapes[e];
+      const bool quadratic = mesh::is_quadratic(shape);
+      const auto append = std::back_inserter(text);
+      fmt::format_to(append, "{:<8}{:<8}{:<8}", mesh::corner_count(shape) == 3 ? (quadratic ? "CTRIA6" : "CTRIA3") : (quadratic ? "CQUAD8" : "CQUAD4"),
+                     surface_.element_ids[e], sections_.section_of[e] + 1);
+      std::size_t used = 2;
+      for (const mesh::NodeIndex n : surface_.nodes_of(e)) {
+        if (used++ == 8) text += "\n        ";
+        fmt::format_to(append, "{:<8}", surface_.node_ids[n]);
+      }
+      // Fields behind the nodes: material angle; an 8-node quadrilateral has four corner thicknesses first.
+      const std::size_t skipped = shape == mesh::Shape::quadrilateral8 ? 4 : 0;
+      for (std::size_t k = 0; k < skipped; ++k) text += "        ";
+      std::string angle = field(std::abs(material_angle(e).degrees()) < 5e-7 ? 0.0 : material_angle(e).degrees(), 8);
+      text += angle;
+      text += '\n';
+    });
+  }
+
+  void write_properties() {
+    for (SectionIndex s = 0; s < sections_.count(); ++s) {
+      LargeCard card("PCOMP");
+      card.integer(s + 1).real(sections_.bottom[s]).blank().blank().blank().blank().blank().blank();
+      for (const section::Layer& layer : sections_.layers_of(s))
+        card.integer(layer.material + 1).real(layer.thickness).real(layer.angle.degrees()).word(options_.ply_results ? "YES" : "NO");
+      file_.write(card.text());
+    }
+  }
+
+  void write_materials() {
+    std::set<std::uint32_t> used;
+    for (const section::Layer& layer : sections_.layers) used.insert(layer.material);
+    for (const std::uint32_t m : used) {
+      const material::Material& material = part_.materials[m];
+      comment(fmt::format("material {}: {}", material.name, material::name_of(material.kind)));
+      const material::Elastic& e = material.elastic;
+      const bool isotropic = e.E1 == e.E2 && e.E1 == e.E3 && e.G12 == e.G13 && e.G12 == e.G23;
+      if (isotropic) file_.write(LargeCard("MAT1").integer(m + 1).real(e.E1).real(e.G12).real(e.nu12).real(material.density).text());
+      else file_.write(LargeCard("MAT8").integer(m + 1).real(e.E1).real(e.E2).real(e.nu12).real(e.G12).real(e.G13).real(e.G23).real(material.density).text());
+    }
+  }
+
+  void write_supports() {
+    for (const Model::Support& support : model_.supports) {
+      comment(fmt::format("support {}", support.name));
+      std::string freedoms;
+      for (int i = 0; i < 6; ++i)
+        if (support.held >> i & 1) freedoms += static_cast<char>('1' + i);
+      file_.write_lines((support.nodes.size() + 5) / 6, [&](std::size_t row, std::string& text) {
+        fmt::format_to(std::back_inserter(text), "{:<8}{:<8}{:<8}", "SPC1", support_set, freedoms);
+        for (std::size_t i = 6 * row; i < std::min(support.nodes.size(), 6 * row + 6); ++i)
+          fmt::format_to(std::back_inserter(text), "{:<8}", surface_.node_ids[support.nodes[i]]);
+        text.erase(text.find_last_not_of(' ') + 1);
+        text += '\n';
+      });
+    }
+  }
+
+  void write_loads() {
+    for (const Model::Force& force : model_.forces) {
+      comment(fmt::format("load {}", force.name));
+      for (std::size_t i = 0; i < force.nodes.size(); ++i)
+        file_.write(LargeCard("FORCE").integer(load_set).integer(surface_.node_ids[force.nodes[i]]).integer(0).real(1.0)
+                        .real(force.forces[i].x()).real(force.forces[i].y()).real(force.forces[i].z()).text());
+    }
+    for (const Model::Pressure& pressure : model_.pressures) {
+      comment(fmt::format("load {}: positive pushes along the element normal", pressure.name));
+      file_.write_lines(pressure.elements.size(), [&](std::size_t i, std::string& text) {
+        fmt::format_to(std::back_inserter(text), "{:<8}{:<8}{:<8}{}\n", "PLOAD4", load_set, surface_.element_ids[pressure.elements[i]], field(pressure.along_normal, 8));
+      });
+    }
+  }
+
+  const Model& model_;
+  const part::Part& part_;
+  const section::Sections& sections_;
+  const mesh::Surface& surface_;
+  const WriteOptions& options_;
+  OutputFile file_;
+  Written written_;
+};
+
+}  // namespace
+
+Written write_bulk_data(const Model& model, const std::string& path, const WriteOptions& options, Findings&) {
+  return Writer(model, path, options).write();
+}
+
+}  // namespace bordado::deck

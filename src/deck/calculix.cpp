@@ -1,0 +1,498 @@
+// CalculiX decks. Facts about what the solver does with them were measured with ccx 2.20; the number of each in the project's
+// list of solver facts stands in brackets where a line below depends on it.
+#include "writers.hpp"
+
+#include <Eigen/Geometry>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+#include <unordered_map>
+
+namespace bordado::deck {
+
+namespace {
+
+using mesh::ElementIndex;
+using mesh::NodeIndex;
+using section::SectionIndex;
+
+std::string real(double value) {
+  std::string out;
+  append_real(out, value);
+  return out;
+}
+
+/// Elements that share a section and a pair of axes: one section card.
+struct ElementGroup {
+  SectionIndex section;
+  std::uint32_t axes;
+  std::vector<ElementIndex> elements;
+};
+
+/// Reference axes shared by elements, with the fibre directions wanted in them.
+struct Axes {
+  Vec3 r, n;
+};
+
+struct Grouping {
+  std::vector<Axes> axes;
+  std::vector<ElementGroup> groups;
+  double largest_error = 0.0;  ///< radians
+};
+
+/// Shares axes among elements whose r and t fall into one cell of a grid; the first element's axes stand for the cell.
+Grouping group(const Model& model, Angle tolerance) {
+  const double cell = tolerance.radians() / std::sqrt(3.0);  // the diagonal of a cell is the tolerance
+  const auto& sections = *model.sections;
+  Grouping out;
+  std::unordered_map<std::string, std::uint32_t> axes_of_cell;
+  std::unordered_map<std::uint64_t, std::size_t> group_of;
+  std::string key(6 * sizeof(std::int32_t), '\0');
+  for (ElementIndex e = 0; e < sections.section_of.size(); ++e) {
+    const Vec3 &r = sections.references[e], &n = model.geometry.normals[e];
+    const Vec3 t = n.cross(r);
+    for (int i = 0; i < 6; ++i) {
+      const auto step = static_cast<std::int32_t>(std::lround((i < 3 ? r[i] : t[i - 3]) / cell));
+      key.replace(static_cast<std::size_t>(i) * sizeof step, sizeof step, reinterpret_cast<const char*>(&step), sizeof step);
+    }
+    const auto [found, new_axes] = axes_of_cell.emplace(key, static_cast<std::uint32_t>(out.axes.size()));
+    if (new_axes) out.axes.push_back({r, n});
+    const Axes& shared = out.axes[found->second];
+    // The solver projects what it is given on the element's own plane: compare there.
+    const Vec3 seen = shared.r - shared.r.dot(n) * n;
+    out.largest_error = std::max(out.largest_error, std::abs(frame::between(r, seen, n).radians()));
+    const SectionIndex s = sections.section_of[e];
+    const auto [at, new_group] = group_of.emplace(std::uint64_t{s} << 32 | found->second, out.groups.size());
+    if (new_group) out.groups.push_back({s, found->second, {}});
+    out.groups[at->second].elements.push_back(e);
+  }
+  return out;
+}
+
+/// What the solver makes of the nodes: where thickness, offset or normal jump it ties the layers there with a rigid knot
+/// [3, section 8], and its work arrays must be large enough for all of it [4, section 1].
+class NodeSurvey {
+ public:
+  explicit NodeSurvey(const Model& model) : model_(model), elements_(model.surface.points.size()) {
+    const auto& surface = model.surface;
+    for (ElementIndex e = 0; e < surface.element_count(); ++e)
+      for (const NodeIndex n : surface.nodes_of(e)) elements_[n].push_back(e);
+    clusters_.resize(elements_.size());
+    for (NodeIndex n = 0; n < elements_.size(); ++n) clusters_[n] = clusters(n);
+  }
+
+  bool is_knot(NodeIndex node) const { return clusters_[node] > 1; }
+  std::size_t knots() const {
+    return static_cast<std::size_t>(std::count_if(clusters_.begin(), clusters_.end(), [](auto c) { return c > 1; }));
+  }
+
+  /// Mean unit normal of the elements at a node, and the mid-surface's height above the mesh there.
+  Vec3 to_middle(NodeIndex node) const {
+    Vec3 normal = Vec3::Zero();
+    for (const ElementIndex e : elements_[node]) normal += model_.geometry.normals[e];
+    const SectionIndex s = model_.sections->section_of[elements_[node].front()];
+    return (model_.sections->bottom[s] + 0.5 * model_.sections->thickness[s]) * normal.normalized();
+  }
+
+  /// How often each section card must be written so that the solver's knot array suffices: each copy adds to it.
+  std::size_t card_copies() const {
+    const auto& sections = *model_.sections;
+    double most_layers = 1.0, layers = 0.0;
+    for (const SectionIndex s : sections.section_of) {
+      const auto count = static_cast<double>(sections.layers_of(s).size());
+      most_layers = std::max(most_layers, count);
+      layers += count;
+    }
+    double need = 0.0;
+    for (const std::uint8_t c : clusters_) need += c * (3.0 + 3.0 * most_layers) + (c > 1 ? 3.0 * c + 2.0 : 0.0);
+    const double fixed = 64.0 * static_cast<double>(sections.section_of.size());
+    return static_cast<std::size_t>(std::max(1.0, std::ceil((1.05 * need - fixed) / (20.0 * layers))));
+  }
+
+ private:
+  /// Groups of like thickness, offset and normal (within 20 degrees) among the elements at a node.
+  std::uint8_t clusters(NodeIndex node) const {
+    struct Cluster {
+      double thickness, bottom;
+      Vec3 normal;
+    };
+    std::vector<Cluster> found;
+    for (const ElementIndex e : elements_[node]) {
+      const SectionIndex s = model_.sections->section_of[e];
+      const Cluster own{model_.sections->thickness[s], model_.sections->bottom[s], model_.geometry.normals[e]};
+      const bool known = std::any_of(found.begin(), found.end(), [&](const Cluster& c) {
+        return std::abs(c.thickness - own.thickness) <= 1e-10 && std::abs(c.bottom - own.bottom) <= 1e-10 && c.normal.dot(own.normal) > 0.9396926;
+      });
+      if (!known && found.size() < 255) found.push_back(own);
+    }
+    return static_cast<std::uint8_t>(found.size());
+  }
+
+  const Model& model_;
+  std::vector<std::vector<ElementIndex>> elements_;
+  std::vector<std::uint8_t> clusters_;
+};
+
+class Writer {
+ public:
+  Writer(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings)
+      : model_(model), part_(*model.part), sections_(*model.sections), surface_(model.surface), options_(options), findings_(findings), file_(path),
+        grouping_(group(model, options.orientation_tolerance)) {
+    written_.path = path;
+  }
+
+  Written write() {
+    fit_cores();
+    if (!options_.laminate_only) survey_.emplace(model_);
+    write_head();
+    if (!options_.laminate_only) write_mesh();
+    write_materials();
+    write_orientations();
+    write_sections();
+    if (!options_.laminate_only) write_step();
+    report();
+    file_.commit();
+    written_.bytes = file_.bytes();
+    written_.nodes = surface_.points.size();
+    written_.elements = surface_.element_count();
+    written_.sections = sections_.count();
+    written_.largest_orientation_error = Angle::radians(grouping_.largest_error);
+    return written_;
+  }
+
+ private:
+  void line(std::string_view text) {
+    file_.write(text);
+    file_.write("\n");
+  }
+  void comment(std::string_view text) { line(fmt::format("** {}", text)); }
+
+  void fit_cores() {
+    fits_.resize(sections_.count());
+    double worst = 1.0, leftover = 0.0;
+    std::size_t fitted = 0, stiff = 0;
+    for (SectionIndex s = 0; s < sections_.count(); ++s) {
+      fits_[s] = fit_soft_core(part_, sections_, s);
+      if (fits_[s]) {
+        ++fitted;
+        worst = std::max(worst, fits_[s]->voigt_over_H);
+        leftover = std::max(leftover, fits_[s]->leftover);
+        continue;
+      }
+      const auto stack = section::laminate_of(part_, sections_, s);
+      const laminate::Matrix2 H = laminate::transverse_shear(stack), voigt = laminate::transverse_shear_voigt(stack);
+      if (voigt(0, 0) > 2.0 * H(0, 0) || voigt(1, 1) > 2.0 * H(1, 1)) ++stiff;
+    }
+    if (fitted > 0)
+      findings_.note("deck.soft-core",
+                     fmt::format("{} sections have a core; this solver would make them up to {:.3g} times too stiff in transverse shear, so their faces "
+                                 "carry equivalent shear moduli G13, G23 that give the laminate its true shear stiffness (left over: {:.2g} %); "
+                                 "shear stresses in the faces are not real",
+                                 fitted, worst, 100.0 * leftover),
+                     Place::in(part_.file));
+    if (leftover > 0.05)
+      findings_.warning("deck.soft-core-leftover",
+                        fmt::format("the equivalent shear moduli of the faces miss the true shear stiffness of a section by {:.2g} %", 100.0 * leftover), Place::in(part_.file),
+                        "the core is much stiffer one way than the other and the faces lie across: check deflections by a hand calculation");
+    if (stiff > 0)
+      findings_.warning("deck.shear-too-stiff",
+                        fmt::format("{} sections without a core have layers so different in shear that this solver is more than twice too stiff in transverse shear", stiff),
+                        Place::in(part_.file), "declare the soft material as kind = \"core\"");
+    fitted_ = fitted;
+    worst_ = worst;
+  }
+
+  void write_head() {
+    for (const std::string& text : head_lines(model_, "CalculiX deck", options_)) comment(text);
+    std::size_t orientations = 0;
+    wanted_.resize(grouping_.axes.size());
+    for (const ElementGroup& group : grouping_.groups)
+      for (const section::Layer& layer : sections_.layers_of(group.section)) wanted_[group.axes].insert(layer.angle.degrees());
+    for (const auto& angles : wanted_) orientations += angles.size();
+    written_.orientations = orientations;
+    comment(fmt::format("{} element groups by section and axes; {} orientations, shared within {:g} deg (largest error {:.3g} deg)", grouping_.groups.size(), orientations,
+                        options_.orientation_tolerance.degrees(), Angle::radians(grouping_.largest_error).degrees()));
+    if (fitted_ > 0) {
+      comment(fmt::format("{} sections with a core: this solver adds up G*t over the layers and would be up to {:.3g} times too stiff in", fitted_, worst_));
+      comment("transverse shear; materials named ..._SHEARn carry equivalent G13, G23 so that section n has its true shear stiffness");
+    }
+    if (options_.laminate_only) {
+      comment("to be included in a deck whose layered shells are S8R or S6 with the element ids and node order of the mesh file");
+      comment("turned to the declared side; materials, orientations, element sets and sections are here, mesh, supports and loads are not");
+    }
+  }
+
+  void write_mesh() {
+    line("*NODE, NSET=NALL");
+    file_.write_lines(surface_.points.size(), [&](std::size_t i, std::string& text) {
+      fmt::format_to(std::back_inserter(text), "{}", surface_.node_ids[i]);
+      for (const double x : surface_.points[i]) {
+        text += ',';
+        append_real(text, x);
+      }
+      text += '\n';
+    });
+    for (const mesh::Shape shape : {mesh::Shape::quadrilateral8, mesh::Shape::triangle6}) {
+      std::vector<ElementIndex> elements;
+      for (ElementIndex e = 0; e < surface_.element_count(); ++e)
+        if (surface_.shapes[e] == shape) elements.push_back(e);
+      if (elements.empty()) continue;
+      line(fmt::format("*ELEMENT, TYPE={}, ELSET=EALL", shape == mesh::Shape::quadrilateral8 ? "S8R" : "S6"));
+      file_.write_lines(elements.size(), [&](std::size_t i, std::string& text) {
+        const auto append = std::back_inserter(text);
+        fmt::format_to(append, "{}", surface_.element_ids[elements[i]]);
+        for (const NodeIndex n : surface_.nodes_of(elements[i])) fmt::format_to(append, ",{}", surface_.node_ids[n]);
+        text += '\n';
+      });
+    }
+  }
+
+  /// Ids, twelve to a line.
+  void write_ids(std::size_t count, const std::function<std::int64_t(std::size_t)>& id) {
+    file_.write_lines((count + 11) / 12, [&](std::size_t row, std::string& text) {
+      const std::size_t end = std::min(count, 12 * row + 12);
+      for (std::size_t i = 12 * row; i < end; ++i) fmt::format_to(std::back_inserter(text), "{}{}", id(i), i + 1 == end ? "\n" : ",");
+    });
+  }
+
+  std::string material_name(std::uint32_t material) const { return fmt::format("M{}_{}", material + 1, solver_name(part_.materials[material].name)); }
+
+  void write_material(const std::string& name, const material::Elastic& m, double density) {
+    line(fmt::format("*MATERIAL, NAME={}", name));
+    line("*ELASTIC, TYPE=ENGINEERING CONSTANTS");
+    line(fmt::format("{},{},{},{},{},{},{},{}", real(m.E1), real(m.E2), real(m.E3), real(m.nu12), real(m.nu13), real(m.nu23), real(m.G12), real(m.G13)));
+    line(real(m.G23));
+    if (density > 0.0) {
+      line("*DENSITY");
+      line(real(density));
+    }
+  }
+
+  void write_materials() {
+    std::set<std::uint32_t> plain;
+    for (SectionIndex s = 0; s < sections_.count(); ++s)
+      for (const section::Layer& layer : sections_.layers_of(s))
+        if (!fits_[s] || part_.materials[layer.material].kind == material::Kind::core) plain.insert(layer.material);
+    for (const std::uint32_t m : plain) {
+      comment(fmt::format("material {}: {}", part_.materials[m].name, material::name_of(part_.materials[m].kind)));
+      write_material(material_name(m), part_.materials[m].elastic, part_.materials[m].density);
+    }
+    for (SectionIndex s = 0; s < sections_.count(); ++s) {
+      layer_materials_.emplace_back();
+      const auto layers = sections_.layers_of(s);
+      std::unordered_map<std::string, std::string> made;  // equal constants share a material
+      for (std::size_t i = 0; i < layers.size(); ++i) {
+        const material::Material& base = part_.materials[layers[i].material];
+        std::string name = material_name(layers[i].material);
+        if (fits_[s] && base.kind != material::Kind::core) {
+          material::Elastic fitted = base.elastic;
+          fitted.G13 = fits_[s]->G13[i];
+          fitted.G23 = fits_[s]->G23[i];
+          auto& known = made[fmt::format("{} {} {}", layers[i].material, real(fitted.G13), real(fitted.G23))];
+          if (known.empty()) {
+            known = fmt::format("{}_SHEAR{}{}", name, s + 1, made.size() > 1 ? fmt::format("_{}", made.size()) : "");
+            write_material(known, fitted, base.density);
+          }
+          name = known;
+        }
+        layer_materials_.back().push_back(std::move(name));
+      }
+    }
+  }
+
+  /// Directions are written out: the solver projects the first on the element's plane and takes n from the element [sec. 3].
+  void write_orientations() {
+    first_orientation_.assign(1, 1);
+    for (std::size_t a = 0; a < wanted_.size(); ++a) first_orientation_.push_back(first_orientation_.back() + wanted_[a].size());
+    file_.write_lines(wanted_.size(), [&](std::size_t a, std::string& text) {
+      std::size_t number = first_orientation_[a];
+      for (const double degrees : wanted_[a]) {
+        const Vec3 fibre = frame::turned(grouping_.axes[a].r, grouping_.axes[a].n, Angle::degrees(degrees));
+        const Vec3 across = grouping_.axes[a].n.cross(fibre);
+        fmt::format_to(std::back_inserter(text), "*ORIENTATION, NAME=O{}\n", number++);
+        for (int i = 0; i < 6; ++i) {
+          append_real(text, i < 3 ? fibre[i] : across[i - 3]);
+          text += i == 5 ? '\n' : ',';
+        }
+      }
+    });
+  }
+
+  std::size_t orientation(std::uint32_t axes, Angle angle) const {
+    const auto& angles = wanted_[axes];
+    return first_orientation_[axes] + static_cast<std::size_t>(std::distance(angles.begin(), angles.find(angle.degrees())));
+  }
+
+  void write_sections() {
+    const std::size_t copies = survey_ ? survey_->card_copies() : 1;
+    if (copies > 1) comment(fmt::format("each section card stands {} times: its copies change nothing but the size of the solver's arrays", copies));
+    for (std::size_t g = 0; g < grouping_.groups.size(); ++g) {
+      const ElementGroup& group = grouping_.groups[g];
+      const SectionIndex s = group.section;
+      line(fmt::format("*ELSET, ELSET=G{}", g + 1));
+      write_ids(group.elements.size(), [&](std::size_t i) { return surface_.element_ids[group.elements[i]]; });
+      // The solver's offset: mid-surface = node - OFFSET t n [1].
+      const double offset = -(sections_.bottom[s] / sections_.thickness[s] + 0.5);
+      std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET=G{}, OFFSET={}\n", g + 1, real(std::abs(offset) < 1e-12 ? 0.0 : offset));
+      const auto layers = sections_.layers_of(s);
+      for (std::size_t i = 0; i < layers.size(); ++i)
+        card += fmt::format("{},,{},O{}\n", real(layers[i].thickness), layer_materials_[s][i], orientation(group.axes, layers[i].angle));
+      for (std::size_t copy = 0; copy < copies; ++copy) file_.write(card);
+    }
+  }
+
+  void write_step() {
+    std::vector<std::string> support_sets, load_sets;
+    for (std::size_t i = 0; i < model_.supports.size(); ++i) {
+      support_sets.push_back(fmt::format("S{}_{}", i + 1, solver_name(model_.supports[i].name)));
+      line(fmt::format("*NSET, NSET={}", support_sets.back()));
+      write_ids(model_.supports[i].nodes.size(), [&](std::size_t k) { return surface_.node_ids[model_.supports[i].nodes[k]]; });
+    }
+    for (std::size_t i = 0; i < model_.pressures.size(); ++i) {
+      load_sets.push_back(fmt::format("L{}_{}", i + 1, solver_name(model_.pressures[i].name)));
+      line(fmt::format("*ELSET, ELSET={}", load_sets.back()));
+      write_ids(model_.pressures[i].elements.size(), [&](std::size_t k) { return surface_.element_ids[model_.pressures[i].elements[k]]; });
+    }
+    if (!model_.supports.empty()) {
+      line("*BOUNDARY");
+      for (std::size_t i = 0; i < model_.supports.size(); ++i)
+        for (int freedom = 0; freedom < 6; ++freedom)
+          if (model_.supports[i].held >> freedom & 1) line(fmt::format("{},{}", support_sets[i], freedom + 1));
+    }
+    line("*STEP");
+    line("*STATIC");
+    for (const Model::Force& force : model_.forces) write_force(force);
+    for (std::size_t i = 0; i < model_.pressures.size(); ++i) {
+      comment(fmt::format("load {}: positive pushes along the element normal", model_.pressures[i].name));
+      line("*DLOAD");
+      line(fmt::format("{},P,{}", load_sets[i], real(model_.pressures[i].along_normal)));
+    }
+    line("*NODE PRINT, NSET=NALL");
+    line("U");
+    for (const std::string& set : support_sets) {
+      line(fmt::format("*NODE PRINT, NSET={}, TOTALS=ONLY", set));
+      line("RF");
+    }
+    if (options_.ply_results) {
+      // GLOBAL=YES: in ply axes this output crashes the solver from 14 layers on [1, section 0].
+      comment("every ply: eight points per layer (S6: six), layers first laid first; global axes, shear strains tensorial");
+      line("*EL PRINT, ELSET=EALL, GLOBAL=YES");
+      line("S,E");
+    }
+    line("*NODE FILE");
+    line("U,RF");
+    if (options_.ply_results) {
+      line("*EL FILE");
+      line("S");
+    }
+    line("*END STEP");
+  }
+
+  /// Forces act on the laminate's middle surface, not at the node [5]: the moment that carries them to the mesh is added.
+  /// At knots the solver takes them at the node.
+  void write_force(const Model::Force& force) {
+    comment(fmt::format("load {}", force.name));
+    line("*CLOAD");
+    bool moments = false;
+    file_.write_lines(force.nodes.size(), [&](std::size_t i, std::string& text) {
+      for (int k = 0; k < 3; ++k)
+        if (force.forces[i][k] != 0.0) text += fmt::format("{},{},{}\n", surface_.node_ids[force.nodes[i]], k + 1, real(force.forces[i][k]));
+    });
+    std::string lines;
+    for (std::size_t i = 0; i < force.nodes.size(); ++i) {
+      if (survey_->is_knot(force.nodes[i])) continue;
+      const Vec3 moment = (-survey_->to_middle(force.nodes[i])).cross(force.forces[i]);
+      for (int k = 0; k < 3; ++k)
+        if (std::abs(moment[k]) > 1e-12 * force.forces[i].norm() * sections_.thickness[0]) {
+          lines += fmt::format("{},{},{}\n", surface_.node_ids[force.nodes[i]], k + 4, real(moment[k]));
+          moments = true;
+        }
+    }
+    if (moments) comment("moments that carry these forces from the middle surface, where the solver applies them, to the mesh");
+    file_.write(lines);
+  }
+
+  void report() {
+    if (options_.laminate_only) return;
+    const Place place = Place::in(part_.file);
+    const UnitSystem& units = part_.units;
+    double eccentricity = 0.0;
+    for (SectionIndex s = 0; s < sections_.count(); ++s) eccentricity = std::max(eccentricity, std::abs(sections_.bottom[s] + 0.5 * sections_.thickness[s]));
+    constexpr std::uint8_t translations = part::x | part::y | part::z, rotations = part::rx | part::ry | part::rz;
+    for (const Model::Support& support : model_.supports) {
+      const bool partly = (support.held & translations) != 0 && (support.held & rotations) != rotations;
+      if (partly && eccentricity > 1e-9)
+        findings_.note("deck.support-at-middle",
+                       fmt::format("support '{}' holds the middle surface of the laminate, up to {:.4g} {} from the mesh: this solver takes supports there", support.name, eccentricity,
+                                   units.unit(Dimension::length)),
+                       place, "where that lever matters, clamp the edge or mesh the middle surface");
+    }
+    if (const std::size_t knots = survey_->knots(); knots > 0)
+      findings_.note("deck.knots", fmt::format("{} nodes lie where thickness, offset or surface direction jump; this solver ties the layers rigidly there", knots), place);
+    if (grouping_.largest_error > 1e-6)
+      findings_.note("deck.orientations-shared", fmt::format("{} orientations shared by elements within {:g}°: largest error {:.3g}°", written_.orientations,
+                                                             options_.orientation_tolerance.degrees(), Angle::radians(grouping_.largest_error).degrees()),
+                     place);
+    check_arcs(place);
+    check_slenderness(place);
+  }
+
+  /// A stiff fibre leaves a coarsely meshed curved surface: hoop strains 7 % off at 15 degrees of arc an element, 1.5 % at 7.5 [sec. 3].
+  void check_arcs(const Place& place) {
+    const mesh::EdgeTable table = mesh::edges(surface_);
+    std::size_t coarse = 0;
+    double widest = 0.0;
+    for (std::size_t j = 0; j < table.size(); ++j) {
+      if (table.first[j + 1] - table.first[j] != 2) continue;
+      const ElementIndex a = table.uses[table.first[j]].element, b = table.uses[table.first[j] + 1].element;
+      const double cosine = std::clamp(model_.geometry.normals[a].dot(model_.geometry.normals[b]), -1.0, 1.0);
+      const double arc = Angle::radians(std::acos(cosine)).degrees();
+      if (arc <= 7.5 || arc >= 20.0) continue;  // beyond 20 degrees the edge is a kink
+      ++coarse;
+      widest = std::max(widest, arc);
+    }
+    if (coarse > 0)
+      findings_.warning("deck.coarse-arc",
+                        fmt::format("across {} edges the surface turns by more than 7.5° (up to {:.1f}°) from one element to the next: fibre strains along the arc come out "
+                                    "more than 1.5 % wrong",
+                                    coarse, widest),
+                        place, "mesh finer where the surface is strongly curved");
+  }
+
+  void check_slenderness(const Place& place) {
+    Vec3 low = surface_.points[0], high = low;
+    for (const Vec3& point : surface_.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
+    const double thinnest = *std::min_element(sections_.thickness.begin(), sections_.thickness.end());
+    if ((high - low).norm() > 10000.0 * thinnest)
+      findings_.warning("deck.very-thin",
+                        fmt::format("the part is {:.0f} times as long as its thinnest laminate is thick: beyond some thousands this solver loses digits", (high - low).norm() / thinnest),
+                        place, "compare with a coarser mesh and with a hand calculation");
+  }
+
+  const Model& model_;
+  const part::Part& part_;
+  const section::Sections& sections_;
+  const mesh::Surface& surface_;
+  const WriteOptions& options_;
+  Findings& findings_;
+  OutputFile file_;
+  Grouping grouping_;
+  std::optional<NodeSurvey> survey_;
+  std::vector<std::optional<ShearFit>> fits_;
+  std::vector<std::vector<std::string>> layer_materials_;  ///< per section, per layer
+  std::vector<std::set<double>> wanted_;                   ///< per axes: angles in degrees
+  std::vector<std::size_t> first_orientation_;             ///< per axes: number of its first orientation
+  std::size_t fitted_ = 0;
+  double worst_ = 1.0;
+  Written written_;
+};
+
+}  // namespace
+
+Written write_calculix(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings) {
+  return Writer(model, path, options, findings).write();
+}
+
+}  // namespace bordado::deck

@@ -1,0 +1,17 @@
+// The writers behind the table of formats, and what they share.
+#pragma once
+
+#include <bordado/deck.hpp>
+
+namespace bordado::deck {
+
+Written write_calculix(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings);
+Written write_bulk_data(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings);
+
+/// Lines for the head of every deck, without comment marks: part, units, version, what was condensed and what it cost.
+std::vector<std::string> head_lines(const Model& model, std::string_view format_title, const WriteOptions& options);
+
+/// Letters, digits and underscores only, upper case, at most 40 characters.
+std::string solver_name(std::string_view name);
+
+}  // namespace bordado::deck

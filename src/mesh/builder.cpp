@@ -1,0 +1,183 @@
+#include "builder.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+
+namespace bordado::mesh {
+
+IdMap::IdMap(std::span<const std::int64_t> ids) {
+  if (ids.empty()) return;
+  const auto [low, high] = std::minmax_element(ids.begin(), ids.end());
+  const auto spread = static_cast<std::uint64_t>(*high) - static_cast<std::uint64_t>(*low);
+  const auto note_duplicate = [&](std::uint32_t index) {
+    if (!duplicate_) duplicate_ = index;
+  };
+  if (spread < 8 * static_cast<std::uint64_t>(ids.size()) + 1024) {
+    lowest_ = *low;
+    table_.assign(spread + 1, no_index);
+    for (std::uint32_t i = 0; i < ids.size(); ++i) {
+      std::uint32_t& slot = table_[static_cast<std::size_t>(ids[i] - lowest_)];
+      if (slot != no_index) note_duplicate(i);
+      else slot = i;
+    }
+    return;
+  }
+  map_.reserve(ids.size());
+  for (std::uint32_t i = 0; i < ids.size(); ++i)
+    if (!map_.emplace(ids[i], i).second) note_duplicate(i);
+}
+
+namespace {
+
+class Builder {
+ public:
+  Builder(RawMesh&& raw, const std::string& path, const ReadOptions& options, Findings& findings)
+      : raw_(std::move(raw)), path_(path), options_(options), findings_(findings), index_of_(raw_.node_ids) {}
+
+  Surface build() {
+    check_ids();
+    errors_.throw_if_errors();
+    connect();
+    errors_.throw_if_errors();
+    drop_unused_nodes();
+    place_nodes();
+    add_groups();
+    errors_.throw_if_errors();
+    if (raw_.passed_over > 0)
+      findings_.note("mesh.solids-passed-over",
+                     fmt::format("{} solid elements were passed over: only shells carry plies here", raw_.passed_over),
+                     Place::in(path_));
+    return std::move(surface_);
+  }
+
+ private:
+  Place node_place(std::size_t i) const {
+    return {path_, raw_.node_line ? raw_.node_line(i) : std::nullopt, {}, {}};
+  }
+  Place element_place(std::size_t i) const {
+    return {path_, raw_.element_line ? raw_.element_line(i) : std::nullopt, {}, raw_.element_ids[i]};
+  }
+
+  void check_ids() {
+    if (raw_.shapes.empty())
+      errors_.error("mesh.no-shells", "the mesh has no triangles and no quadrilaterals", Place::in(path_),
+                    "mesh the surfaces (2D); if physical groups are defined, a surface must be in one to be saved");
+    if (raw_.node_ids.size() >= no_index || raw_.nodes.size() >= no_index)
+      errors_.error("mesh.too-large", fmt::format("the mesh has {} nodes; at most 4294967294 can be held", raw_.node_ids.size()),
+                    Place::in(path_), "split the part");
+    if (const auto twice = index_of_.duplicate())
+      errors_.error("mesh.node-twice", fmt::format("node id {} stands twice", raw_.node_ids[*twice]), node_place(*twice),
+                    "renumber the mesh and save it again");
+    if (const auto twice = IdMap(raw_.element_ids).duplicate())
+      errors_.error("mesh.element-twice", fmt::format("element id {} stands twice", raw_.element_ids[*twice]),
+                    element_place(*twice), "renumber the mesh and save it again");
+  }
+
+  void connect() {
+    const std::size_t count = raw_.shapes.size();
+    surface_.first.resize(count + 1);
+    surface_.first[0] = 0;
+    for (std::size_t e = 0; e < count; ++e)
+      surface_.first[e + 1] = surface_.first[e] + node_count(raw_.shapes[e]);
+    surface_.nodes.resize(raw_.nodes.size());
+    std::atomic<std::size_t> unknown{raw_.nodes.size()};
+    parallel_blocks(raw_.nodes.size(), [&](std::size_t begin, std::size_t end) {
+      for (std::size_t k = begin; k < end; ++k) {
+        surface_.nodes[k] = index_of_.find(raw_.nodes[k]);
+        if (surface_.nodes[k] != no_index) continue;
+        std::size_t known = unknown.load();
+        while (k < known && !unknown.compare_exchange_weak(known, k)) {
+        }
+        break;
+      }
+    });
+    if (const std::size_t k = unknown.load(); k < raw_.nodes.size()) {
+      const auto after = std::upper_bound(surface_.first.begin(), surface_.first.end(), k);
+      const auto e = static_cast<std::size_t>(after - surface_.first.begin()) - 1;
+      errors_.error("mesh.node-unknown",
+                    fmt::format("element {} uses node {}, which the file does not define", raw_.element_ids[e], raw_.nodes[k]),
+                    element_place(e), "save the mesh again with all its nodes");
+    }
+    surface_.shapes = std::move(raw_.shapes);
+    surface_.element_ids = std::move(raw_.element_ids);
+    raw_.nodes = {};
+  }
+
+  void drop_unused_nodes() {
+    kept_.assign(raw_.node_ids.size(), 0);
+    for (const NodeIndex node : surface_.nodes) kept_[node] = 1;
+    std::uint32_t next = 0;
+    for (std::uint32_t& kept : kept_) kept = kept ? next++ : no_index;
+    const std::size_t stray = kept_.size() - next;
+    if (stray > 0)
+      findings_.note("mesh.stray-nodes", fmt::format("{} of {} nodes belong to no shell element and were dropped", stray, kept_.size()),
+                     Place::in(path_));
+    if (stray > 0)
+      for (NodeIndex& node : surface_.nodes) node = kept_[node];
+    surface_.points.resize(next);
+    surface_.node_ids.resize(next);
+  }
+
+  void place_nodes() {
+    for (std::size_t i = 0; i < kept_.size(); ++i) {
+      if (kept_[i] == no_index) continue;
+      const Vec3 point(raw_.coordinates[3 * i], raw_.coordinates[3 * i + 1], raw_.coordinates[3 * i + 2]);
+      if (!point.allFinite() && not_finite_.size() < 20) {
+        not_finite_.push_back(raw_.node_ids[i]);
+        errors_.error("mesh.not-finite", fmt::format("node {} has a coordinate that is not a number: ({}, {}, {})",
+                                                     raw_.node_ids[i], point.x(), point.y(), point.z()),
+                      node_place(i), "repair the geometry and mesh it again");
+      }
+      surface_.points[kept_[i]] = point * options_.factor;
+      surface_.node_ids[kept_[i]] = raw_.node_ids[i];
+    }
+  }
+
+  NodeIndex kept_node(std::int64_t id) const {
+    const std::uint32_t raw = index_of_.find(id);
+    return raw == no_index ? no_index : kept_[raw];
+  }
+
+  void add_groups() {
+    for (RawMesh::RawGroup& raw : raw_.groups) {
+      Group group{std::move(raw.name), raw.dimension, {}, {}, std::move(raw.elements)};
+      std::sort(group.elements.begin(), group.elements.end());
+      for (const std::int64_t id : raw.points)
+        if (const NodeIndex node = kept_node(id); node != no_index) group.points.push_back(node);
+      std::size_t loose = raw.points.size() - group.points.size();
+      for (const auto& [a, b, middle] : raw.edges) {
+        const Edge edge{kept_node(a), kept_node(b), middle ? kept_node(middle) : no_index};
+        if (edge.first == no_index || edge.second == no_index) ++loose;
+        else group.edges.push_back(edge);
+      }
+      if (loose > 0)
+        findings_.warning("mesh.group-loose",
+                          fmt::format("{} {} of group '{}' touch no shell element and were left out", loose,
+                                      raw.dimension == 0 ? "points" : "edges", group.name),
+                          Place::in(path_), "make the curve or point part of the surface before meshing (embed or fragment)");
+      surface_.groups.push_back(std::move(group));
+    }
+    surface_.file = path_;
+  }
+
+  RawMesh raw_;
+  const std::string& path_;
+  const ReadOptions& options_;
+  Findings& findings_;
+  Findings errors_;
+  IdMap index_of_;
+  Surface surface_;
+  std::vector<std::uint32_t> kept_;  ///< used while dropping: 1 or 0; then the new index or no_index
+  std::vector<std::int64_t> not_finite_;
+};
+
+}  // namespace
+
+Surface build(RawMesh&& raw, const std::string& path, const ReadOptions& options, Findings& findings) {
+  return Builder(std::move(raw), path, options, findings).build();
+}
+
+}  // namespace bordado::mesh

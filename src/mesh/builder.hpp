@@ -1,0 +1,58 @@
+// What every mesh reader fills: ids as the file has them, turned into a Surface with dense indices and checked once.
+#pragma once
+
+#include <bordado/mesh.hpp>
+
+#include <unordered_map>
+
+namespace bordado::mesh {
+
+/// File ids to indices: an array where ids are dense, a hash map where they are not.
+class IdMap {
+ public:
+  /// Ids in order of index. The index of the second holder of the first id met twice is kept in `duplicate()`.
+  explicit IdMap(std::span<const std::int64_t> ids);
+  std::uint32_t find(std::int64_t id) const {
+    if (!table_.empty()) {
+      const std::int64_t slot = id - lowest_;
+      return slot < 0 || slot >= static_cast<std::int64_t>(table_.size()) ? no_index
+                                                                          : table_[static_cast<std::size_t>(slot)];
+    }
+    const auto found = map_.find(id);
+    return found == map_.end() ? no_index : found->second;
+  }
+  std::optional<std::uint32_t> duplicate() const { return duplicate_; }
+
+ private:
+  std::int64_t lowest_ = 0;
+  std::vector<std::uint32_t> table_;
+  std::unordered_map<std::int64_t, std::uint32_t> map_;
+  std::optional<std::uint32_t> duplicate_;
+};
+
+/// A mesh as a file lists it. Node ids inside `nodes` and the groups are file ids.
+struct RawMesh {
+  struct RawGroup {
+    std::string name;
+    int dimension;
+    std::vector<std::array<std::int64_t, 3>> edges;  ///< node ids; the third is 0 on a linear mesh
+    std::vector<std::int64_t> points;                ///< node ids
+    std::vector<std::uint32_t> elements;             ///< positions in `shapes`
+  };
+  std::vector<std::int64_t> node_ids;
+  std::vector<double> coordinates;  ///< x y z per node, in file units
+  std::vector<Shape> shapes;
+  std::vector<std::int64_t> element_ids;
+  std::vector<std::int64_t> nodes;  ///< node ids, node_count(shape) per element
+  std::vector<RawGroup> groups;
+  std::size_t passed_over = 0;      ///< elements that are not shells (solids)
+  /// Line of a node or element of this position, where the format can say so; may be empty.
+  std::function<std::optional<std::size_t>(std::size_t)> node_line, element_line;
+};
+
+/// Checks everything that makes a mesh unusable and reports all of it at once, then builds the dense arrays.
+/// \throws Failure "mesh.node-twice", "mesh.element-twice", "mesh.not-finite", "mesh.node-unknown", "mesh.no-shells",
+///         "mesh.too-large".
+Surface build(RawMesh&& raw, const std::string& path, const ReadOptions& options, Findings& findings);
+
+}  // namespace bordado::mesh

@@ -1,0 +1,153 @@
+#include <bordado/mesh.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace bordado::mesh {
+
+namespace {
+
+/// Across each side of each element: the neighbour that shares it with nobody else, or no_index.
+struct Neighbours {
+  std::vector<ElementIndex> across;  ///< 4 per element
+  std::vector<std::uint8_t> agrees;  ///< 1 where the two run the shared edge in opposite senses
+  std::vector<ElementIndex> junction;
+};
+
+Neighbours neighbours(const Surface& surface) {
+  const EdgeTable table = edges(surface);
+  Neighbours out;
+  out.across.assign(4 * surface.element_count(), no_index);
+  out.agrees.assign(4 * surface.element_count(), 1);
+  for (std::size_t j = 0; j < table.size(); ++j) {
+    const std::uint32_t begin = table.first[j], end = table.first[j + 1];
+    if (end - begin == 2) {
+      const auto &a = table.uses[begin], &b = table.uses[begin + 1];
+      const std::size_t at_a = 4 * std::size_t{a.element} + a.side, at_b = 4 * std::size_t{b.element} + b.side;
+      out.across[at_a] = b.element;
+      out.across[at_b] = a.element;
+      out.agrees[at_a] = out.agrees[at_b] = a.forward != b.forward;
+    }
+    if (end - begin > 2)
+      for (std::uint32_t k = begin; k < end; ++k) out.junction.push_back(table.uses[k].element);
+  }
+  std::sort(out.junction.begin(), out.junction.end());
+  out.junction.erase(std::unique(out.junction.begin(), out.junction.end()), out.junction.end());
+  return out;
+}
+
+void turn_round(Surface& surface, ElementIndex element) {
+  const auto begin = surface.nodes.begin() + surface.first[element];
+  const unsigned corners = corner_count(surface.shapes[element]);
+  std::reverse(begin + 1, begin + corners);  // corner 1 stays
+  if (is_quadratic(surface.shapes[element])) std::reverse(begin + corners, begin + 2 * corners);
+}
+
+std::vector<std::int64_t> ids_of(const Surface& surface, std::span<const ElementIndex> elements) {
+  std::vector<std::int64_t> ids;
+  for (const ElementIndex element : elements) ids.push_back(surface.element_ids[element]);
+  return ids;
+}
+
+/// How much of an element's area faces the declared side: positive where it does.
+double facing(const Side& side, const Vec3& centre, const Vec3& normal, double area) {
+  struct Visitor {
+    const Vec3 &centre, &normal;
+    double operator()(const AsMeshed&) const { return 0.0; }
+    double operator()(const Towards& s) const { return normal.dot((s.point - centre).normalized()); }
+    double operator()(const AwayFrom& s) const { return normal.dot((centre - s.point).normalized()); }
+    double operator()(const Along& s) const { return normal.dot(s.direction.normalized()); }
+  };
+  return area * std::visit(Visitor{centre, normal}, side);
+}
+
+}  // namespace
+
+OrientReport orient(Surface& surface, const Side& side, Findings& findings) {
+  const std::size_t count = surface.element_count();
+  const Neighbours near = neighbours(surface);
+  const Geometry faces = geometry(surface);
+  OrientReport report;
+  report.junction = near.junction;
+
+  constexpr std::uint8_t unseen = 2;
+  std::vector<std::uint8_t> turned(count, unseen);
+  std::vector<std::vector<ElementIndex>> pieces;
+  for (ElementIndex start = 0; start < count; ++start) {
+    if (turned[start] != unseen) continue;
+    std::vector<ElementIndex>& piece = pieces.emplace_back();
+    piece.push_back(start);
+    turned[start] = 0;
+    for (std::size_t next = 0; next < piece.size(); ++next) {
+      const ElementIndex element = piece[next];
+      for (std::size_t s = 0; s < corner_count(surface.shapes[element]); ++s) {
+        const ElementIndex other = near.across[4 * std::size_t{element} + s];
+        if (other == no_index) continue;
+        const auto wanted = static_cast<std::uint8_t>(turned[element] ^ (near.agrees[4 * std::size_t{element} + s] ? 0 : 1));
+        if (turned[other] == unseen) {
+          turned[other] = wanted;
+          piece.push_back(other);
+        } else if (turned[other] != wanted) {
+          report.conflicting.push_back(std::min(element, other));
+        }
+      }
+    }
+  }
+  std::sort(report.conflicting.begin(), report.conflicting.end());
+  report.conflicting.erase(std::unique(report.conflicting.begin(), report.conflicting.end()), report.conflicting.end());
+
+  report.pieces = pieces.size();
+  for (const auto& piece : pieces) {
+    if (std::holds_alternative<AsMeshed>(side)) break;
+    double sum = 0.0, most = 0.0;
+    for (const ElementIndex e : piece) {
+      const double part = (turned[e] ? -1.0 : 1.0) * facing(side, faces.centres[e], faces.normals[e], faces.areas[e]);
+      if (!std::isfinite(part)) continue;  // the declared point lies on the element's centre
+      sum += part;
+      most += std::abs(part);
+    }
+    report.agreement = std::min(report.agreement, most > 0.0 ? std::abs(sum) / most : 0.0);
+    if (sum < 0.0)
+      for (const ElementIndex e : piece) turned[e] ^= 1;
+  }
+  for (ElementIndex e = 0; e < count; ++e)
+    if (turned[e] == 1) {
+      turn_round(surface, e);
+      ++report.flipped;
+    }
+
+  const Place file = Place::in(surface.file);
+  if (report.flipped > 0)
+    findings.note("mesh.turned",
+                  fmt::format("{} of {} elements were turned round so that all normals agree with the declared side", report.flipped, count), file);
+  if (!report.conflicting.empty())
+    findings.error("mesh.not-orientable",
+                   fmt::format("the sides of the surface cannot agree: going round it, side turns to other side (a Möbius strip); "
+                               "met at elements {}",
+                               listed(ids_of(surface, report.conflicting))),
+                   surface.place_of(report.conflicting.front()), "cut the surface open at one line of elements");
+  if (!report.junction.empty())
+    findings.warning("mesh.junction",
+                     fmt::format("{} elements meet at edges that three or more share (a T-junction): elements {}; sides are not "
+                                 "carried across such an edge, each piece takes the declared side by itself",
+                                 report.junction.size(), listed(ids_of(surface, report.junction))),
+                     surface.place_of(report.junction.front()), "look at the normals of each piece");
+  if (report.pieces > 1 && report.junction.empty())
+    findings.warning("mesh.pieces",
+                     fmt::format("the surface is {} pieces that share no edge; each takes the declared side by itself; they begin at elements {}",
+                                 report.pieces, [&] {
+                                   std::vector<ElementIndex> starts;
+                                   for (const auto& piece : pieces) starts.push_back(piece.front());
+                                   return listed(ids_of(surface, starts));
+                                 }()),
+                     file, "if it should be one surface, merge coincident nodes in the mesher");
+  if (report.agreement < 0.2)
+    findings.warning("mesh.side-unclear",
+                     fmt::format("the declared side is unclear: only {:.0f} % more of the area faces it than faces away", 100.0 * report.agreement),
+                     file, "declare a point or direction that the whole surface faces");
+  return report;
+}
+
+}  // namespace bordado::mesh

@@ -1,0 +1,313 @@
+#include <bordado/mesh.hpp>
+
+#include <Eigen/Geometry>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace bordado::mesh {
+
+const Group* Surface::group(std::string_view name, std::optional<int> dimension) const {
+  for (const Group& group : groups)
+    if (group.name == name && (!dimension || group.dimension == *dimension)) return &group;
+  return nullptr;
+}
+
+std::optional<ElementIndex> element_with_id(const Surface& surface, std::int64_t id) {
+  const auto found = std::find(surface.element_ids.begin(), surface.element_ids.end(), id);
+  if (found == surface.element_ids.end()) return std::nullopt;
+  return static_cast<ElementIndex>(found - surface.element_ids.begin());
+}
+
+namespace {
+
+/// Derivatives of the shape functions of a shape at (xi, eta); columns are nodes.
+/// Triangles on 0 <= xi, eta, xi + eta <= 1; quadrilaterals on [-1, 1]^2. Reference: O. C. Zienkiewicz and R. L. Taylor,
+/// The Finite Element Method, vol. 1, ch. 8 (Lagrange triangles, serendipity quadrilaterals).
+struct ShapeValues {
+  double value[8], by_xi[8], by_eta[8];
+};
+
+ShapeValues shape_values(Shape shape, double xi, double eta) {
+  ShapeValues s{};
+  const double zeta = 1.0 - xi - eta;
+  const auto corner_signs = [](int i) { return std::pair{i == 0 || i == 3 ? -1.0 : 1.0, i < 2 ? -1.0 : 1.0}; };
+  switch (shape) {
+    case Shape::triangle3:
+      return {{zeta, xi, eta}, {-1.0, 1.0, 0.0}, {-1.0, 0.0, 1.0}};
+    case Shape::triangle6:
+      return {{zeta * (2 * zeta - 1), xi * (2 * xi - 1), eta * (2 * eta - 1), 4 * zeta * xi, 4 * xi * eta, 4 * eta * zeta},
+              {1 - 4 * zeta, 4 * xi - 1, 0.0, 4 * (zeta - xi), 4 * eta, -4 * eta},
+              {1 - 4 * zeta, 0.0, 4 * eta - 1, -4 * xi, 4 * xi, 4 * (zeta - eta)}};
+    case Shape::quadrilateral4:
+      for (int i = 0; i < 4; ++i) {
+        const auto [a, b] = corner_signs(i);
+        s.value[i] = 0.25 * (1 + a * xi) * (1 + b * eta);
+        s.by_xi[i] = 0.25 * a * (1 + b * eta);
+        s.by_eta[i] = 0.25 * b * (1 + a * xi);
+      }
+      return s;
+    case Shape::quadrilateral8:
+      for (int i = 0; i < 4; ++i) {
+        const auto [a, b] = corner_signs(i);
+        s.value[i] = 0.25 * (1 + a * xi) * (1 + b * eta) * (a * xi + b * eta - 1);
+        s.by_xi[i] = 0.25 * a * (1 + b * eta) * (2 * a * xi + b * eta);
+        s.by_eta[i] = 0.25 * b * (1 + a * xi) * (a * xi + 2 * b * eta);
+      }
+      for (const int i : {4, 6}) {
+        const double b = i == 4 ? -1.0 : 1.0;
+        s.value[i] = 0.5 * (1 - xi * xi) * (1 + b * eta);
+        s.by_xi[i] = -xi * (1 + b * eta);
+        s.by_eta[i] = 0.5 * b * (1 - xi * xi);
+      }
+      for (const int i : {5, 7}) {
+        const double a = i == 5 ? 1.0 : -1.0;
+        s.value[i] = 0.5 * (1 + a * xi) * (1 - eta * eta);
+        s.by_xi[i] = 0.5 * a * (1 - eta * eta);
+        s.by_eta[i] = -eta * (1 + a * xi);
+      }
+      return s;
+  }
+  return s;
+}
+
+struct GaussPoint {
+  double xi, eta, weight;
+};
+
+/// Enough points for the area of each shape: exact for plane faces, close for warped and curved ones.
+std::vector<GaussPoint> gauss_points(Shape shape) {
+  const auto square = [](std::initializer_list<std::pair<double, double>> line) {
+    std::vector<GaussPoint> points;
+    for (const auto& [x, wx] : line)
+      for (const auto& [y, wy] : line) points.push_back({x, y, wx * wy});
+    return points;
+  };
+  const double g2 = 1.0 / std::sqrt(3.0), g3 = std::sqrt(0.6);
+  switch (shape) {
+    case Shape::triangle3: return {{1.0 / 3, 1.0 / 3, 0.5}};
+    case Shape::triangle6: return {{1.0 / 6, 1.0 / 6, 1.0 / 6}, {2.0 / 3, 1.0 / 6, 1.0 / 6}, {1.0 / 6, 2.0 / 3, 1.0 / 6}};
+    case Shape::quadrilateral4: return square({{-g2, 1.0}, {g2, 1.0}});
+    case Shape::quadrilateral8: break;
+  }
+  return square({{-g3, 5.0 / 9}, {0.0, 8.0 / 9}, {g3, 5.0 / 9}});
+}
+
+struct Rule {
+  std::vector<ShapeValues> values;
+  std::vector<double> weights;
+};
+
+Rule rule_of(Shape shape) {
+  Rule rule;
+  for (const GaussPoint& point : gauss_points(shape)) {
+    rule.values.push_back(shape_values(shape, point.xi, point.eta));
+    rule.weights.push_back(point.weight);
+  }
+  return rule;
+}
+
+struct PointOn {
+  Vec3 position;
+  double area_factor;  ///< area per unit of xi and eta
+};
+
+PointOn point_on(const Surface& surface, std::span<const NodeIndex> nodes, const ShapeValues& s) {
+  Vec3 position = Vec3::Zero(), along_xi = Vec3::Zero(), along_eta = Vec3::Zero();
+  for (std::size_t i = 0; i < nodes.size(); ++i) {
+    const Vec3& point = surface.points[nodes[i]];
+    position += s.value[i] * point;
+    along_xi += s.by_xi[i] * point;
+    along_eta += s.by_eta[i] * point;
+  }
+  return {position, along_xi.cross(along_eta).norm()};
+}
+
+}  // namespace
+
+Geometry geometry(const Surface& surface) {
+  const Rule rules[] = {rule_of(Shape::triangle3), rule_of(Shape::quadrilateral4), rule_of(Shape::triangle6),
+                        rule_of(Shape::quadrilateral8)};
+  Geometry out;
+  const std::size_t count = surface.element_count();
+  out.centres.resize(count);
+  out.normals.resize(count);
+  out.areas.resize(count);
+  parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
+    for (std::size_t e = begin; e < end; ++e) {
+      const auto element = static_cast<ElementIndex>(e);
+      const auto nodes = surface.nodes_of(element);
+      const Rule& rule = rules[static_cast<std::size_t>(surface.shapes[e])];
+      double area = 0.0;
+      Vec3 moment = Vec3::Zero(), middle = Vec3::Zero();
+      for (std::size_t q = 0; q < rule.weights.size(); ++q) {
+        const auto [position, area_factor] = point_on(surface, nodes, rule.values[q]);
+        const double patch = area_factor * rule.weights[q];
+        area += patch;
+        moment += patch * position;
+        middle += position / static_cast<double>(rule.weights.size());
+      }
+      const auto corners = surface.corners_of(element);
+      const auto at = [&](std::size_t i) -> const Vec3& { return surface.points[corners[i]]; };
+      const Vec3 across = corners.size() == 4 ? (at(2) - at(0)).cross(at(3) - at(1)) : (at(1) - at(0)).cross(at(2) - at(0));
+      const double length = across.norm();
+      out.areas[e] = area;
+      out.centres[e] = area > 0.0 ? Vec3(moment / area) : middle;
+      out.normals[e] = length > 0.0 ? Vec3(across / length) : Vec3::Zero();
+    }
+  });
+  return out;
+}
+
+std::array<double, 8> nodal_areas(const Surface& surface, ElementIndex element) {
+  const Rule rule = rule_of(surface.shapes[element]);
+  const auto nodes = surface.nodes_of(element);
+  std::array<double, 8> out{};
+  for (std::size_t q = 0; q < rule.weights.size(); ++q) {
+    const double patch = point_on(surface, nodes, rule.values[q]).area_factor * rule.weights[q];
+    for (std::size_t i = 0; i < nodes.size(); ++i) out[i] += rule.values[q].value[i] * patch;
+  }
+  return out;
+}
+
+EdgeTable edges(const Surface& surface) {
+  // Counting sort of all sides by their smaller node, then a small sort inside each node's bucket.
+  const std::size_t count = surface.element_count();
+  std::vector<std::uint32_t> bucket(surface.points.size() + 1, 0);
+  const auto for_each_side = [&](auto body) {
+    for (std::size_t e = 0; e < count; ++e) {
+      const auto corners = surface.corners_of(static_cast<ElementIndex>(e));
+      for (std::size_t i = 0; i < corners.size(); ++i)
+        body(static_cast<ElementIndex>(e), static_cast<std::uint8_t>(i), corners[i], corners[i + 1 == corners.size() ? 0 : i + 1]);
+    }
+  };
+  for_each_side([&](ElementIndex, std::uint8_t, NodeIndex a, NodeIndex b) { ++bucket[std::min(a, b) + 1]; });
+  for (std::size_t n = 0; n + 1 < bucket.size(); ++n) bucket[n + 1] += bucket[n];
+
+  struct Sorted {
+    NodeIndex larger;
+    EdgeTable::Use use;
+  };
+  std::vector<Sorted> sides(bucket.back());
+  std::vector<std::uint32_t> next(bucket.begin(), bucket.end() - 1);
+  for_each_side([&](ElementIndex e, std::uint8_t i, NodeIndex a, NodeIndex b) {
+    sides[next[std::min(a, b)]++] = {std::max(a, b), {e, i, a < b}};
+  });
+  parallel_blocks(surface.points.size(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t n = begin; n < end; ++n)
+      std::sort(sides.begin() + bucket[n], sides.begin() + bucket[n + 1], [](const Sorted& a, const Sorted& b) {
+        return std::pair(a.larger, a.use.element) < std::pair(b.larger, b.use.element);
+      });
+  });
+
+  EdgeTable table;
+  table.uses.reserve(sides.size());
+  table.nodes.reserve(sides.size() / 2 + 1);
+  for (std::size_t n = 0; n < surface.points.size(); ++n) {
+    for (std::uint32_t k = bucket[n]; k < bucket[n + 1]; ++k) {
+      if (k == bucket[n] || sides[k].larger != sides[k - 1].larger) {
+        table.first.push_back(k);
+        table.nodes.push_back({static_cast<NodeIndex>(n), sides[k].larger});
+      }
+      table.uses.push_back(sides[k].use);
+    }
+  }
+  table.first.push_back(static_cast<std::uint32_t>(sides.size()));
+  return table;
+}
+
+Size size(const Surface& surface, const Geometry& geometry) {
+  Size out{};
+  const double infinity = std::numeric_limits<double>::infinity();
+  out.low = Vec3::Constant(infinity);
+  out.high = Vec3::Constant(-infinity);
+  for (const Vec3& point : surface.points) {
+    out.low = out.low.cwiseMin(point);
+    out.high = out.high.cwiseMax(point);
+  }
+  out.nodes = surface.points.size();
+  for (const Shape shape : surface.shapes) {
+    ++(corner_count(shape) == 3 ? out.triangles : out.quadrilaterals);
+    if (is_quadratic(shape)) ++out.quadratic;
+  }
+  double sum = 0.0;
+  out.shortest_edge = infinity;
+  const EdgeTable table = edges(surface);
+  for (const auto& [a, b] : table.nodes) {
+    const double length = (surface.points[a] - surface.points[b]).norm();
+    out.shortest_edge = std::min(out.shortest_edge, length);
+    out.longest_edge = std::max(out.longest_edge, length);
+    sum += length;
+  }
+  out.mean_edge = sum / static_cast<double>(table.size());
+  for (const double area : geometry.areas) out.area += area;
+  return out;
+}
+
+Surface raised_to_quadratic(const Surface& surface) {
+  Surface out = surface;
+  const EdgeTable table = edges(surface);
+  std::int64_t next_id = 0;
+  for (const std::int64_t id : surface.node_ids) next_id = std::max(next_id, id);
+
+  // A node per edge: the one a quadratic neighbour has there already, or a new one in the middle.
+  std::vector<NodeIndex> middle(table.size(), no_index);
+  std::vector<NodeIndex> middle_of_side(4 * surface.element_count(), no_index);
+  for (std::size_t j = 0; j < table.size(); ++j) {
+    bool linear = false;
+    for (std::uint32_t k = table.first[j]; k < table.first[j + 1]; ++k) {
+      const auto& use = table.uses[k];
+      if (is_quadratic(surface.shapes[use.element]))
+        middle[j] = surface.nodes_of(use.element)[corner_count(surface.shapes[use.element]) + use.side];
+      else
+        linear = true;
+    }
+    if (linear && middle[j] == no_index) {
+      const auto& [a, b] = table.nodes[j];
+      middle[j] = static_cast<NodeIndex>(out.points.size());
+      out.points.push_back(0.5 * (surface.points[a] + surface.points[b]));
+      out.node_ids.push_back(++next_id);
+    }
+    for (std::uint32_t k = table.first[j]; k < table.first[j + 1]; ++k)
+      middle_of_side[4 * table.uses[k].element + table.uses[k].side] = middle[j];
+  }
+
+  out.nodes.clear();
+  for (std::size_t e = 0; e < surface.element_count(); ++e) {
+    const auto element = static_cast<ElementIndex>(e);
+    const auto corners = surface.corners_of(element);
+    out.nodes.insert(out.nodes.end(), corners.begin(), corners.end());
+    for (std::size_t i = 0; i < corners.size(); ++i) out.nodes.push_back(middle_of_side[4 * e + i]);
+    out.shapes[e] = corners.size() == 3 ? Shape::triangle6 : Shape::quadrilateral8;
+    out.first[e + 1] = static_cast<std::uint32_t>(out.nodes.size());
+  }
+
+  const auto middle_between = [&](NodeIndex a, NodeIndex b) {
+    const std::array<NodeIndex, 2> key{std::min(a, b), std::max(a, b)};
+    const auto found = std::lower_bound(table.nodes.begin(), table.nodes.end(), key);
+    return found != table.nodes.end() && *found == key ? middle[static_cast<std::size_t>(found - table.nodes.begin())] : no_index;
+  };
+  for (Group& group : out.groups)
+    for (Edge& edge : group.edges)
+      if (edge.middle == no_index) edge.middle = middle_between(edge.first, edge.second);
+  return out;
+}
+
+namespace {
+
+Nearest nearest(const std::vector<Vec3>& points, const Vec3& target) {
+  Nearest best{no_index, std::numeric_limits<double>::infinity()};
+  for (std::uint32_t i = 0; i < points.size(); ++i) {
+    const double distance = (points[i] - target).norm();
+    if (distance < best.distance) best = {i, distance};
+  }
+  return best;
+}
+
+}  // namespace
+
+Nearest nearest_node(const Surface& surface, const Vec3& point) { return nearest(surface.points, point); }
+Nearest nearest_element(const Geometry& geometry, const Vec3& point) { return nearest(geometry.centres, point); }
+
+}  // namespace bordado::mesh

@@ -1,0 +1,505 @@
+#include "table.hpp"
+
+#include <bordado/laminate.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <set>
+
+namespace bordado::part {
+
+std::string Part::mesh_path() const {
+  const std::filesystem::path mesh(mesh_file.value);
+  if (mesh.is_absolute()) return mesh.string();
+  return (std::filesystem::path(file).parent_path() / mesh).string();
+}
+
+std::string_view name_of(Flush flush) {
+  switch (flush) {
+    case Flush::bottom: return "bottom";
+    case Flush::middle: return "middle";
+    case Flush::top: break;
+  }
+  return "top";
+}
+
+namespace {
+
+using material::Elastic;
+using material::Kind;
+using material::Material;
+
+class Reader {
+ public:
+  Reader(const toml::table& root, const std::string& file, Findings& findings)
+      : root_(root, "the part file", file, part_.units, errors_), findings_(findings) {
+    part_.file = file;
+  }
+
+  Part read() {
+    if (const toml::table* const table = root_.table("part")) read_head(*table);
+    for_each_named("material", true, [this](Table& table, const std::string& name) { read_material(table, name); });
+    for_each_named("frame", true, [this](Table& table, const std::string& name) { read_frame(table, name); });
+    for_each_named("zone", false, [this](Table& table, const std::string& name) { read_zone(table, name); });
+    if (const toml::table* const table = root_.table("layup")) read_layup(*table);
+    for_each_named("support", false, [this](Table& table, const std::string& name) { read_support(table, name); });
+    for_each_named("load", false, [this](Table& table, const std::string& name) { read_load(table, name); });
+    root_.finish();
+    check_names();
+    errors_.throw_if_errors();
+    return std::move(part_);
+  }
+
+ private:
+  Table sub(const toml::table& table, std::string name) { return {table, std::move(name), root_.file(), part_.units, errors_}; }
+
+  template <class Body>
+  void for_each_named(std::string_view key, bool needed, Body body) {
+    if (!root_.has(key) && !needed) {
+      root_.node(key);  // known, not missing
+      return;
+    }
+    const toml::table* const all = root_.table(key);
+    if (!all) return;
+    std::vector<std::pair<std::string, const toml::node*>> in_file_order;
+    for (const auto& [name, node] : *all) in_file_order.emplace_back(name.str(), &node);
+    std::stable_sort(in_file_order.begin(), in_file_order.end(), [](const auto& a, const auto& b) {
+      return a.second->source().begin.line < b.second->source().begin.line;
+    });
+    for (const auto& [id, pointer] : in_file_order) {
+      const toml::node& node = *pointer;
+      if (!node.is_table()) {
+        root_.error("part.value", fmt::format("[{}.{}] should be a table", key, id), root_.place(node), fmt::format("write [{}.{}] on a line of its own", key, id));
+        continue;
+      }
+      Table table = sub(*node.as_table(), fmt::format("[{}.{}]", key, id));
+      body(table, id);
+      table.finish();
+    }
+  }
+
+  // --- [part] ----------------------------------------------------------------------------------------------------------
+
+  void read_head(const toml::table& toml) {
+    Table table = sub(toml, "[part]");
+    if (const auto units = table.text("units")) {
+      try {
+        part_.units = UnitSystem::parse(units->value);
+      } catch (const std::invalid_argument& trouble) {
+        table.error("part.units", fmt::format("[part]: units: {}", trouble.what()), units->where, "name a length, a mass and a time unit, as units = \"mm, t, s\"");
+      }
+    }
+    if (const auto name = table.text("name")) part_.name = name->value;
+    if (const toml::table* const mesh = table.table("mesh")) read_mesh(*mesh);
+    read_side(table);
+    constexpr std::string_view faces[] = {"bottom", "middle", "top"};
+    if (const auto face = table.choice("surface", faces)) part_.flush = static_cast<Flush>(*face);
+    if (table.node("offset"))
+      if (const auto offset = table.number("offset", Dimension::length)) part_.offset = *offset;
+    table.finish();
+  }
+
+  void read_mesh(const toml::table& toml) {
+    Table table = sub(toml, "[part] mesh");
+    if (auto file = table.text("file")) part_.mesh_file = std::move(*file);
+    if (const auto unit = table.text("length")) {
+      try {
+        part_.mesh_factor = metres_in(unit->value) / part_.units.to_si(Dimension::length);
+        if (std::abs(part_.mesh_factor - 1.0) < 1e-12) part_.mesh_factor = 1.0;
+      } catch (const std::invalid_argument& trouble) {
+        table.error("part.units", fmt::format("[part] mesh: length: {}", trouble.what()), unit->where, "name the length unit of the mesh file, as length = \"mm\"");
+      }
+    }
+    if (table.node("scale"))
+      if (const auto scale = table.positive("scale", Dimension::none)) part_.mesh_factor *= *scale;
+    table.finish();
+  }
+
+  void read_side(Table& table) {
+    const toml::node* const node = table.node("side");
+    constexpr std::string_view how = "write side = { towards = [x, y, z] }, { away-from = [x, y, z] }, { along = [x, y, z] } or \"as-meshed\"";
+    if (!node) {
+      table.error("part.key-missing", "[part] has no 'side': which way the plies build up from the mesh", table.place(), std::string(how));
+      return;
+    }
+    if (node->value_exact<std::string>() == "as-meshed") return;
+    if (!node->is_table() || node->as_table()->size() != 1) {
+      table.error("part.value", "[part]: 'side' should say one direction", table.place(*node), std::string(how));
+      return;
+    }
+    Table side = sub(*node->as_table(), "[part] side");
+    const auto point = [&](std::string_view key, Dimension dimension) -> std::optional<Vec3> {
+      return side.node(key) ? side.vector(key, dimension) : std::nullopt;
+    };
+    if (const auto p = point("towards", Dimension::length)) part_.side = mesh::Towards{*p};
+    if (const auto p = point("away-from", Dimension::length)) part_.side = mesh::AwayFrom{*p};
+    if (const auto d = point("along", Dimension::none)) {
+      if (d->norm() > 0.0) part_.side = mesh::Along{*d};
+      else side.error("part.value", "[part] side: 'along' has no length", side.place("along"));
+    }
+    side.finish();
+  }
+
+  // --- [material.*] ----------------------------------------------------------------------------------------------------
+
+  void read_material(Table& table, const std::string& name) {
+    Material out;
+    out.name = name;
+    out.where = table.place();
+    constexpr std::string_view kinds[] = {"unidirectional", "fabric", "isotropic", "core"};
+    const auto kind = table.choice("kind", kinds);
+    if (table.node("mark")) read_mark(table, out);
+    if (table.node("density"))
+      if (const auto density = table.positive("density", Dimension::density)) out.density = *density;
+    if (table.node("thickness")) out.thickness = table.positive("thickness", Dimension::length);
+    if (!kind) {
+      for (const std::string_view key : {"E", "nu", "G", "E1", "E2", "E3", "nu12", "nu13", "nu23", "G12", "G13", "G23"}) table.node(key);
+      return;
+    }
+    out.kind = static_cast<Kind>(*kind);
+    const auto elastic = read_elastic(table, out.kind);
+    if (!elastic) return;
+    out.elastic = *elastic;
+    if (const auto why = not_positive_definite(out.elastic)) {
+      table.error("material.not-positive-definite", fmt::format("material '{}' cannot exist: {}", name, *why), out.where,
+                  "check units and that nu12 is the strain across for a stress along (nu21 = nu12 E2/E1 is the small one)");
+      return;
+    }
+    check_plausible(out, part_.units, findings_);
+    part_.materials.push_back(std::move(out));
+  }
+
+  void read_mark(Table& table, Material& out) {
+    const auto mark = table.text("mark");
+    if (!mark) return;
+    if (mark->value.empty() || !std::all_of(mark->value.begin(), mark->value.end(), [](unsigned char c) { return std::isalpha(c); }))
+      table.error("part.value", fmt::format("{}: mark '{}' should be letters only", table.name(), mark->value), mark->where);
+    for (const Material& other : part_.materials)
+      if (other.mark == mark->value)
+        table.error("part.name-twice", fmt::format("mark '{}' stands for material '{}' already", mark->value, other.name), mark->where, "choose other letters");
+    out.mark = mark->value;
+  }
+
+  /// The value of a key that may be left out.
+  std::optional<double> maybe(Table& table, std::string_view key, Dimension dimension) {
+    return table.node(key) ? table.number(key, dimension) : std::nullopt;
+  }
+
+  std::optional<Elastic> read_elastic(Table& table, Kind kind) {
+    const auto stress = [&](std::string_view key) { return table.number(key, Dimension::stress); };
+    const auto ratio = [&](std::string_view key) { return table.number(key, Dimension::none); };
+    if (kind == Kind::isotropic || (kind == Kind::core && table.has("E"))) return read_isotropic(table);
+    Elastic m{};
+    const auto E1 = stress("E1"), E2 = stress("E2"), nu12 = ratio("nu12"), G12 = stress("G12"), G13 = stress("G13"), G23 = stress("G23");
+    const auto E3 = maybe(table, "E3", Dimension::stress), nu13 = maybe(table, "nu13", Dimension::none), nu23 = maybe(table, "nu23", Dimension::none);
+    if (kind == Kind::core) table.node("E");
+    if (!E1 || !E2 || !nu12 || !G12 || !G13 || !G23) return std::nullopt;
+    m = {.E1 = *E1, .E2 = *E2, .E3 = E3.value_or(*E2), .nu12 = *nu12, .nu13 = nu13.value_or(0.0), .nu23 = nu23.value_or(0.0), .G12 = *G12, .G13 = *G13, .G23 = *G23};
+    // What is left out does not matter for plane-stress plies, but the solver wants nine constants that can exist.
+    if (kind == Kind::unidirectional) {
+      m.nu13 = nu13.value_or(*nu12);
+      m.nu23 = nu23.value_or(std::clamp(*E2 / (2.0 * *G23) - 1.0, 0.0, 0.6));
+    } else if (kind == Kind::fabric) {
+      m.E3 = E3.value_or(std::min({*E1, *E2, 2.6 * *G13}));
+      m.nu13 = nu13.value_or(0.3);
+      m.nu23 = nu23.value_or(0.3);
+    } else {
+      m.E3 = E3.value_or(std::max(*E1, *E2));
+    }
+    return m;
+  }
+
+  std::optional<Elastic> read_isotropic(Table& table) {
+    const auto E = table.number("E", Dimension::stress);
+    const auto nu = maybe(table, "nu", Dimension::none), G = maybe(table, "G", Dimension::stress);
+    if (!E) return std::nullopt;
+    if (nu.has_value() == G.has_value()) {
+      table.error("part.key-missing", fmt::format("{} needs one of 'nu' and 'G' beside 'E'", table.name()), table.place(), "G = E / (2 (1 + nu)): one follows from the other");
+      return std::nullopt;
+    }
+    return material::isotropic(*E, nu ? *nu : *E / (2.0 * *G) - 1.0);
+  }
+
+  // --- [frame.*], [zone.*] ---------------------------------------------------------------------------------------------
+
+  void read_frame(Table& table, const std::string& name) {
+    const auto vector = table.vector("vector", Dimension::none);
+    std::optional<Vec3> fallback;
+    if (table.node("fallback")) fallback = table.vector("fallback", Dimension::none);
+    for (const auto& [key, value] : {std::pair{"vector", vector}, std::pair{"fallback", fallback}})
+      if (value && !(value->norm() > 0.0)) table.error("part.value", fmt::format("{}: '{}' has no length", table.name(), key), table.place(key));
+    if (!vector || !(vector->norm() > 0.0)) return;
+    part_.frames.push_back({name, ProjectedVector{vector->normalized()}, fallback, table.place()});
+  }
+
+  void read_zone(Table& table, const std::string& name) {
+    constexpr std::string_view how = "give one of group = \"...\", box = { from = [..], to = [..] }, union = [..], or from = \"...\" with minus = [..]";
+    if (name == everything) {
+      table.error("part.name-taken", "the zone 'everything' is always there and cannot be declared", table.place(), "choose another name");
+      return;
+    }
+    Zone zone{name, {}, table.place()};
+    int kinds = 0;
+    bool good = false;
+    if (table.node("group")) {
+      ++kinds;
+      if (const auto group = table.text("group")) zone.kind = MeshGroup{group->value}, good = true;
+    }
+    if (table.node("box")) {
+      ++kinds;
+      if (const toml::table* const toml = table.table("box")) {
+        Table box = sub(*toml, table.name() + " box");
+        const auto from = box.vector("from", Dimension::length), to = box.vector("to", Dimension::length);
+        box.finish();
+        if (from && to) zone.kind = Box{from->cwiseMin(*to), from->cwiseMax(*to)}, good = true;
+      }
+    }
+    if (table.node("union")) {
+      ++kinds;
+      if (auto zones = table.texts("union")) zone.kind = Union{std::move(*zones)}, good = true;
+    }
+    const bool has_from = table.node("from") != nullptr, has_minus = table.node("minus") != nullptr;
+    if (has_from || has_minus) {
+      ++kinds;
+      const auto from = table.text("from");
+      auto without = table.texts("minus");
+      if (from && without) zone.kind = Minus{*from, std::move(*without)}, good = true;
+    }
+    if (kinds != 1) {
+      table.error("part.zone-kind", fmt::format("{} should say in one way where it is; it says {}", table.name(), kinds == 0 ? "none" : "several"), table.place(), std::string(how));
+      return;
+    }
+    if (good) part_.zones.push_back(std::move(zone));
+  }
+
+  // --- [layup] ---------------------------------------------------------------------------------------------------------
+
+  struct PlyDefaults {
+    std::optional<Declared<std::string>> material, frame, zone;
+  };
+
+  void read_layup(const toml::table& toml) {
+    Table table = sub(toml, "[layup]");
+    PlyDefaults defaults;
+    if (table.node("material")) defaults.material = table.text("material");
+    if (table.node("frame")) defaults.frame = table.text("frame");
+    if (table.node("zone")) defaults.zone = table.text("zone");
+    const toml::array* const plies = table.array("plies");
+    table.finish();
+    if (!plies) return;
+    if (plies->empty()) table.error("part.no-plies", "[layup]: 'plies' is empty", table.place("plies"), "add a line for each ply, first laid first");
+    std::size_t number = 0;
+    for (const toml::node& node : *plies) {
+      ++number;
+      if (!node.is_table()) {
+        table.error("part.value", fmt::format("ply {} should be a table", number), table.place(node), "write { id = \"P1\", material = \"...\", angle = 45, frame = \"...\", zone = \"...\" }");
+        continue;
+      }
+      const toml::table& ply_table = *node.as_table();
+      const auto id = ply_table["id"].value_exact<std::string>();
+      Table ply = sub(ply_table, id ? fmt::format("ply '{}'", *id) : fmt::format("ply {}", number));
+      read_ply(ply, number, defaults);
+      ply.finish();
+    }
+  }
+
+  std::optional<Declared<std::string>> or_default(Table& table, std::string_view key, const std::optional<Declared<std::string>>& other) {
+    if (!table.has(key) && other) {
+      table.node(key);
+      return other;
+    }
+    return table.text(key);
+  }
+
+  const Material* find_material(std::string_view name) const {
+    for (const Material& material : part_.materials)
+      if (material.name == name) return &material;
+    return nullptr;
+  }
+
+  void read_ply(Table& table, std::size_t number, const PlyDefaults& defaults) {
+    Ply ply;
+    ply.where = table.place();
+    if (const auto id = table.text("id")) ply.id = id->value;
+    else ply.id = fmt::format("{}", number);
+    const auto material = or_default(table, "material", defaults.material), frame = or_default(table, "frame", defaults.frame);
+    const auto zone = or_default(table, "zone", defaults.zone ? defaults.zone : std::optional(Declared<std::string>{std::string(everything), table.place()}));
+    if (table.node("thickness")) ply.thickness = table.positive("thickness", Dimension::length);
+    if (material) ply.material = *material;
+    if (frame) ply.frame = *frame;
+    if (zone) ply.zone = *zone;
+    const Material* const found = material ? find_material(material->value) : nullptr;
+    if (table.node("code")) {
+      if (table.node("angle"))
+        table.error("part.value", fmt::format("{} has both an 'angle' and a 'code'", table.name()), table.place("angle"), "leave one out");
+      if (const auto code = table.text("code")) add_coded_plies(table, ply, *code);
+      return;
+    }
+    const bool needs_angle = !found || found->kind == Kind::unidirectional || found->kind == Kind::fabric;
+    if (needs_angle || table.node("angle")) {
+      const auto angle = table.number("angle", Dimension::angle);
+      if (!angle) return;
+      ply.angle = Angle::degrees(*angle);
+    }
+    add_ply(table, std::move(ply));
+  }
+
+  void add_coded_plies(Table& table, const Ply& pattern, const Declared<std::string>& code) {
+    const auto marked = [&](std::string_view mark) -> const Material* {
+      if (mark.empty()) return find_material(pattern.material.value);
+      for (const Material& material : part_.materials)
+        if (material.mark == mark) return &material;
+      return find_material(mark);
+    };
+    const auto is_fabric = [&](std::string_view mark) {
+      const Material* const material = marked(mark);
+      return material && material->kind == Kind::fabric;
+    };
+    try {
+      std::size_t number = 0;
+      std::set<std::string> unknown;
+      for (const laminate::CodePly& coded : laminate::parse_code(code.value, is_fabric, code.where)) {
+        Ply ply = pattern;
+        ply.id = fmt::format("{}.{}", pattern.id, ++number);
+        ply.angle = coded.angle;
+        if (!coded.mark.empty()) {
+          const Material* const material = marked(coded.mark);
+          if (material) ply.material.value = material->name;
+          else if (unknown.insert(coded.mark).second)
+            table.error("part.mark-unknown", fmt::format("{}: no material has the mark or name '{}'", table.name(), coded.mark), code.where,
+                        fmt::format("add mark = \"{}\" to a material", coded.mark));
+        }
+        add_ply(table, std::move(ply));
+      }
+    } catch (const Failure& failure) {
+      for (const Finding& finding : failure.findings()) table.error(finding.code, finding.what, finding.where, finding.remedy);
+    }
+  }
+
+  void add_ply(Table& table, Ply&& ply) {
+    if (!ids_.insert(ply.id).second)
+      table.error("part.name-twice", fmt::format("there are two plies with id '{}'", ply.id), table.place(), "each piece of cloth has an id of its own");
+    const Material* const material = find_material(ply.material.value);
+    if (material && !ply.thickness && !material->thickness && !table.has("thickness"))
+      table.error("part.key-missing", fmt::format("ply '{}' has no thickness, and its material '{}' has none either", ply.id, material->name), ply.where,
+                  "add a thickness to the ply or to the material");
+    part_.plies.push_back(std::move(ply));
+  }
+
+  // --- [support.*], [load.*] -------------------------------------------------------------------------------------------
+
+  std::optional<On> read_on(Table& table) {
+    const bool named = table.node("on") != nullptr, at_point = table.node("point") != nullptr;
+    if (named == at_point) {
+      table.error("part.key-missing", fmt::format("{} needs one of 'on' (a mesh group or zone) and 'point'", table.name()), table.place(), "add on = \"...\" or point = [x, y, z]");
+      return std::nullopt;
+    }
+    if (named) {
+      const auto name = table.text("on");
+      if (!name) return std::nullopt;
+      return On{name->value, name->where};
+    }
+    const auto point = table.vector("point", Dimension::length);
+    if (!point) return std::nullopt;
+    return On{*point, table.place("point")};
+  }
+
+  void read_support(Table& table, const std::string& name) {
+    const auto on = read_on(table);
+    const std::uint8_t held = read_held(table);
+    if (on && held) part_.supports.push_back({name, *on, held, table.place()});
+  }
+
+  /// "clamped", "pinned", "symmetry-x" (mirror plane across x), or a list of "x", "y", "z", "rx", "ry", "rz".
+  std::uint8_t read_held(Table& table) {
+    constexpr std::string_view kinds[] = {"clamped", "pinned", "symmetry-x", "symmetry-y", "symmetry-z"};
+    constexpr std::uint8_t held[] = {x | y | z | rx | ry | rz, x | y | z, x | ry | rz, y | rx | rz, z | rx | ry};
+    constexpr std::string_view names[] = {"x", "y", "z", "rx", "ry", "rz"};
+    const toml::node* const node = table.node("hold");
+    if (!node || !node->is_array()) {
+      const auto kind = table.choice("hold", kinds);
+      return kind ? held[*kind] : 0;
+    }
+    std::uint8_t out = 0;
+    if (const auto list = table.texts("hold"))
+      for (const auto& item : *list) {
+        const auto found = std::find(std::begin(names), std::end(names), item.value);
+        if (found == std::end(names))
+          table.error("part.value", fmt::format("{}: '{}' is not one of {}", table.name(), item.value, fmt::join(names, ", ")), item.where);
+        else
+          out |= static_cast<std::uint8_t>(1u << (found - std::begin(names)));
+      }
+    return out;
+  }
+
+  void read_load(Table& table, const std::string& name) {
+    const auto on = read_on(table);
+    const bool pressure = table.node("pressure") != nullptr, force = table.node("force") != nullptr;
+    if (pressure == force) {
+      table.error("part.key-missing", fmt::format("{} needs one of 'pressure' and 'force'", table.name()), table.place(), "add pressure = \"5 kPa\" or force = [Fx, Fy, Fz]");
+      table.node("face");
+      return;
+    }
+    Load load{name, on.value_or(On{}), {}, table.place()};
+    if (pressure) {
+      constexpr std::string_view faces[] = {"tool", "bag"};
+      const auto value = table.number("pressure", Dimension::stress);
+      const auto face = table.choice("face", faces);
+      if (!value || !face) return;
+      load.kind = Pressure{*value, *face == 0};
+    } else {
+      const auto total = table.vector("force", Dimension::force);
+      if (!total) return;
+      load.kind = Force{*total};
+    }
+    if (on) part_.loads.push_back(std::move(load));
+  }
+
+  // --- names -----------------------------------------------------------------------------------------------------------
+
+  void check_names() {
+    std::vector<std::string> materials, frames;
+    // A table that has errors of its own is still a declared name.
+    for (const auto& [key, names] : {std::pair{"material", &materials}, std::pair{"frame", &frames}})
+      if (const toml::table* const all = root_.has(key) ? root_.table(key) : nullptr)
+        for (const auto& [name, node] : *all) names->emplace_back(name.str());
+    const auto check = [&](std::string_view what, const Declared<std::string>& name, const std::vector<std::string>& known, const std::string& ply) {
+      if (name.value.empty() || std::find(known.begin(), known.end(), name.value) != known.end()) return;
+      if (!told_.insert(fmt::format("{} {} {}", what, name.value, name.where.text())).second) return;  // once per place, not per ply of a code
+      const auto near = nearest_name(name.value, known);
+      root_.error(fmt::format("part.{}-unknown", what), fmt::format("ply '{}': {} '{}' is not declared", ply, what, name.value), name.where,
+                  near ? fmt::format("did you mean '{}'?", *near) : known.empty() ? fmt::format("declare [{}.{}]", what, name.value)
+                                                                                  : fmt::format("declared: {}", listed(known, 20)));
+    };
+    for (const Ply& ply : part_.plies) {
+      check("material", ply.material, materials, ply.id);
+      check("frame", ply.frame, frames, ply.id);
+    }
+  }
+
+  Part part_;
+  Findings errors_;
+  Table root_;
+  Findings& findings_;
+  std::set<std::string> ids_, told_;
+};
+
+}  // namespace
+
+Part read_text(std::string_view text, const std::string& path, Findings& findings) {
+  toml::table root;
+  try {
+    root = toml::parse(text, path);
+  } catch (const toml::parse_error& trouble) {
+    throw Failure({Severity::error, "part.toml", fmt::format("the part file cannot be read as TOML: {}", trouble.description()),
+                   {path, trouble.source().begin.line, trouble.source().begin.column, {}},
+                   "see docs/part-file.md; lists may run over several lines, { } tables may not"});
+  }
+  return Reader(root, path, findings).read();
+}
+
+Part read(const std::string& path, Findings& findings) { return read_text(read_file(path), path, findings); }
+
+}  // namespace bordado::part

@@ -1,0 +1,156 @@
+#include "table.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace bordado::part {
+
+Place Table::place(const toml::node& node) const {
+  const toml::source_position begin = node.source().begin;
+  return {file_, begin.line, begin.column, {}};
+}
+
+Place Table::place(std::string_view key) const {
+  const toml::node* const node = table_.get(key);
+  return place(node ? *node : table_);
+}
+
+const toml::node* Table::node(std::string_view key) {
+  if (std::find(known_.begin(), known_.end(), key) == known_.end()) known_.emplace_back(key);
+  return table_.get(key);
+}
+
+const toml::node* Table::find(std::string_view key, std::string_view wanted) {
+  const toml::node* const found = node(key);
+  if (!found) error("part.key-missing", fmt::format("{} has no '{}'", name_, key), place(), fmt::format("add {} = {}", key, wanted));
+  return found;
+}
+
+namespace {
+
+std::string_view kind_of(const toml::node& node) {
+  if (node.is_string()) return "text";
+  if (node.is_number()) return "a number";
+  if (node.is_boolean()) return "true or false";
+  if (node.is_array()) return "a list";
+  if (node.is_table()) return "a table";
+  return "a date";
+}
+
+}  // namespace
+
+std::optional<Declared<std::string>> Table::text(std::string_view key) {
+  const toml::node* const found = find(key, "\"...\"");
+  if (!found) return std::nullopt;
+  if (const auto value = found->value_exact<std::string>()) return Declared<std::string>{*value, place(*found)};
+  error("part.value", fmt::format("{}: '{}' should be text in quotes, not {}", name_, key, kind_of(*found)), place(*found));
+  return std::nullopt;
+}
+
+std::optional<double> Table::read_number(const toml::node& node, std::string_view key, Dimension dimension) {
+  const std::string unit = units_.unit(dimension);
+  if (node.is_number()) {
+    const double value = *node.value<double>();
+    if (std::isfinite(value)) return value;
+    error("part.value", fmt::format("{}: '{}' is {}, which is no number to work with", name_, key, value), place(node));
+    return std::nullopt;
+  }
+  std::string why = fmt::format("it is {}", kind_of(node));
+  if (const auto text = node.value_exact<std::string>()) {
+    try {
+      return units_.read(*text, dimension);
+    } catch (const std::invalid_argument& trouble) {
+      why = trouble.what();
+    }
+  }
+  error("part.value", fmt::format("{}: '{}' should be a number{}: {}", name_, key, unit.empty() ? "" : fmt::format(" in {} or with its unit", unit), why),
+        place(node), unit.empty() ? fmt::format("write {} = 0.3", key) : fmt::format("write {} = 1.5 or {} = \"1.5 {}\"", key, key, unit));
+  return std::nullopt;
+}
+
+std::optional<double> Table::number(std::string_view key, Dimension dimension) {
+  const std::string unit = units_.unit(dimension);
+  const toml::node* const found = find(key, unit.empty() ? std::string("0.3") : fmt::format("\"1.5 {}\"", unit));
+  return found ? read_number(*found, key, dimension) : std::nullopt;
+}
+
+std::optional<double> Table::positive(std::string_view key, Dimension dimension) {
+  const auto value = number(key, dimension);
+  if (!value || *value > 0.0) return value;
+  error("part.value", fmt::format("{}: '{}' is {:g}{}{}; it must be positive", name_, key, *value, dimension == Dimension::none ? "" : " ", units_.unit(dimension)),
+        place(key));
+  return std::nullopt;
+}
+
+std::optional<Vec3> Table::vector(std::string_view key, Dimension dimension) {
+  const toml::node* const found = find(key, "[0, 0, 1]");
+  if (!found) return std::nullopt;
+  const toml::array* const list = found->as_array();
+  if (!list || list->size() != 3) {
+    error("part.value", fmt::format("{}: '{}' should be a list of three numbers, not {}", name_, key, list ? fmt::format("of {}", list->size()) : std::string(kind_of(*found))),
+          place(*found), fmt::format("write {} = [0, 0, 1]", key));
+    return std::nullopt;
+  }
+  Vec3 out;
+  for (std::size_t i = 0; i < 3; ++i) {
+    const auto value = read_number(*list->get(i), key, dimension);
+    if (!value) return std::nullopt;
+    out[static_cast<Eigen::Index>(i)] = *value;
+  }
+  return out;
+}
+
+std::optional<std::vector<Declared<std::string>>> Table::texts(std::string_view key) {
+  const toml::array* const list = array(key);
+  if (!list) return std::nullopt;
+  std::vector<Declared<std::string>> out;
+  for (const toml::node& item : *list) {
+    const auto value = item.value_exact<std::string>();
+    if (!value) {
+      error("part.value", fmt::format("{}: '{}' should be a list of names in quotes; one of them is {}", name_, key, kind_of(item)), place(item));
+      return std::nullopt;
+    }
+    out.push_back({*value, place(item)});
+  }
+  return out;
+}
+
+const toml::table* Table::table(std::string_view key) {
+  const toml::node* const found = find(key, "{ ... }");
+  if (found && !found->is_table())
+    error("part.value", fmt::format("{}: '{}' should be a table {{ ... }}, not {}", name_, key, kind_of(*found)), place(*found));
+  return found ? found->as_table() : nullptr;
+}
+
+const toml::array* Table::array(std::string_view key) {
+  const toml::node* const found = find(key, "[ ... ]");
+  if (found && !found->is_array())
+    error("part.value", fmt::format("{}: '{}' should be a list [ ... ], not {}", name_, key, kind_of(*found)), place(*found));
+  return found ? found->as_array() : nullptr;
+}
+
+std::optional<std::size_t> Table::choice(std::string_view key, std::span<const std::string_view> names) {
+  const auto given = text(key);
+  if (!given) return std::nullopt;
+  const auto found = std::find(names.begin(), names.end(), given->value);
+  if (found != names.end()) return static_cast<std::size_t>(found - names.begin());
+  error("part.value", fmt::format("{}: '{}' is '{}'; it can be {}", name_, key, given->value, fmt::join(names, ", ")), given->where);
+  return std::nullopt;
+}
+
+void Table::finish() {
+  for (const auto& [key, value] : table_) {
+    const std::string name(key.str());
+    if (std::find(known_.begin(), known_.end(), name) != known_.end()) continue;
+    const auto near = nearest_name(name, known_);
+    std::vector<std::string> sorted = known_;
+    std::sort(sorted.begin(), sorted.end());
+    error("part.key-unknown", fmt::format("{}: there is no key '{}' here", name_, name),
+          {file_, key.source().begin.line, key.source().begin.column, {}},
+          near ? fmt::format("did you mean '{}'?", *near) : fmt::format("known keys: {}", listed(sorted, 20)));
+  }
+}
+
+}  // namespace bordado::part

@@ -1,0 +1,60 @@
+// A TOML table that is read key by key, with every trouble kept for later and every unread key an error at the end.
+#pragma once
+
+#include <bordado/part.hpp>
+
+#include <toml++/toml.h>
+
+namespace bordado::part {
+
+class Table {
+ public:
+  /// \param name what messages call this table: "[material.carbon]" or "ply 3".
+  Table(const toml::table& table, std::string name, const std::string& file, const UnitSystem& units, Findings& findings)
+      : table_(table), name_(std::move(name)), file_(file), units_(units), findings_(findings) {}
+
+  Place place() const { return place(table_); }
+  Place place(const toml::node& node) const;
+  /// Place of the key's value, or of the table where the key is missing.
+  Place place(std::string_view key) const;
+  const std::string& name() const { return name_; }
+
+  bool has(std::string_view key) const { return table_.contains(key); }
+
+  /// The value of a key; an error and nothing where it is missing or of the wrong kind.
+  std::optional<Declared<std::string>> text(std::string_view key);
+  std::optional<double> number(std::string_view key, Dimension dimension);
+  std::optional<double> positive(std::string_view key, Dimension dimension);
+  std::optional<Vec3> vector(std::string_view key, Dimension dimension);
+  std::optional<std::vector<Declared<std::string>>> texts(std::string_view key);
+  const toml::table* table(std::string_view key);
+  const toml::array* array(std::string_view key);
+  /// The key's node whatever its kind, counted as read.
+  const toml::node* node(std::string_view key);
+
+  /// One of the names; an error that lists them otherwise.
+  std::optional<std::size_t> choice(std::string_view key, std::span<const std::string_view> names);
+
+  void error(std::string code, std::string what, Place where, std::string remedy = {}) {
+    findings_.error(std::move(code), std::move(what), std::move(where), std::move(remedy));
+  }
+  /// Errors for all keys that nothing has asked for.
+  void finish();
+
+  const std::string& file() const { return file_; }
+  const UnitSystem& units() const { return units_; }
+  Findings& findings() { return findings_; }
+
+ private:
+  const toml::node* find(std::string_view key, std::string_view wanted);
+  std::optional<double> read_number(const toml::node& node, std::string_view key, Dimension dimension);
+
+  const toml::table& table_;
+  std::string name_;
+  const std::string& file_;
+  const UnitSystem& units_;
+  Findings& findings_;
+  std::vector<std::string> known_;
+};
+
+}  // namespace bordado::part

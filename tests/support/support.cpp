@@ -1,0 +1,165 @@
+#include "support.hpp"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <cstdlib>
+#include <fstream>
+#include <map>
+#include <sys/wait.h>
+#include <unistd.h>
+
+namespace test {
+
+namespace fs = std::filesystem;
+
+Folder::Folder() {
+  std::string name = (fs::temp_directory_path() / "bordado-test-XXXXXX").string();
+  REQUIRE(::mkdtemp(name.data()) != nullptr);
+  path_ = name;
+}
+
+Folder::~Folder() {
+  std::error_code ignored;
+  fs::remove_all(path_, ignored);
+}
+
+std::string Folder::write(const std::string& name, std::string_view text) const {
+  std::ofstream(path_ / name, std::ios::binary) << text;
+  return *this / name;
+}
+
+std::size_t Folder::file_count() const {
+  return static_cast<std::size_t>(std::distance(fs::directory_iterator(path_), fs::directory_iterator()));
+}
+
+std::string msh(const Grid& grid) {
+  std::map<std::array<int, 2>, int> ids;  // grid points in half steps
+  std::string nodes;
+  const auto node = [&](int i, int j) {
+    const int wrapped = grid.closed_u ? i % (2 * grid.nx) : i;
+    const auto [found, is_new] = ids.emplace(std::array{wrapped, j}, static_cast<int>(ids.size()) + 1);
+    if (is_new) {
+      const Vec3 p = grid.map(0.5 * wrapped / grid.nx, 0.5 * j / grid.ny);
+      nodes += fmt::format("{} {} {} {}\n", found->second, p.x(), p.y(), p.z());
+    }
+    return found->second;
+  };
+  int count = 0;
+  std::string elements;
+  const auto add = [&](int type, int group, std::initializer_list<std::array<int, 2>> corners) {
+    const std::vector<std::array<int, 2>> c(corners);
+    elements += fmt::format("{} {} 2 {} {}", ++count, type, group, group);
+    for (const auto& [i, j] : c) elements += fmt::format(" {}", node(i, j));
+    if (grid.quadratic && c.size() > 1)
+      for (std::size_t k = 0; k < (c.size() == 2 ? 1 : c.size()); ++k) {
+        const auto &a = c[k], &b = c[(k + 1) % c.size()];
+        elements += fmt::format(" {}", node((a[0] + b[0]) / 2, (a[1] + b[1]) / 2));
+      }
+    elements += '\n';
+  };
+  const int line = grid.quadratic ? 8 : 1, triangle = grid.quadratic ? 9 : 2, quadrilateral = grid.quadratic ? 16 : 3;
+  const int nx = 2 * grid.nx, ny = 2 * grid.ny;
+  add(15, 6, {{0, 0}});
+  for (int j = 0; j < ny && !grid.closed_u; j += 2) {
+    add(line, 1, {{0, j}, {0, j + 2}});
+    add(line, 2, {{nx, j}, {nx, j + 2}});
+  }
+  for (int i = 0; i < nx; i += 2) {
+    add(line, 3, {{i, 0}, {i + 2, 0}});
+    add(line, 4, {{i, ny}, {i + 2, ny}});
+  }
+  for (int j = 0; j < ny; j += 2)
+    for (int i = 0; i < nx; i += 2) {
+      if (!grid.triangles) {
+        add(quadrilateral, 5, {{i, j}, {i + 2, j}, {i + 2, j + 2}, {i, j + 2}});
+        continue;
+      }
+      add(triangle, 5, {{i, j}, {i + 2, j}, {i + 2, j + 2}});
+      add(triangle, 5, {{i, j}, {i + 2, j + 2}, {i, j + 2}});
+    }
+  return fmt::format(
+      "$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$PhysicalNames\n6\n1 1 \"left\"\n1 2 \"right\"\n1 3 \"front\"\n1 4 \"back\"\n2 5 \"plate\"\n0 6 \"corner\"\n"
+      "$EndPhysicalNames\n$Nodes\n{}\n{}$EndNodes\n$Elements\n{}\n{}$EndElements\n",
+      ids.size(), nodes, count, elements);
+}
+
+bordado::mesh::Surface surface(const Grid& grid, bordado::Findings& findings) { return bordado::mesh::read_bytes(msh(grid), "grid.msh", {}, findings); }
+
+bordado::mesh::Surface surface(const Grid& grid) {
+  bordado::Findings findings;
+  return surface(grid, findings);
+}
+
+Run run(const std::string& command, const std::string& folder) {
+  const Folder scratch;
+  const int status = std::system(fmt::format("cd '{}' && {{ {}\n}} > '{}' 2> '{}' < /dev/null", folder, command, scratch / "out", scratch / "err").c_str());
+  return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), bordado::read_file(scratch / "out"), bordado::read_file(scratch / "err")};
+}
+
+std::string program() { return BORDADO_PROGRAM; }
+std::string source(const std::string& path) { return std::string(BORDADO_SOURCE) + "/" + path; }
+bool have(const std::string& program) { return run("command -v " + program).status == 0; }
+
+Vec3 Solved::at(const Vec3& point) const {
+  const std::int64_t id = nodes.node_ids[bordado::mesh::nearest_node(nodes, point).index];
+  for (const auto& row : answer.displacements)
+    if (row.id == id) return row.value;
+  FAIL("no displacement of node " << id);
+  return Vec3::Zero();
+}
+
+Solved solve(const Folder& folder, const std::string& part_text, const Grid& grid) {
+  Solved out;
+  folder.write("grid.msh", msh(grid));
+  out.design = bordado::open(folder.write("part.toml", part_text), out.findings);
+  bordado::write_deck(out.design, "calculix", folder / "part.inp", {}, out.findings);
+  std::filesystem::remove(folder / "part.dat");
+  const Run solver = run("OMP_NUM_THREADS=1 ccx -i part", folder.path());
+  const auto trouble = bordado::result::calculix_trouble(solver.status, solver.out);
+  INFO(solver.out);
+  REQUIRE_MESSAGE(!trouble.has_value(), trouble.value_or(""));
+  out.answer = bordado::result::read_calculix(folder / "part.dat");
+  out.nodes = bordado::mesh::raised_to_quadratic(out.design.surface);
+  return out;
+}
+
+std::string failure(const std::function<void()>& body) {
+  try {
+    body();
+  } catch (const bordado::Failure& failure) {
+    return failure.what();
+  }
+  return "";
+}
+
+bordado::material::Elastic carbon() { return bordado::material::transversely_isotropic(135000, 9000, 0.3, 5000, 0.4, 3200); }
+
+std::string materials() {
+  return R"(
+[material.ud]
+kind = "unidirectional"
+E1 = "135 GPa"
+E2 = "9 GPa"
+nu12 = 0.3
+G12 = "5 GPa"
+G13 = "5 GPa"
+G23 = "3.2 GPa"
+nu23 = 0.4
+density = "1550 kg/m^3"
+thickness = "0.25 mm"
+
+[material.foam]
+kind = "core"
+mark = "F"
+E = "70 MPa"
+G = "25 MPa"
+density = "80 kg/m^3"
+thickness = "10 mm"
+
+[frame.x]
+vector = [1, 0, 0]
+)";
+}
+
+}  // namespace test

@@ -1,0 +1,83 @@
+// What tests share: scratch folders, meshes made from a formula, running programs, solving a part for real.
+#pragma once
+
+#include <bordado/bordado.hpp>
+
+#include <doctest/doctest.h>
+
+#include <filesystem>
+#include <string>
+
+namespace test {
+
+using bordado::Vec3;
+
+/// A folder that is gone at the end of the test.
+class Folder {
+ public:
+  Folder();
+  ~Folder();
+  Folder(const Folder&) = delete;
+  Folder& operator=(const Folder&) = delete;
+  std::string operator/(const std::string& name) const { return (path_ / name).string(); }
+  std::string path() const { return path_.string(); }
+  /// Writes a file and returns its path.
+  std::string write(const std::string& name, std::string_view text) const;
+  std::size_t file_count() const;
+
+ private:
+  std::filesystem::path path_;
+};
+
+/// A grid of nx by ny quadrilaterals (or twice as many triangles) on a map from the unit square. Edge groups: "left" u = 0,
+/// "right" u = 1, "front" v = 0, "back" v = 1; element group "plate"; point group "corner" at u = v = 0.
+struct Grid {
+  int nx = 1, ny = 1;
+  std::function<Vec3(double u, double v)> map;
+  bool triangles = false;
+  bool quadratic = false;  ///< 8-node quadrilaterals or 6-node triangles, middle nodes on the map
+  bool closed_u = false;   ///< u = 1 is u = 0: a tube along v
+
+  /// A flat rectangle in z = 0.
+  static Grid rectangle(int nx, int ny, double length, double width) {
+    return {.nx = nx, .ny = ny, .map = [=](double u, double v) { return Vec3(length * u, width * v, 0.0); }};
+  }
+};
+/// The grid as Gmsh MSH 2.2 text.
+std::string msh(const Grid& grid);
+/// The grid as a Surface, read by the library.
+bordado::mesh::Surface surface(const Grid& grid, bordado::Findings& findings);
+bordado::mesh::Surface surface(const Grid& grid);
+
+struct Run {
+  int status;
+  std::string out, err;
+};
+/// Runs a shell command in a folder.
+Run run(const std::string& command, const std::string& folder = ".");
+/// The bordado program that this build made.
+std::string program();
+/// A path in the source tree.
+std::string source(const std::string& path);
+bool have(const std::string& program);
+
+/// A part solved by CalculiX from the deck that the library wrote.
+struct Solved {
+  bordado::Design design;
+  bordado::mesh::Surface nodes;  ///< as in the deck
+  bordado::result::Answer answer;
+  bordado::Findings findings;
+  /// Displacement of the node nearest to a point.
+  Vec3 at(const Vec3& point) const;
+};
+Solved solve(const Folder& folder, const std::string& part_text, const Grid& grid);
+
+/// The whole texts of the errors that the body fails with, "" where it does not fail.
+std::string failure(const std::function<void()>& body);
+
+/// Generic unidirectional carbon, in MPa.
+bordado::material::Elastic carbon();
+/// Part file text of the same and of other materials used in tests: "ud" (0.25 mm), "foam" (10 mm).
+std::string materials();
+
+}  // namespace test
