@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <numbers>
 
 using namespace bordado;
 using test::Grid;
@@ -76,4 +77,182 @@ force = [-200, 0, 0]
   CHECK(kx == doctest::Approx(e[3]).epsilon(0.005));
   CHECK(ky == doctest::Approx(e[4]).epsilon(0.005));
   CHECK(kxy == doctest::Approx(e[5]).epsilon(0.005));
+}
+
+namespace {
+
+/// Centre deflection of a simply supported specially orthotropic plate a x b under pressure p: Navier's double series.
+/// J. N. Reddy, Mechanics of Laminated Composite Plates and Shells (2nd ed.), eqs. 5.2.16 to 5.2.18.
+double navier_centre(const laminate::Matrix3& D, double a, double b, double p) {
+  const double pi = std::numbers::pi;
+  double w = 0.0;
+  for (int m = 1; m < 60; m += 2)
+    for (int n = 1; n < 60; n += 2) {
+      const double x = m * pi / a, y = n * pi / b;
+      const double stiffness = D(0, 0) * std::pow(x, 4) + 2 * (D(0, 1) + 2 * D(2, 2)) * x * x * y * y + D(1, 1) * std::pow(y, 4);
+      w += 16 * p / (pi * pi * m * n) / stiffness * std::sin(m * pi / 2) * std::sin(n * pi / 2);
+    }
+  return w;
+}
+
+const std::string simply_supported = R"(
+[support.left]
+on = "left"
+hold = ["z"]
+[support.right]
+on = "right"
+hold = ["z"]
+[support.front]
+on = "front"
+hold = ["z"]
+[support.back]
+on = "back"
+hold = ["z"]
+[support.origin]
+on = "corner"
+hold = ["x", "y"]
+[support.right-corner]
+point = [200, 0, 0]
+hold = ["y"]
+[load.pressure]
+on = "plate"
+pressure = "0.1 kPa"
+face = "tool"
+)";
+
+/// Relative error of the centre deflection on n x n cells of a 200 mm plate, 0.5 mm thick (a/h = 400).
+double plate_error(int n, bool triangles) {
+  const test::Folder folder;
+  std::string text = part_text("[0/90]s", "middle", simply_supported);
+  const std::string thin = "thickness = \"0.25 mm\"";
+  text.replace(text.find(thin), thin.size(), "thickness = \"0.125 mm\"");
+  Grid grid = Grid::rectangle(n, n, 200, 200);
+  grid.triangles = triangles;
+  const test::Solved solved = test::solve(folder, text, grid);
+  return solved.at({100, 100, 0}).z() / navier_centre(theory(solved.design).D, 200, 200, 1e-4) - 1.0;
+}
+
+}  // namespace
+
+TEST_CASE("a thin simply supported cross-ply plate under pressure deflects as Navier's series says, along the normal") {
+  const double coarse = plate_error(4, false), fine = plate_error(16, false);
+  INFO("quadrilaterals 4 x 4: " << coarse << ", 16 x 16: " << fine);
+  CHECK(std::abs(fine) < 0.01);
+  CHECK(std::abs(fine) < std::abs(coarse));
+  const double triangles[] = {plate_error(4, true), plate_error(8, true), plate_error(16, true)};
+  INFO("triangles 4, 8, 16: " << triangles[0] << " " << triangles[1] << " " << triangles[2]);
+  CHECK(std::abs(triangles[1]) < 0.5 * std::abs(triangles[0]));
+  CHECK(std::abs(triangles[2]) < 0.5 * std::abs(triangles[1]));
+  CHECK(std::abs(triangles[2]) < 0.01);
+}
+
+TEST_CASE("a soft-cored sandwich strip bends mostly by shear of its core, and comes out right") {
+  const std::string conditions = R"(
+[support.root]
+on = "left"
+hold = "clamped"
+[load.tip]
+on = "right"
+force = [0, 0, 10]
+)";
+  double previous = 1.0;
+  for (const int n : {4, 16}) {
+    const test::Folder folder;
+    const test::Solved solved = test::solve(folder, part_text("[0_4/0F/0_4]", "bottom", conditions), Grid::rectangle(n, 2, 200, 20));
+    // Narrow cantilever, tip force P: w = P L^3 / (3 E I) + P L / (H b), with E I = b / d11 of the laminate free to stretch.
+    const laminate::Stiffness k = laminate::moved(theory(solved.design), 6.0);
+    const double b = 20, L = 200, P = 10, d11 = k.ABD().inverse()(3, 3);
+    const double bending = P * L * L * L * d11 / (3 * b), shear = P * L / (k.H(0, 0) * b);
+    const double ratio = solved.at({200, 10, 0}).z() / (bending + shear);
+    INFO("n = " << n << ": shear is " << shear / (bending + shear) << " of the deflection; solver / theory " << ratio);
+    CHECK(shear > 0.6 * (bending + shear));
+    CHECK(std::abs(ratio - 1) < 0.03);
+    CHECK(std::abs(ratio - 1) < previous);
+    previous = std::abs(ratio - 1);
+    bool told = false;
+    for (const Finding& finding : solved.findings.all()) told = told || finding.code == "deck.soft-core";
+    CHECK(told);
+  }
+}
+
+TEST_CASE("a tube of +-45 plies pulled along its axis stretches and shrinks as lamination theory says") {
+  const double R = 25, L = 200, force = 5000;
+  double errors[3];
+  const int around[] = {12, 24, 48};
+  for (int i = 0; i < 3; ++i) {
+    const test::Folder folder;
+    std::string text = part_text("[45/-45]s", "middle", R"(
+[support.end]
+on = "front"
+hold = ["z"]
+[support.right]
+point = [25, 0, 0]
+hold = ["y"]
+[support.left]
+point = [-25, 0, 0]
+hold = ["y"]
+[support.top]
+point = [0, 25, 0]
+hold = ["x"]
+[load.pull]
+on = "back"
+force = [0, 0, 5000]
+)");
+    text.replace(text.find("along = [0, 0, 1]"), 17, "away-from = [0, 0, 100]");
+    text.replace(text.find("vector = [1, 0, 0]"), 18, "vector = [0, 0, 1]");
+    const Grid tube{.nx = around[i], .ny = around[i], .map = [=](double u, double v) {
+      return Vec3(R * std::cos(2 * std::numbers::pi * u), R * std::sin(2 * std::numbers::pi * u), L * v);
+    }, .quadratic = true, .closed_u = true};
+    const test::Solved solved = test::solve(folder, text, tube);
+    const laminate::Matrix3 a = theory(solved.design).A.inverse();
+    const double N = force / (2 * std::numbers::pi * R);
+    const double axial = (solved.at({R, 0, 150}).z() - solved.at({R, 0, 50}).z()) / 100;
+    const double hoop = (solved.at({R, 0, 100}).x() - solved.at({-R, 0, 100}).x()) / (2 * R);
+    errors[i] = std::max(std::abs(axial / (N * a(0, 0)) - 1), std::abs(hoop / (N * a(0, 1)) - 1));
+    INFO(around[i] << " elements around: axial " << axial / (N * a(0, 0)) << ", hoop " << hoop / (N * a(0, 1)));
+    CHECK(errors[i] < 0.1);
+  }
+  INFO("errors " << errors[0] << " " << errors[1] << " " << errors[2]);
+  CHECK(errors[1] < errors[0]);
+  CHECK(errors[2] < errors[1]);
+  CHECK(errors[2] < 0.01);
+}
+
+TEST_CASE("a force on the mesh acts on the mesh, whichever face of the laminate lies there") {
+  // A symmetric strip pulled at the mesh: flush with a face it bends, since the force is h/2 from its middle.
+  const std::string conditions = R"(
+[support.origin]
+point = [0, 0, 0]
+hold = ["x", "y", "z"]
+[support.right-corner]
+point = [100, 0, 0]
+hold = ["y", "z"]
+[support.back-corner]
+point = [0, 20, 0]
+hold = ["z"]
+[load.pull]
+on = "right"
+force = [200, 0, 0]
+[load.hold]
+on = "left"
+force = [-200, 0, 0]
+)";
+  for (const std::string surface : {"bottom", "middle", "top"}) {
+    const test::Folder folder;
+    const test::Solved solved = test::solve(folder, part_text("[0/90]2s", surface, conditions), Grid::rectangle(20, 4, 100, 20));
+    Eigen::Matrix<double, 6, 1> resultants;
+    resultants << 200.0 / 20.0, 0, 0, 0, 0, 0;
+    const auto e = strains(theory(solved.design), resultants);  // about the mesh surface
+    const double z_middle = solved.design.sections.bottom[0] + 1.0;
+    const double kx = -2.0 * solved.at({50, 0, 0}).z() / (50 * 50 - 50 * 100);
+    const double ky = -2.0 * solved.at({0, 10, 0}).z() / (10 * 10 - 10 * 20);
+    const double ex = solved.at({100, 0, 0}).x() / 100;  // of the laminate's middle, where the solver has its nodes
+    INFO(surface << ": kx " << kx << " theory " << e[3] << ", ky " << ky << " theory " << e[4] << ", ex " << ex << " theory " << e[0] + z_middle * e[3]);
+    CHECK(z_middle == doctest::Approx(surface == "bottom" ? 1.0 : surface == "top" ? -1.0 : 0.0));
+    CHECK(std::abs(kx - e[3]) < 0.005 * std::abs(e[0]));
+    CHECK(std::abs(ky - e[4]) < 0.005 * std::abs(e[0]));
+    CHECK(ex == doctest::Approx(e[0] + z_middle * e[3]).epsilon(0.005));
+    if (surface == "bottom") CHECK(kx < -0.1 * ex);  // pulled below its middle it curves upwards: w = -k x^2 / 2 > 0 at the ends
+    if (surface == "top") CHECK(kx > 0.1 * ex);
+  }
 }
