@@ -3,9 +3,11 @@
 #include "writers.hpp"
 
 #include <Eigen/Geometry>
+#include <Eigen/LU>
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <set>
 #include <unordered_map>
@@ -390,6 +392,21 @@ class Writer {
     line("*END STEP");
   }
 
+  /// A moment in the plane across n as values of two rotational freedoms. The solver projects each rotation axis on that plane, so
+  /// a third would depend on the two and stop it; the axis nearest to n is left out.
+  static std::array<std::pair<int, double>, 2> in_two_rotations(const Vec3& moment, const Vec3& n) {
+    Eigen::Index nearest = 0;
+    n.cwiseAbs().maxCoeff(&nearest);
+    const int i = (static_cast<int>(nearest) + 1) % 3, j = (static_cast<int>(nearest) + 2) % 3;
+    // A unit load on the rotation about axis e acts as the moment p / |p|^2, p = e - (e.n) n (measured with ccx 2.20).
+    const auto acting = [&](int axis) -> Vec3 { return (Vec3::Unit(axis) - n[axis] * n) / (1.0 - n[axis] * n[axis]); };
+    const Vec3 u = acting(i), v = acting(j);
+    Eigen::Matrix<double, 3, 2> axes;
+    axes << u, v;
+    const Eigen::Vector2d values = (axes.transpose() * axes).inverse() * (axes.transpose() * moment);
+    return {{{i + 4, values[0]}, {j + 4, values[1]}}};
+  }
+
   /// Forces act on the laminate's middle surface, not at the node [5]: the moment that carries them to the mesh is added.
   /// At knots the solver takes them at the node.
   void write_force(const Model::Force& force) {
@@ -403,12 +420,13 @@ class Writer {
     std::string lines;
     for (std::size_t i = 0; i < force.nodes.size(); ++i) {
       if (survey_->is_knot(force.nodes[i])) continue;
-      const Vec3 moment = (-survey_->to_middle(force.nodes[i])).cross(force.forces[i]);
-      for (int k = 0; k < 3; ++k)
-        if (std::abs(moment[k]) > 1e-12 * force.forces[i].norm() * sections_.thickness[0]) {
-          lines += fmt::format("{},{},{}\n", surface_.node_ids[force.nodes[i]], k + 4, real(moment[k]));
-          moments = true;
-        }
+      const Vec3 middle = survey_->to_middle(force.nodes[i]);
+      const Vec3 moment = (-middle).cross(force.forces[i]);
+      if (moment.norm() <= 1e-9 * force.forces[i].norm() * middle.norm()) continue;
+      for (const auto& [freedom, value] : in_two_rotations(moment, middle.normalized())) {
+        lines += fmt::format("{},{},{}\n", surface_.node_ids[force.nodes[i]], freedom, real(value));
+        moments = true;
+      }
     }
     if (moments) comment("moments that carry these forces from the middle surface, where the solver applies them, to the mesh");
     file_.write(lines);
@@ -458,7 +476,7 @@ class Writer {
                         fmt::format("across {} edges the surface turns by more than 7.5° (up to {:.1f}°) from one element to the next: fibre strains along the arc come out "
                                     "more than 1.5 % wrong",
                                     coarse, widest),
-                        place, "mesh finer where the surface is strongly curved");
+                        place, "mesh finer where the surface is strongly curved; where it has a sharp edge on purpose, this solver treats one of less than 20° as curved");
   }
 
   void check_slenderness(const Place& place) {

@@ -1,6 +1,7 @@
 // What CalculiX makes of the decks, against lamination theory. Every deck here is written by the library from a part file.
 #include "support.hpp"
 
+#include <Eigen/Geometry>
 #include <Eigen/LU>
 #include <fmt/format.h>
 
@@ -255,4 +256,24 @@ force = [-200, 0, 0]
     if (surface == "bottom") CHECK(kx < -0.1 * ex);  // pulled below its middle it curves upwards: w = -k x^2 / 2 > 0 at the ends
     if (surface == "top") CHECK(kx > 0.1 * ex);
   }
+}
+
+TEST_CASE("a plate that stands askew in space answers as the level one does, turned") {
+  // The solver treats rotations and moments in global axes: clamps and the moments of eccentric forces must not feel the turn.
+  const Eigen::Matrix3d turn = (Eigen::AngleAxisd(0.7, Vec3(0.3, -0.5, 0.8).normalized())).toRotationMatrix();
+  std::vector<Vec3> answers;
+  for (const Eigen::Matrix3d& R : {Eigen::Matrix3d(Eigen::Matrix3d::Identity()), turn}) {
+    const Vec3 force = R * Vec3(200, 30, 0.5), normal = R * Vec3::UnitZ(), reference = R * Vec3::UnitX();
+    std::string text = part_text("[30/-45/0/90]", "bottom", fmt::format("[support.root]\non = \"left\"\nhold = \"clamped\"\n[load.tip]\non = \"right\"\nforce = [{}, {}, {}]\n",
+                                                                      force.x(), force.y(), force.z()));
+    text.replace(text.find("along = [0, 0, 1]"), 17, fmt::format("along = [{}, {}, {}]", normal.x(), normal.y(), normal.z()));
+    text.replace(text.find("vector = [1, 0, 0]"), 18, fmt::format("vector = [{}, {}, {}]", reference.x(), reference.y(), reference.z()));
+    Grid grid = Grid::rectangle(10, 4, 100, 40);
+    grid.map = [=](double u, double v) { return Vec3(R * Vec3(100 * u, 40 * v, 0)); };
+    const test::Folder folder;
+    const test::Solved solved = test::solve(folder, text, grid);
+    answers.push_back(R.transpose() * solved.at(R * Vec3(100, 20, 0)));
+  }
+  INFO("level " << answers[0].transpose() << ", askew " << answers[1].transpose());
+  CHECK((answers[1] - answers[0]).norm() < 1e-4 * answers[0].norm());
 }
