@@ -213,8 +213,11 @@ class OutputFile {
   std::size_t bytes_ = 0;
 };
 
-/// Appends a number with at most 12 significant digits, never more than 19 characters ("-1.23456789012e-123"), always
-/// with a decimal point or an exponent. Some solvers read no more than 20 characters of a field.
-void append_real(std::string& text, double value);
+/// Appends a number rounded to 12 significant digits, fewer where `width` characters do not hold them, always with a decimal
+/// point or an exponent. Never longer than `width` (at least 8). Some solvers read no more than 20 characters of a number.
+void append_real(std::string& text, double value, std::size_t width = 19);
+
+/// Appends a whole number.
+void append_integer(std::string& text, std::int64_t value);
 
 }  // namespace bordado

@@ -3,8 +3,8 @@
 #include <fmt/format.h>
 #include <tbb/parallel_pipeline.h>
 
+#include <algorithm>
 #include <cerrno>
-#include <cmath>
 #include <cstdlib>
 #include <cstring>
 #include <fcntl.h>
@@ -117,13 +117,6 @@ void OutputFile::commit() {
     ::unlink(temporary_.c_str());
     fail(number);
   }
-}
-
-void append_real(std::string& text, double value) {
-  if (value == 0.0) value = 0.0;  // -0.0 becomes 0.0
-  const std::size_t begin = text.size();
-  fmt::format_to(std::back_inserter(text), "{:.12g}", value);
-  if (text.find_first_of(".en", begin) == std::string::npos) text += '.';  // an integer would be read as one by some
 }
 
 }  // namespace bordado

@@ -16,21 +16,22 @@ namespace {
 using mesh::ElementIndex;
 using section::SectionIndex;
 
-/// The number with as many digits as fit into `width` characters, always with a point.
 std::string field(double value, std::size_t width) {
-  if (value == 0.0 || !std::isfinite(value)) return "0.";
-  for (int digits = 12; digits > 0; --digits) {
-    std::string text = fmt::format("{:.{}g}", value, digits);
-    const std::size_t exponent = text.find('e');
-    std::string tail;
-    if (exponent != std::string::npos) {
-      tail = text.substr(exponent);
-      text.resize(exponent);
-    }
-    if (text.find('.') == std::string::npos) text += '.';
-    if (text.size() + tail.size() <= width) return text + tail;
-  }
-  return "0.";
+  std::string out;
+  append_real(out, value, width);
+  return out;
+}
+
+/// Appends what `append` writes, padded with blanks to `width` characters.
+template <class Append>
+void padded(std::string& text, std::size_t width, Append append) {
+  const std::size_t begin = text.size();
+  append();
+  text.append(width - std::min(width, text.size() - begin), ' ');
+}
+
+void small_integer(std::string& text, std::int64_t value) {
+  padded(text, 8, [&] { append_integer(text, value); });
 }
 
 /// One card in large fields: four a line, continued below.
@@ -123,7 +124,13 @@ class Writer {
   void write_nodes() {
     file_.write_lines(surface_.points.size(), [&](std::size_t i, std::string& text) {
       const Vec3& p = surface_.points[i];
-      fmt::format_to(std::back_inserter(text), "GRID*   {:<16}{:<16}{:<16}{:<16}\n*       {}\n", surface_.node_ids[i], "", field(p.x(), 16), field(p.y(), 16), field(p.z(), 16));
+      text += "GRID*   ";
+      padded(text, 32, [&] { append_integer(text, surface_.node_ids[i]); });
+      padded(text, 16, [&] { append_real(text, p.x(), 16); });
+      append_real(text, p.y(), 16);
+      text += "\n*       ";
+      append_real(text, p.z(), 16);
+      text += '\n';
     });
   }
 
@@ -140,19 +147,18 @@ class Writer {
       const auto e = static_cast<ElementIndex>(i);
       const mesh::Shape shape = surface_.shapes[e];
       const bool quadratic = mesh::is_quadratic(shape);
-      const auto append = std::back_inserter(text);
-      fmt::format_to(append, "{:<8}{:<8}{:<8}", mesh::corner_count(shape) == 3 ? (quadratic ? "CTRIA6" : "CTRIA3") : (quadratic ? "CQUAD8" : "CQUAD4"),
-                     surface_.element_ids[e], sections_.section_of[e] + 1);
+      text += mesh::corner_count(shape) == 3 ? (quadratic ? "CTRIA6  " : "CTRIA3  ") : (quadratic ? "CQUAD8  " : "CQUAD4  ");
+      small_integer(text, surface_.element_ids[e]);
+      small_integer(text, sections_.section_of[e] + 1);
       std::size_t used = 2;
       for (const mesh::NodeIndex n : surface_.nodes_of(e)) {
         if (used++ == 8) text += "\n        ";
-        fmt::format_to(append, "{:<8}", surface_.node_ids[n]);
+        small_integer(text, surface_.node_ids[n]);
       }
       // Fields behind the nodes: material angle; an 8-node quadrilateral has four corner thicknesses first.
-      const std::size_t skipped = shape == mesh::Shape::quadrilateral8 ? 4 : 0;
-      for (std::size_t k = 0; k < skipped; ++k) text += "        ";
-      std::string angle = field(std::abs(material_angle(e).degrees()) < 5e-7 ? 0.0 : material_angle(e).degrees(), 8);
-      text += angle;
+      if (shape == mesh::Shape::quadrilateral8) text.append(32, ' ');
+      const double angle = material_angle(e).degrees();
+      append_real(text, std::abs(angle) < 5e-7 ? 0.0 : angle, 8);
       text += '\n';
     });
   }
@@ -206,7 +212,11 @@ class Writer {
     for (const Model::Pressure& pressure : model_.pressures) {
       comment(fmt::format("load {}: positive pushes along the element normal", pressure.name));
       file_.write_lines(pressure.elements.size(), [&](std::size_t i, std::string& text) {
-        fmt::format_to(std::back_inserter(text), "{:<8}{:<8}{:<8}{}\n", "PLOAD4", load_set, surface_.element_ids[pressure.elements[i]], field(pressure.along_normal, 8));
+        text += "PLOAD4  ";
+        small_integer(text, load_set);
+        small_integer(text, surface_.element_ids[pressure.elements[i]]);
+        append_real(text, pressure.along_normal, 8);
+        text += '\n';
       });
     }
   }

@@ -44,32 +44,61 @@ struct Grouping {
   double largest_error = 0.0;  ///< radians
 };
 
+/// A cell of the grid over (r, t): six whole numbers of at most 21 bits, packed.
+struct Cell {
+  std::uint64_t r, t;
+  friend bool operator==(const Cell&, const Cell&) = default;
+};
+struct CellHash {
+  std::size_t operator()(const Cell& cell) const { return static_cast<std::size_t>((cell.r * 0x9E3779B97F4A7C15ull) ^ (cell.t * 0xC2B2AE3D27D4EB4Full >> 7)); }
+};
+
+std::uint64_t packed(const Vec3& unit, double cell) {
+  std::uint64_t out = 0;
+  for (const double x : unit) out = out << 21 | static_cast<std::uint64_t>(std::llround(x / cell) + (1 << 20));
+  return out;
+}
+
 /// Shares axes among elements whose r and t fall into one cell of a grid; the first element's axes stand for the cell.
 Grouping group(const Model& model, Angle tolerance) {
   const double cell = tolerance.radians() / std::sqrt(3.0);  // the diagonal of a cell is the tolerance
   const auto& sections = *model.sections;
+  const std::size_t count = sections.section_of.size();
+  std::vector<Cell> cells(count);
+  parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
+    for (std::size_t e = begin; e < end; ++e)
+      cells[e] = {packed(sections.references[e], cell), packed(model.geometry.normals[e].cross(sections.references[e]), cell)};
+  });
+
   Grouping out;
-  std::unordered_map<std::string, std::uint32_t> axes_of_cell;
-  std::unordered_map<std::uint64_t, std::size_t> group_of;
-  std::string key(6 * sizeof(std::int32_t), '\0');
-  for (ElementIndex e = 0; e < sections.section_of.size(); ++e) {
-    const Vec3 &r = sections.references[e], &n = model.geometry.normals[e];
-    const Vec3 t = n.cross(r);
-    for (int i = 0; i < 6; ++i) {
-      const auto step = static_cast<std::int32_t>(std::lround((i < 3 ? r[i] : t[i - 3]) / cell));
-      key.replace(static_cast<std::size_t>(i) * sizeof step, sizeof step, reinterpret_cast<const char*>(&step), sizeof step);
-    }
-    const auto [found, new_axes] = axes_of_cell.emplace(key, static_cast<std::uint32_t>(out.axes.size()));
-    if (new_axes) out.axes.push_back({r, n});
-    const Axes& shared = out.axes[found->second];
-    // The solver projects what it is given on the element's own plane: compare there.
-    const Vec3 seen = shared.r - shared.r.dot(n) * n;
-    out.largest_error = std::max(out.largest_error, std::abs(frame::between(r, seen, n).radians()));
+  std::unordered_map<Cell, std::uint32_t, CellHash> axes_of_cell;
+  std::unordered_map<std::uint64_t, std::uint32_t> group_of;
+  std::vector<std::uint32_t> axes_of(count);
+  std::uint32_t current = 0;
+  for (ElementIndex e = 0; e < count; ++e) {
     const SectionIndex s = sections.section_of[e];
-    const auto [at, new_group] = group_of.emplace(std::uint64_t{s} << 32 | found->second, out.groups.size());
-    if (new_group) out.groups.push_back({s, found->second, {}});
-    out.groups[at->second].elements.push_back(e);
+    if (e == 0 || !(cells[e] == cells[e - 1]) || s != sections.section_of[e - 1]) {  // neighbours in the list mostly agree
+      const auto [found, new_axes] = axes_of_cell.emplace(cells[e], static_cast<std::uint32_t>(out.axes.size()));
+      if (new_axes) out.axes.push_back({sections.references[e], model.geometry.normals[e]});
+      const auto [at, new_group] = group_of.emplace(std::uint64_t{s} << 32 | found->second, static_cast<std::uint32_t>(out.groups.size()));
+      if (new_group) out.groups.push_back({s, found->second, {}});
+      current = at->second;
+    }
+    axes_of[e] = out.groups[current].axes;
+    out.groups[current].elements.push_back(e);
   }
+
+  // The solver projects what it is given on the element's own plane: errors are measured there.
+  constexpr std::size_t block = 8192;
+  std::vector<double> largest(count / block + 1, 0.0);
+  parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
+    for (std::size_t e = begin; e < end; ++e) {
+      const Vec3 &n = model.geometry.normals[e], &shared = out.axes[axes_of[e]].r;
+      const double error = std::abs(frame::between(sections.references[e], shared - shared.dot(n) * n, n).radians());
+      largest[begin / block] = std::max(largest[begin / block], error);
+    }
+  }, block);
+  out.largest_error = *std::max_element(largest.begin(), largest.end());
   return out;
 }
 
@@ -77,12 +106,19 @@ Grouping group(const Model& model, Angle tolerance) {
 /// [3, section 8], and its work arrays must be large enough for all of it [4, section 1].
 class NodeSurvey {
  public:
-  explicit NodeSurvey(const Model& model) : model_(model), elements_(model.surface.points.size()) {
+  explicit NodeSurvey(const Model& model) : model_(model) {
     const auto& surface = model.surface;
+    first_.assign(surface.points.size() + 1, 0);
+    for (const NodeIndex n : surface.nodes) ++first_[n + 1];
+    for (std::size_t n = 0; n + 1 < first_.size(); ++n) first_[n + 1] += first_[n];
+    elements_.resize(surface.nodes.size());
+    std::vector<std::uint32_t> next(first_.begin(), first_.end() - 1);
     for (ElementIndex e = 0; e < surface.element_count(); ++e)
-      for (const NodeIndex n : surface.nodes_of(e)) elements_[n].push_back(e);
-    clusters_.resize(elements_.size());
-    for (NodeIndex n = 0; n < elements_.size(); ++n) clusters_[n] = clusters(n);
+      for (const NodeIndex n : surface.nodes_of(e)) elements_[next[n]++] = e;
+    clusters_.resize(surface.points.size());
+    parallel_blocks(clusters_.size(), [&](std::size_t begin, std::size_t end) {
+      for (std::size_t n = begin; n < end; ++n) clusters_[n] = clusters(static_cast<NodeIndex>(n));
+    });
   }
 
   bool is_knot(NodeIndex node) const { return clusters_[node] > 1; }
@@ -90,11 +126,25 @@ class NodeSurvey {
     return static_cast<std::size_t>(std::count_if(clusters_.begin(), clusters_.end(), [](auto c) { return c > 1; }));
   }
 
+  /// For every edge between two elements that are not nearly in line, the angle in degrees between their normals. The edge's middle node tells which they are.
+  std::vector<double> arcs() const {
+    std::vector<double> out;
+    for (NodeIndex n = 0; n < clusters_.size(); ++n) {
+      const auto elements = elements_of(n);
+      if (elements.size() != 2) continue;
+      const auto nodes = model_.surface.nodes_of(elements[0]);
+      if (std::find(nodes.begin() + static_cast<std::ptrdiff_t>(nodes.size() / 2), nodes.end(), n) == nodes.end()) continue;
+      const double cosine = model_.geometry.normals[elements[0]].dot(model_.geometry.normals[elements[1]]);
+      if (cosine < 0.9999) out.push_back(Angle::radians(std::acos(std::max(cosine, -1.0))).degrees());
+    }
+    return out;
+  }
+
   /// Mean unit normal of the elements at a node, and the mid-surface's height above the mesh there.
   Vec3 to_middle(NodeIndex node) const {
     Vec3 normal = Vec3::Zero();
-    for (const ElementIndex e : elements_[node]) normal += model_.geometry.normals[e];
-    const SectionIndex s = model_.sections->section_of[elements_[node].front()];
+    for (const ElementIndex e : elements_of(node)) normal += model_.geometry.normals[e];
+    const SectionIndex s = model_.sections->section_of[elements_of(node).front()];
     return (model_.sections->bottom[s] + 0.5 * model_.sections->thickness[s]) * normal.normalized();
   }
 
@@ -118,22 +168,26 @@ class NodeSurvey {
   std::uint8_t clusters(NodeIndex node) const {
     struct Cluster {
       double thickness, bottom;
-      Vec3 normal;
+      const Vec3* normal;
     };
-    std::vector<Cluster> found;
-    for (const ElementIndex e : elements_[node]) {
+    std::array<Cluster, 16> found;
+    std::size_t count = 0;
+    for (const ElementIndex e : elements_of(node)) {
       const SectionIndex s = model_.sections->section_of[e];
-      const Cluster own{model_.sections->thickness[s], model_.sections->bottom[s], model_.geometry.normals[e]};
-      const bool known = std::any_of(found.begin(), found.end(), [&](const Cluster& c) {
-        return std::abs(c.thickness - own.thickness) <= 1e-10 && std::abs(c.bottom - own.bottom) <= 1e-10 && c.normal.dot(own.normal) > 0.9396926;
+      const Cluster own{model_.sections->thickness[s], model_.sections->bottom[s], &model_.geometry.normals[e]};
+      const bool known = std::any_of(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(count), [&](const Cluster& c) {
+        return std::abs(c.thickness - own.thickness) <= 1e-10 && std::abs(c.bottom - own.bottom) <= 1e-10 && c.normal->dot(*own.normal) > 0.9396926;
       });
-      if (!known && found.size() < 255) found.push_back(own);
+      if (!known && count < found.size()) found[count++] = own;
     }
-    return static_cast<std::uint8_t>(found.size());
+    return static_cast<std::uint8_t>(count);
   }
 
+  std::span<const ElementIndex> elements_of(NodeIndex node) const { return {elements_.data() + first_[node], elements_.data() + first_[node + 1]}; }
+
   const Model& model_;
-  std::vector<std::vector<ElementIndex>> elements_;
+  std::vector<std::uint32_t> first_;     ///< node n belongs to elements_[first_[n]] .. elements_[first_[n + 1] - 1]
+  std::vector<ElementIndex> elements_;
   std::vector<std::uint8_t> clusters_;
 };
 
@@ -229,7 +283,7 @@ class Writer {
   void write_mesh() {
     line("*NODE, NSET=NALL");
     file_.write_lines(surface_.points.size(), [&](std::size_t i, std::string& text) {
-      fmt::format_to(std::back_inserter(text), "{}", surface_.node_ids[i]);
+      append_integer(text, surface_.node_ids[i]);
       for (const double x : surface_.points[i]) {
         text += ',';
         append_real(text, x);
@@ -243,9 +297,11 @@ class Writer {
       if (elements.empty()) continue;
       line(fmt::format("*ELEMENT, TYPE={}, ELSET=EALL", shape == mesh::Shape::quadrilateral8 ? "S8R" : "S6"));
       file_.write_lines(elements.size(), [&](std::size_t i, std::string& text) {
-        const auto append = std::back_inserter(text);
-        fmt::format_to(append, "{}", surface_.element_ids[elements[i]]);
-        for (const NodeIndex n : surface_.nodes_of(elements[i])) fmt::format_to(append, ",{}", surface_.node_ids[n]);
+        append_integer(text, surface_.element_ids[elements[i]]);
+        for (const NodeIndex n : surface_.nodes_of(elements[i])) {
+          text += ',';
+          append_integer(text, surface_.node_ids[n]);
+        }
         text += '\n';
       });
     }
@@ -255,7 +311,10 @@ class Writer {
   void write_ids(std::size_t count, const std::function<std::int64_t(std::size_t)>& id) {
     file_.write_lines((count + 11) / 12, [&](std::size_t row, std::string& text) {
       const std::size_t end = std::min(count, 12 * row + 12);
-      for (std::size_t i = 12 * row; i < end; ++i) fmt::format_to(std::back_inserter(text), "{}{}", id(i), i + 1 == end ? "\n" : ",");
+      for (std::size_t i = 12 * row; i < end; ++i) {
+        append_integer(text, id(i));
+        text += i + 1 == end ? '\n' : ',';
+      }
     });
   }
 
@@ -313,7 +372,9 @@ class Writer {
       for (const double degrees : wanted_[a]) {
         const Vec3 fibre = frame::turned(grouping_.axes[a].r, grouping_.axes[a].n, Angle::degrees(degrees));
         const Vec3 across = grouping_.axes[a].n.cross(fibre);
-        fmt::format_to(std::back_inserter(text), "*ORIENTATION, NAME=O{}\n", number++);
+        text += "*ORIENTATION, NAME=O";
+        append_integer(text, static_cast<std::int64_t>(number++));
+        text += '\n';
         for (int i = 0; i < 6; ++i) {
           append_real(text, i < 3 ? fibre[i] : across[i - 3]);
           text += i == 5 ? '\n' : ',';
@@ -459,14 +520,9 @@ class Writer {
 
   /// A stiff fibre leaves a coarsely meshed curved surface: hoop strains 7 % off at 15 degrees of arc an element, 1.5 % at 7.5 [sec. 3].
   void check_arcs(const Place& place) {
-    const mesh::EdgeTable table = mesh::edges(surface_);
     std::size_t coarse = 0;
     double widest = 0.0;
-    for (std::size_t j = 0; j < table.size(); ++j) {
-      if (table.first[j + 1] - table.first[j] != 2) continue;
-      const ElementIndex a = table.uses[table.first[j]].element, b = table.uses[table.first[j] + 1].element;
-      const double cosine = std::clamp(model_.geometry.normals[a].dot(model_.geometry.normals[b]), -1.0, 1.0);
-      const double arc = Angle::radians(std::acos(cosine)).degrees();
+    for (const double arc : survey_->arcs()) {
       if (arc <= 7.5 || arc >= 20.0) continue;  // beyond 20 degrees the edge is a kink
       ++coarse;
       widest = std::max(widest, arc);

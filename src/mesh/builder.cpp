@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <atomic>
-#include <cmath>
 
 namespace bordado::mesh {
 
@@ -122,17 +121,20 @@ class Builder {
   }
 
   void place_nodes() {
-    for (std::size_t i = 0; i < kept_.size(); ++i) {
-      if (kept_[i] == no_index) continue;
-      const Vec3 point(raw_.coordinates[3 * i], raw_.coordinates[3 * i + 1], raw_.coordinates[3 * i + 2]);
-      if (!point.allFinite() && not_finite_.size() < 20) {
-        not_finite_.push_back(raw_.node_ids[i]);
-        errors_.error("mesh.not-finite", fmt::format("node {} has a coordinate that is not a number: ({}, {}, {})",
-                                                     raw_.node_ids[i], point.x(), point.y(), point.z()),
-                      node_place(i), "repair the geometry and mesh it again");
+    parallel_blocks(kept_.size(), [&](std::size_t begin, std::size_t end) {
+      for (std::size_t i = begin; i < end; ++i) {
+        if (kept_[i] == no_index) continue;
+        surface_.points[kept_[i]] = Vec3(raw_.coordinates[3 * i], raw_.coordinates[3 * i + 1], raw_.coordinates[3 * i + 2]) * options_.factor;
+        surface_.node_ids[kept_[i]] = raw_.node_ids[i];
       }
-      surface_.points[kept_[i]] = point * options_.factor;
-      surface_.node_ids[kept_[i]] = raw_.node_ids[i];
+    });
+    std::size_t told = 0;
+    for (std::size_t i = 0; i < kept_.size() && told < 20; ++i) {
+      if (kept_[i] == no_index || surface_.points[kept_[i]].allFinite()) continue;
+      ++told;
+      errors_.error("mesh.not-finite", fmt::format("node {} has a coordinate that is not a number: ({}, {}, {})", raw_.node_ids[i], raw_.coordinates[3 * i],
+                                                   raw_.coordinates[3 * i + 1], raw_.coordinates[3 * i + 2]),
+                    node_place(i), "repair the geometry and mesh it again");
     }
   }
 
@@ -145,6 +147,7 @@ class Builder {
     for (RawMesh::RawGroup& raw : raw_.groups) {
       Group group{std::move(raw.name), raw.dimension, {}, {}, std::move(raw.elements)};
       std::sort(group.elements.begin(), group.elements.end());
+      group.elements.erase(std::unique(group.elements.begin(), group.elements.end()), group.elements.end());
       for (const std::int64_t id : raw.points)
         if (const NodeIndex node = kept_node(id); node != no_index) group.points.push_back(node);
       std::size_t loose = raw.points.size() - group.points.size();
@@ -171,7 +174,6 @@ class Builder {
   IdMap index_of_;
   Surface surface_;
   std::vector<std::uint32_t> kept_;  ///< used while dropping: 1 or 0; then the new index or no_index
-  std::vector<std::int64_t> not_finite_;
 };
 
 }  // namespace

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
 #include <charconv>
 #include <cstring>
 #include <map>
@@ -58,7 +59,40 @@ class TextCursor {
     if (at_ != end_) ++at_;
   }
   std::size_t offset() const { return static_cast<std::size_t>(at_ - begin_); }
-  void start_block() { skip_blanks(); }
+
+  /// Reads `count` lines in parallel by read_line(cursor, index), and goes behind them.
+  /// \returns false, having moved nowhere, where they are not one item a line or cannot be read: then read them one by one.
+  template <class ReadLine>
+  bool lines_in_parallel(std::int64_t count, ReadLine read_line) {
+    constexpr std::size_t block = 4096;
+    const auto lines = static_cast<std::size_t>(count);
+    if (lines < 4 * block) return false;
+    const char* at = at_;
+    while (at != end_ && is_blank(*at)) ++at;
+    std::vector<const char*> starts;  // of each block, and the end
+    for (std::size_t i = 0; i < lines; ++i) {
+      if (i % block == 0) starts.push_back(at);
+      const void* const newline = std::memchr(at, '\n', static_cast<std::size_t>(end_ - at));
+      if (!newline) return false;
+      at = static_cast<const char*>(newline) + 1;
+    }
+    starts.push_back(at);
+    std::atomic<bool> good{true};
+    parallel_blocks(starts.size() - 1, [&](std::size_t first, std::size_t last) {
+      for (std::size_t b = first; b < last && good; ++b) {
+        TextCursor cursor(std::string_view(starts[b], static_cast<std::size_t>(starts[b + 1] - starts[b])), 0);
+        try {
+          for (std::size_t i = b * block; i < std::min(lines, (b + 1) * block); ++i) read_line(cursor, i);
+          cursor.skip_blanks();
+          if (cursor.at_ != cursor.end_) good = false;
+        } catch (const Unreadable&) {
+          good = false;
+        }
+      }
+    }, 1);
+    if (good) at_ = at;
+    return good;
+  }
 
  private:
   void skip_blanks() {
@@ -87,6 +121,11 @@ class BinaryCursor {
     return value;
   }
   std::size_t offset() const { return at_; }
+  /// Copying is fast as it is.
+  template <class ReadLine>
+  bool lines_in_parallel(std::int64_t, ReadLine) {
+    return false;
+  }
 
  private:
   template <class Number>
@@ -235,8 +274,8 @@ class Reader {
     }
   }
 
-  /// The group of a physical tag, made when first met.
-  RawMesh::RawGroup& group(int dimension, std::int64_t tag) {
+  /// Position of a physical tag's group in the mesh, made when first met.
+  std::size_t group(int dimension, std::int64_t tag) {
     const std::pair key{dimension, std::abs(tag)};
     const auto [found, is_new] = group_of_.emplace(key, mesh_.groups.size());
     if (is_new) {
@@ -244,11 +283,11 @@ class Reader {
       const std::string name = named != names_.end() ? named->second : fmt::format("physical {}", std::abs(tag));
       mesh_.groups.push_back({name, dimension, {}, {}, {}});
     }
-    return mesh_.groups[found->second];
+    return found->second;
   }
 
   template <class Cursor>
-  void add_element(Cursor& cursor, const Kind& kind, std::int64_t id, std::span<const std::int64_t> physical, bool wide) {
+  void add_element(Cursor& cursor, const Kind& kind, std::int64_t id, std::span<const std::size_t> groups, bool wide) {
     std::int64_t nodes[27];
     for (int i = 0; i < kind.nodes; ++i) nodes[i] = wide ? cursor.integer() : cursor.small();
     if (kind.use == Use::solid) ++mesh_.passed_over;
@@ -257,14 +296,15 @@ class Reader {
       mesh_.shapes.push_back(kind.shape);
       mesh_.element_ids.push_back(id);
       mesh_.nodes.insert(mesh_.nodes.end(), nodes, nodes + kind.kept);
-      for (const std::int64_t tag : physical) group(2, tag).elements.push_back(position);
+      for (const std::size_t g : groups) mesh_.groups[g].elements.push_back(position);
     }
     if (kind.use == Use::edge)
-      for (const std::int64_t tag : physical)
-        group(1, tag).edges.push_back({nodes[0], nodes[1], kind.nodes == 3 ? nodes[2] : 0});
+      for (const std::size_t g : groups) mesh_.groups[g].edges.push_back({nodes[0], nodes[1], kind.nodes == 3 ? nodes[2] : 0});
     if (kind.use == Use::point)
-      for (const std::int64_t tag : physical) group(0, tag).points.push_back(nodes[0]);
+      for (const std::size_t g : groups) mesh_.groups[g].points.push_back(nodes[0]);
   }
+
+  static int dimension_of(const Kind& kind) { return kind.use == Use::point ? 0 : kind.use == Use::edge ? 1 : kind.use == Use::shell ? 2 : 3; }
 
   // --- version 2.2 ---------------------------------------------------------------------------------------------------
 
@@ -321,11 +361,12 @@ class Reader {
     }
     // The format writes an element once per physical group it is in, with the same nodes: keep one element.
     const std::size_t elements = mesh_.shapes.size(), stored = mesh_.nodes.size();
-    add_element(cursor, kind, id, std::span(&physical, physical != 0 ? 1 : 0), false);
+    const std::size_t own_group = physical != 0 && kind.use != Use::solid ? group(dimension_of(kind), physical) : 0;
+    add_element(cursor, kind, id, std::span(&own_group, physical != 0 && kind.use != Use::solid ? 1 : 0), false);
     if (kind.use != Use::shell) return;
     const auto first_node = *std::min_element(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(stored), mesh_.nodes.end());
-    auto& [holders] = holders_[first_node];
-    for (const auto& [element, offset] : holders) {
+    auto& same_first_node = holders_[first_node];
+    for (const auto& [element, offset] : same_first_node) {
       if (mesh_.shapes[element] != kind.shape || !std::equal(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(stored), mesh_.nodes.end(),
                                                              mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(offset)))
         continue;
@@ -333,10 +374,10 @@ class Reader {
       mesh_.shapes.pop_back();
       mesh_.element_ids.pop_back();
       mesh_.nodes.resize(stored);
-      if (physical != 0) group(2, physical).elements.back() = element;
+      if (physical != 0) mesh_.groups[own_group].elements.back() = element;
       return;
     }
-    holders.emplace_back(static_cast<std::uint32_t>(elements), stored);
+    same_first_node.emplace_back(static_cast<std::uint32_t>(elements), stored);
   }
 
   // --- version 4.1 ---------------------------------------------------------------------------------------------------
@@ -373,11 +414,18 @@ class Reader {
       cursor.small();
       const std::int64_t parametric = cursor.small();
       const std::int64_t count = cursor.count();
-      for (std::int64_t i = 0; i < count; ++i) mesh_.node_ids.push_back(cursor.integer());
-      for (std::int64_t i = 0; i < count; ++i) {
-        for (int k = 0; k < 3; ++k) mesh_.coordinates.push_back(cursor.real());
-        for (std::int64_t k = 0; parametric != 0 && k < dimension; ++k) cursor.real();
-      }
+      const std::size_t before = mesh_.node_ids.size();
+      mesh_.node_ids.resize(before + static_cast<std::size_t>(count));
+      const auto read_id = [&](auto& from, std::size_t i) { mesh_.node_ids[before + i] = from.integer(); };
+      if (!cursor.lines_in_parallel(count, read_id))
+        for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i) read_id(cursor, i);
+      mesh_.coordinates.resize(3 * mesh_.node_ids.size());
+      const auto read_point = [&](auto& from, std::size_t i) {
+        for (std::size_t k = 0; k < 3; ++k) mesh_.coordinates[3 * (before + i) + k] = from.real();
+        for (std::int64_t k = 0; parametric != 0 && k < dimension; ++k) from.real();
+      };
+      if (!cursor.lines_in_parallel(count, read_point))
+        for (std::size_t i = 0; i < static_cast<std::size_t>(count); ++i) read_point(cursor, i);
     }
   }
 
@@ -396,15 +444,39 @@ class Reader {
       const std::size_t at = cursor.offset();
       const Kind& kind = kind_of(cursor.small(), at);
       const std::int64_t count = cursor.count();
-      const auto found = physical_of_.find({dimension, entity});
-      const std::span<const std::int64_t> physical = found == physical_of_.end() ? std::span<const std::int64_t>{} : found->second;
-      for (std::int64_t i = 0; i < count; ++i) add_element(cursor, kind, cursor.integer(), physical, true);
+      std::vector<std::size_t> groups;
+      if (const auto found = physical_of_.find({dimension, entity}); found != physical_of_.end() && kind.use != Use::solid)
+        for (const std::int64_t tag : found->second) groups.push_back(group(dimension_of(kind), tag));
+      if (kind.use == Use::shell && read_shells(cursor, kind, count, groups)) continue;
+      for (std::int64_t i = 0; i < count; ++i) add_element(cursor, kind, cursor.integer(), groups, true);
     }
   }
 
-  struct Holders {
-    std::vector<std::pair<std::uint32_t, std::size_t>> elements;  ///< element, offset of its nodes
-  };
+  /// A block of shells in parallel; false where it must be read one by one.
+  template <class Cursor>
+  bool read_shells(Cursor& cursor, const Kind& kind, std::int64_t count, std::span<const std::size_t> groups) {
+    const std::size_t before = mesh_.shapes.size(), stored = mesh_.nodes.size(), more = static_cast<std::size_t>(count);
+    const auto kept = static_cast<std::size_t>(kind.kept);
+    const auto resize = [&](std::size_t elements, std::size_t nodes) {
+      mesh_.shapes.resize(elements, kind.shape);
+      mesh_.element_ids.resize(elements);
+      mesh_.nodes.resize(nodes);
+    };
+    resize(before + more, stored + more * kept);
+    const bool done = cursor.lines_in_parallel(count, [&](auto& from, std::size_t i) {
+      mesh_.element_ids[before + i] = from.integer();
+      for (std::size_t k = 0; k < static_cast<std::size_t>(kind.nodes); ++k) {
+        const std::int64_t node = from.integer();
+        if (k < kept) mesh_.nodes[stored + i * kept + k] = node;
+      }
+    });
+    if (!done) resize(before, stored);
+    for (const std::size_t g : groups)
+      for (std::size_t i = before; i < mesh_.shapes.size(); ++i) mesh_.groups[g].elements.push_back(static_cast<std::uint32_t>(i));
+    return done;
+  }
+
+  using Holders = std::vector<std::pair<std::uint32_t, std::size_t>>;  ///< element, offset of its nodes
 
   std::string_view bytes_;
   const std::string& path_;

@@ -22,14 +22,34 @@ std::vector<std::uint32_t> frames_of(const Layup& layup, StackIndex stack) {
   return out;
 }
 
-/// A, B, D of the plies of one stack that share one frame, about the mesh, in that frame's axes.
-struct Part3 {
-  Matrix3 A = Matrix3::Zero(), B = Matrix3::Zero(), D = Matrix3::Zero();
+/// A plane-stress stiffness as a function of the angle it is turned by: constant, cos and sin of twice and four times the angle
+/// (Tsai and Pagano's invariants; Jones sec. 2.7). Found from five samples, which determine such a function exactly.
+class Turning {
+ public:
+  explicit Turning(const Matrix3& Q) {
+    for (int k = 0; k < 5; ++k) {
+      const Angle sample = Angle::degrees(36.0 * k);
+      const double phase = 2.0 * sample.radians();
+      const Matrix3 turned = laminate::rotated(Q, sample) / 5.0;
+      terms_[0] += turned;
+      terms_[1] += 2.0 * std::cos(phase) * turned;
+      terms_[2] += 2.0 * std::sin(phase) * turned;
+      terms_[3] += 2.0 * std::cos(2.0 * phase) * turned;
+      terms_[4] += 2.0 * std::sin(2.0 * phase) * turned;
+    }
+  }
+  /// \param c, s cosine and sine of twice the angle.
+  Matrix3 at(double c, double s) const { return terms_[0] + c * terms_[1] + s * terms_[2] + (c * c - s * s) * terms_[3] + 2.0 * s * c * terms_[4]; }
+
+ private:
+  Matrix3 terms_[5] = {Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero()};
 };
 
-Part3 turned(const Part3& part, Angle angle) {
-  return {laminate::rotated(part.A, angle), laminate::rotated(part.B, angle), laminate::rotated(part.D, angle)};
-}
+/// What the plies of one frame add to the stiffness of one stack, about the mesh, from that frame's 0°.
+struct FrameShare {
+  Turning A, B, D;
+  double plies;
+};
 
 class Condenser {
  public:
@@ -50,23 +70,23 @@ class Condenser {
   }
 
  private:
-  /// The reference of every element, and for each further frame of its stack the turn against it in whole steps.
+  /// The reference of every element, and for each further frame of its stack the turn against it, exact and in whole steps.
   void refer_and_round() {
     const std::size_t count = layup_.stack_of.size();
     out_.references.resize(count);
     steps_.assign(count * (most_frames_ - 1), 0);
+    turns_.assign(count * (most_frames_ - 1), 0.0);
     parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
       for (std::size_t e = begin; e < end; ++e) {
         const auto& frames = frames_[layup_.stack_of[e]];
         const Vec3& r = out_.references[e] = layup_.frames[frames[0]].directions[e];
-        for (std::size_t k = 1; k < frames.size(); ++k)
-          steps_[e * (most_frames_ - 1) + k - 1] = static_cast<std::int32_t>(std::lround(turn(e, r, frames[k]).degrees() / step_));
+        for (std::size_t k = 1; k < frames.size(); ++k) {
+          const std::size_t at = e * (most_frames_ - 1) + k - 1;
+          turns_[at] = frame::between(r, layup_.frames[frames[k]].directions[e], geometry_.normals[e]).degrees();
+          steps_[at] = static_cast<std::int32_t>(std::lround(turns_[at] / step_));
+        }
       }
     });
-  }
-
-  Angle turn(std::size_t e, const Vec3& r, std::uint32_t frame) const {
-    return frame::between(r, layup_.frames[frame].directions[e], geometry_.normals[e]);
   }
 
   std::span<const std::int32_t> steps_of(std::size_t e) const {
@@ -83,6 +103,10 @@ class Condenser {
     for (std::size_t e = 0; e < count; ++e) {
       const StackIndex stack = layup_.stack_of[e];
       const auto steps = steps_of(e);
+      if (e > 0 && stack == layup_.stack_of[e - 1] && std::equal(steps.begin(), steps.end(), steps_of(e - 1).begin())) {
+        out_.section_of[e] = out_.section_of[e - 1];  // neighbours in the list mostly agree
+        continue;
+      }
       SectionIndex* section = &plain[stack];
       if (!steps.empty()) section = &turned.try_emplace({stack, {steps.begin(), steps.end()}}, none).first->second;
       if (*section == none) *section = section_of_layers(stack, steps);
@@ -118,39 +142,67 @@ class Condenser {
     return found->second;
   }
 
-  /// Stiffness per frame of each stack of several frames.
-  std::vector<Part3> parts_of(StackIndex stack) const {
+  /// In order of frames_.
+  std::vector<FrameShare> shares_of(StackIndex stack) const {
     const auto& frames = frames_[stack];
-    std::vector<Part3> out(frames.size());
+    struct Sum {
+      Matrix3 A = Matrix3::Zero(), B = Matrix3::Zero(), D = Matrix3::Zero();
+      double plies = 0.0;
+    };
+    std::vector<Sum> sums(frames.size());
     double z = layup::bottom(part_, layup::thickness(layup_, stack));
     for (const layup::PlyIndex p : layup_.plies_of(stack)) {
       const layup::Ply& ply = layup_.plies[p];
-      const auto k = static_cast<std::size_t>(std::find(frames.begin(), frames.end(), ply.frame) - frames.begin());
+      Sum& sum = sums[static_cast<std::size_t>(std::find(frames.begin(), frames.end(), ply.frame) - frames.begin())];
       const Matrix3 Q = laminate::rotated(laminate::plane_stress_stiffness(part_.materials[ply.material].elastic), ply.angle);
       const double t = ply.thickness, middle = z + 0.5 * t;
-      out[k].A += t * Q;
-      out[k].B += t * middle * Q;
-      out[k].D += (t * middle * middle + t * t * t / 12.0) * Q;
+      sum.A += t * Q;
+      sum.B += t * middle * Q;
+      sum.D += (t * middle * middle + t * t * t / 12.0) * Q;
+      sum.plies += 1.0;
       z += t;
     }
+    std::vector<FrameShare> out;
+    for (const Sum& sum : sums) out.push_back({Turning(sum.A), Turning(sum.B), Turning(sum.D), sum.plies});
     return out;
   }
 
-  /// The deviation of every element from its section: exact, since plies of one frame turn together.
-  void measure() {
-    struct Sums {
-      double largest_angle = 0, sum_angle = 0, largest[3] = {}, sum[3] = {};
-      std::size_t layers = 0;
-    };
-    std::vector<std::vector<Part3>> parts(layup_.stack_count());
-    std::vector<std::vector<std::size_t>> plies_per_frame(layup_.stack_count());
-    for (StackIndex s = 0; s < layup_.stack_count(); ++s) {
-      if (frames_[s].size() < 2) continue;
-      parts[s] = parts_of(s);
-      plies_per_frame[s].assign(frames_[s].size(), 0);
-      for (const layup::PlyIndex p : layup_.plies_of(s))
-        ++plies_per_frame[s][static_cast<std::size_t>(std::find(frames_[s].begin(), frames_[s].end(), layup_.plies[p].frame) - frames_[s].begin())];
+  struct Sums {
+    double largest_angle = 0, sum_angle = 0, largest[3] = {}, sum[3] = {};
+    std::size_t layers = 0;
+  };
+
+  /// Adds what rounding does to one element. Exact, since the plies of one frame turn together.
+  void measure(std::size_t e, const std::vector<FrameShare>& shares, Sums& sum) const {
+    Matrix3 exact[3] = {shares[0].A.at(1.0, 0.0), shares[0].B.at(1.0, 0.0), shares[0].D.at(1.0, 0.0)};
+    Matrix3 difference[3] = {Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero()};
+    for (std::size_t k = 1; k < shares.size(); ++k) {
+      const std::size_t at = e * (most_frames_ - 1) + k - 1;
+      const Angle real = Angle::degrees(turns_[at]), used = Angle::degrees(step_ * steps_[at]);
+      const double off = std::abs((real - used).radians());
+      sum.largest_angle = std::max(sum.largest_angle, off);
+      sum.sum_angle += off * shares[k].plies;
+      const double c = std::cos(2.0 * real.radians()), s = std::sin(2.0 * real.radians());
+      const double c_used = std::cos(2.0 * used.radians()), s_used = std::sin(2.0 * used.radians());
+      const Turning* const turnings[3] = {&shares[k].A, &shares[k].B, &shares[k].D};
+      for (int i = 0; i < 3; ++i) {
+        const Matrix3 own = turnings[i]->at(c, s);
+        exact[i] += own;
+        difference[i] += turnings[i]->at(c_used, s_used) - own;
+      }
     }
+    const double norm_A = exact[0].norm(), scale[3] = {norm_A, 0.5 * out_.thickness[out_.section_of[e]] * norm_A, exact[2].norm()};
+    for (int i = 0; i < 3; ++i) {
+      const double relative = difference[i].norm() / scale[i];
+      sum.largest[i] = std::max(sum.largest[i], relative);
+      sum.sum[i] += relative;
+    }
+  }
+
+  void measure() {
+    std::vector<std::vector<FrameShare>> shares(layup_.stack_count());
+    for (StackIndex s = 0; s < layup_.stack_count(); ++s)
+      if (frames_[s].size() > 1) shares[s] = shares_of(s);
     const std::size_t count = layup_.stack_of.size();
     constexpr std::size_t block = 8192;
     std::vector<Sums> sums((count + block - 1) / block);
@@ -159,25 +211,7 @@ class Condenser {
       for (std::size_t e = begin; e < end; ++e) {
         const StackIndex stack = layup_.stack_of[e];
         sum.layers += layup_.plies_of(stack).size();
-        const auto& frames = frames_[stack];
-        if (frames.size() < 2) continue;
-        Part3 exact = parts[stack][0], difference;
-        for (std::size_t k = 1; k < frames.size(); ++k) {
-          const Angle real = turn(e, out_.references[e], frames[k]);
-          const Angle used = Angle::degrees(step_ * steps_of(e)[k - 1]);
-          const double off = std::abs((real - used).radians());
-          sum.largest_angle = std::max(sum.largest_angle, off);
-          sum.sum_angle += off * static_cast<double>(plies_per_frame[stack][k]);
-          const Part3 a = turned(parts[stack][k], real), b = turned(parts[stack][k], used);
-          exact.A += a.A, exact.B += a.B, exact.D += a.D;
-          difference.A += b.A - a.A, difference.B += b.B - a.B, difference.D += b.D - a.D;
-        }
-        const double norm = exact.A.norm(), h = out_.thickness[out_.section_of[e]];
-        const double relative[3] = {difference.A.norm() / norm, difference.B.norm() / (0.5 * h * norm), difference.D.norm() / exact.D.norm()};
-        for (int i = 0; i < 3; ++i) {
-          sum.largest[i] = std::max(sum.largest[i], relative[i]);
-          sum.sum[i] += relative[i];
-        }
+        if (!shares[stack].empty()) measure(e, shares[stack], sum);
       }
     }, block);
     Sums all;
@@ -205,7 +239,8 @@ class Condenser {
   Sections out_;
   std::vector<std::vector<std::uint32_t>> frames_;
   std::size_t most_frames_ = 1;
-  std::vector<std::int32_t> steps_;
+  std::vector<std::int32_t> steps_;  ///< per element and further frame of its stack
+  std::vector<double> turns_;        ///< the same, exact, in degrees
   std::unordered_map<std::string, SectionIndex> by_layers_;
 };
 

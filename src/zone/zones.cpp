@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <bit>
+#include <atomic>
 
 namespace bordado::zone {
 
@@ -22,9 +22,6 @@ std::vector<mesh::ElementIndex> ZoneSets::elements(ZoneId zone) const {
 }
 
 namespace {
-
-/// One byte per element while zones are worked out; packed into bits once each is complete.
-using Members = std::vector<std::uint8_t>;
 
 class Resolver {
  public:
@@ -55,30 +52,39 @@ class Resolver {
   void ensure(ZoneId id) {
     if (state_[id] != State::untouched) return;
     state_[id] = State::open;
-    Members members(count_, 0);
-    if (id == 0) std::fill(members.begin(), members.end(), std::uint8_t{1});
-    else if (id <= part_.zones.size())
-      std::visit([&](const auto& kind) { fill(kind, part_.zones[id - 1], members); }, part_.zones[id - 1].kind);
-    else add_group(sets_.names[id], members);
-    auto& words = sets_.words[id / 64];
-    std::size_t total = 0;
-    for (std::size_t e = 0; e < count_; ++e) {
-      words[e] |= std::uint64_t{members[e]} << (id % 64);
-      total += members[e];
-    }
-    sets_.counts[id] = total;
+    if (id == 0) mark(id, [](mesh::ElementIndex) { return true; });
+    else if (id <= part_.zones.size()) std::visit([&](const auto& kind) { fill(kind, part_.zones[id - 1], id); }, part_.zones[id - 1].kind);
+    else add_group(sets_.names[id], id);
     state_[id] = State::done;
   }
 
-  bool add_group(std::string_view name, Members& members) {
+  /// Puts every element into the zone that the question says yes to. Each element has its own word: no two threads meet.
+  template <class Question>
+  void mark(ZoneId id, Question holds) {
+    std::uint64_t* const words = sets_.words[id / 64].data();
+    std::atomic<std::size_t> total{0};
+    parallel_blocks(count_, [&](std::size_t begin, std::size_t end) {
+      std::size_t found = 0;
+      for (std::size_t e = begin; e < end; ++e) {
+        const bool inside = holds(static_cast<mesh::ElementIndex>(e));
+        words[e] |= std::uint64_t{inside} << (id % 64);
+        found += inside;
+      }
+      total += found;
+    });
+    sets_.counts[id] = total;
+  }
+
+  bool add_group(std::string_view name, ZoneId id) {
     const mesh::Group* const group = surface_.group(name, 2);
     if (!group) return false;
-    for (const mesh::ElementIndex e : group->elements) members[e] = 1;
+    for (const mesh::ElementIndex e : group->elements) sets_.words[id / 64][e] |= std::uint64_t{1} << (id % 64);
+    sets_.counts[id] = group->elements.size();
     return true;
   }
 
-  void fill(const part::MeshGroup& kind, const part::Zone& zone, Members& members) {
-    if (add_group(kind.group, members)) return;
+  void fill(const part::MeshGroup& kind, const part::Zone& zone, ZoneId id) {
+    if (add_group(kind.group, id)) return;
     std::vector<std::string> known;
     for (const mesh::Group& group : surface_.groups)
       if (group.dimension == 2) known.push_back(group.name);
@@ -89,11 +95,11 @@ class Resolver {
                                   : fmt::format("element groups of the mesh: {}", listed(known, 20)));
   }
 
-  void fill(const part::Box& box, const part::Zone&, Members& members) {
-    for (std::size_t e = 0; e < count_; ++e) {
+  void fill(const part::Box& box, const part::Zone&, ZoneId id) {
+    mark(id, [&](mesh::ElementIndex e) {
       const Vec3& c = geometry_.centres[e];
-      members[e] = (c.array() >= box.low.array()).all() && (c.array() <= box.high.array()).all();
-    }
+      return (c.array() >= box.low.array()).all() && (c.array() <= box.high.array()).all();
+    });
   }
 
   /// Membership of a zone named by another one, or nothing with an error told.
@@ -108,18 +114,26 @@ class Resolver {
     return id;
   }
 
-  void fill(const part::Union& kind, const part::Zone& zone, Members& members) {
-    for (const auto& name : kind.zones)
-      if (const auto id = named(name, zone))
-        for (mesh::ElementIndex e = 0; e < count_; ++e) members[e] |= static_cast<std::uint8_t>(sets_.contains(*id, e));
+  std::vector<ZoneId> all_named(const std::vector<part::Declared<std::string>>& names, const part::Zone& by) {
+    std::vector<ZoneId> out;
+    for (const auto& name : names)
+      if (const auto id = named(name, by)) out.push_back(*id);
+    return out;
   }
 
-  void fill(const part::Minus& kind, const part::Zone& zone, Members& members) {
-    if (const auto id = named(kind.from, zone))
-      for (mesh::ElementIndex e = 0; e < count_; ++e) members[e] = sets_.contains(*id, e);
-    for (const auto& name : kind.without)
-      if (const auto id = named(name, zone))
-        for (mesh::ElementIndex e = 0; e < count_; ++e) members[e] &= static_cast<std::uint8_t>(!sets_.contains(*id, e));
+  bool in_any(const std::vector<ZoneId>& zones, mesh::ElementIndex e) const {
+    return std::any_of(zones.begin(), zones.end(), [&](ZoneId zone) { return sets_.contains(zone, e); });
+  }
+
+  void fill(const part::Union& kind, const part::Zone& zone, ZoneId id) {
+    const std::vector<ZoneId> zones = all_named(kind.zones, zone);
+    mark(id, [&](mesh::ElementIndex e) { return in_any(zones, e); });
+  }
+
+  void fill(const part::Minus& kind, const part::Zone& zone, ZoneId id) {
+    const auto from = named(kind.from, zone);
+    const std::vector<ZoneId> without = all_named(kind.without, zone);
+    if (from) mark(id, [&](mesh::ElementIndex e) { return sets_.contains(*from, e) && !in_any(without, e); });
   }
 
   std::optional<ZoneId> find_or_error(const part::Declared<std::string>& name, const std::string& who) {
