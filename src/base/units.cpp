@@ -91,7 +91,8 @@ using Unit = std::unique_ptr<ut_unit, FreeUnit>;
 /// SI value of one `name`.
 double si_factor(std::string_view name, Dimension dimension) {
   ut_system* const system = unit_data_base();
-  const Unit unit(ut_parse(system, std::string(name).c_str(), UT_UTF8));
+  const std::string known = name == "deg" ? "degree" : std::string(name);  // the data base lacks the common short form
+  const Unit unit(ut_parse(system, known.c_str(), UT_UTF8));
   if (!unit) throw std::invalid_argument(fmt::format("'{}' is not a unit", name));
   const Exponents e = exponents(dimension);
   const std::string target = dimension == Dimension::angle  ? std::string("rad")

@@ -136,7 +136,8 @@ class CodeReader {
 
   std::string read_mark() {
     const std::size_t begin = at_;
-    if (take("{")) {
+    if (code_.substr(at_).starts_with('{')) {
+      ++at_;
       const std::size_t close = code_.find('}', at_);
       if (close == std::string_view::npos) fail(begin, "'}' is missing behind a material name");
       std::string name(code_.substr(at_, close - at_));

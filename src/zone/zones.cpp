@@ -96,9 +96,12 @@ class Resolver {
   }
 
   void fill(const part::Box& box, const part::Zone&, ZoneId id) {
+    // A centre on the border is inside, rounding or not.
+    const double slack = 1e-9 * std::max(box.low.cwiseAbs().maxCoeff(), box.high.cwiseAbs().maxCoeff());
+    const Vec3 low = box.low.array() - slack, high = box.high.array() + slack;
     mark(id, [&](mesh::ElementIndex e) {
       const Vec3& c = geometry_.centres[e];
-      return (c.array() >= box.low.array()).all() && (c.array() <= box.high.array()).all();
+      return (c.array() >= low.array()).all() && (c.array() <= high.array()).all();
     });
   }
 

@@ -1,0 +1,113 @@
+#include "support.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <cmath>
+#include <random>
+#include <unistd.h>
+
+using namespace bordado;
+
+TEST_CASE("numbers in decks are right to 12 digits, short, and always look like reals") {
+  std::string text;
+  const auto written = [&](double value, std::size_t width = 19) {
+    text.clear();
+    append_real(text, value, width);
+    return text;
+  };
+  CHECK(written(0.0) == "0.");
+  CHECK(written(-0.0) == "0.");
+  CHECK(written(1.0) == "1.");
+  CHECK(written(-2.5) == "-2.5");
+  CHECK(written(0.125) == "0.125");
+  CHECK(written(1e-9) == "1.e-9");
+  CHECK(written(135000.0) == "135000.");
+  CHECK(written(1.0 / 3.0) == "0.333333333333");
+  CHECK(written(999999999.9999999) == "1000000000.");
+  CHECK(written(0.99999999999999) == "1.");
+  CHECK(written(-123.456789, 8) == "-123.457");
+  CHECK(written(-1.23456789e-5, 8) == "-1.23e-5");
+
+  std::mt19937_64 random(7);
+  std::uniform_real_distribution<double> exponent(-12, 12), sign(-1, 1);
+  for (int i = 0; i < 20000; ++i) {
+    const double value = std::copysign(std::pow(10.0, exponent(random)), sign(random));
+    for (const std::size_t width : {std::size_t{8}, std::size_t{16}, std::size_t{19}}) {
+      INFO(fmt::format("{:.17g} in {}", value, width));
+      written(value, width);
+      CHECK_MESSAGE(text.size() <= width, text);
+      CHECK(text.find_first_of(".e") != std::string::npos);
+      double back = 0.0;
+      std::from_chars(text.data(), text.data() + text.size(), back);
+      const double digits = width == 19 ? 12 : width == 16 ? 9 : 2;  // significant digits that always fit
+      CHECK(std::abs(back - value) <= 0.5001 * std::pow(10.0, 1 - digits) * std::abs(value));
+    }
+  }
+}
+
+TEST_CASE("a file is written whole or not at all") {
+  const test::Folder folder;
+  const std::string path = folder.write("deck.inp", "earlier");
+  {
+    OutputFile file(path);
+    file.write("half");
+    CHECK(folder.file_count() == 2);  // the temporary beside it
+  }
+  CHECK(read_file(path) == "earlier");
+  CHECK(folder.file_count() == 1);
+  {
+    OutputFile file(path);
+    file.write("whole");
+    file.commit();
+    CHECK(file.bytes() == 5);
+  }
+  CHECK(read_file(path) == "whole");
+  CHECK(folder.file_count() == 1);
+}
+
+TEST_CASE("an error while writing lines in parallel reaches the caller and leaves nothing") {
+  const test::Folder folder;
+  CHECK_THROWS_AS(
+      [&] {
+        OutputFile file(folder / "a");
+        file.write_lines(100000, [](std::size_t i, std::string&) {
+          if (i == 77777) throw std::runtime_error("no");
+        });
+      }(),
+      std::runtime_error);
+  CHECK(folder.file_count() == 0);
+}
+
+TEST_CASE("parallel lines come out in order") {
+  const test::Folder folder;
+  OutputFile file(folder / "a");
+  file.write_lines(100000, [](std::size_t i, std::string& text) { text += fmt::format("{}\n", i); });
+  file.commit();
+  std::string expected;
+  for (int i = 0; i < 100000; ++i) expected += fmt::format("{}\n", i);
+  CHECK(read_file(folder / "a") == expected);
+}
+
+TEST_CASE("files that cannot be read or written say why") {
+  const test::Folder folder;
+  const std::string missing = folder / "none";
+  CHECK(test::failure([&] { read_file(missing); }) ==
+        fmt::format("{0}: error: there is no file '{0}' [file.missing]\n    check the name; a path in a part file counts from the part file's folder", missing));
+  CHECK(test::failure([&] { read_file(folder.path()); }) ==
+        fmt::format("{0}: error: file '{0}' cannot be read: Is a directory [file.unreadable]\n    check that it is a file and that you may read it", folder.path()));
+  const std::string nowhere = folder / "no/such/deck.inp";
+  CHECK(test::failure([&] { OutputFile file(nowhere); }) ==
+        fmt::format("{0}: error: file '{0}' cannot be made: No such file or directory [file.not-writable]\n    name a folder that exists and that you may write to", nowhere));
+  CHECK(test::failure([&] { OutputFile file(folder.path()); }).find("Is a directory") != std::string::npos);
+}
+
+TEST_CASE("blocks cover a range once, whatever its length") {
+  for (const std::size_t count : {std::size_t{0}, std::size_t{1}, std::size_t{8192}, std::size_t{8193}, std::size_t{100001}}) {
+    std::vector<int> met(count, 0);
+    parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
+      for (std::size_t i = begin; i < end; ++i) ++met[i];
+    });
+    CHECK(std::all_of(met.begin(), met.end(), [](int times) { return times == 1; }));
+  }
+}

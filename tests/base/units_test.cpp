@@ -1,0 +1,77 @@
+#include "support.hpp"
+
+#include <cmath>
+
+using namespace bordado;
+
+namespace {
+
+std::string refusal(const std::function<void()>& body) {
+  try {
+    body();
+  } catch (const std::invalid_argument& trouble) {
+    return trouble.what();
+  }
+  return "";
+}
+
+}  // namespace
+
+TEST_CASE("values with units are read into the part's system") {
+  const UnitSystem mm = UnitSystem::parse("mm, t, s");
+  CHECK(mm.read("0.25 mm", Dimension::length) == 0.25);
+  CHECK(mm.read("0.25", Dimension::length) == 0.25);
+  CHECK(mm.read("135 GPa", Dimension::stress) == 135000.0);
+  CHECK(mm.read("1550 kg/m^3", Dimension::density) == doctest::Approx(1.55e-9).epsilon(1e-14));
+  CHECK(mm.read("2.5 kN", Dimension::force) == 2500.0);
+  CHECK(mm.read("0.5 rad", Dimension::angle) == doctest::Approx(0.5 * 180 / std::numbers::pi).epsilon(1e-14));
+  CHECK(mm.read("45 deg", Dimension::angle) == doctest::Approx(45.0).epsilon(1e-14));
+  CHECK(mm.read("+3 inch", Dimension::length) == doctest::Approx(76.2).epsilon(1e-14));
+  const UnitSystem si = UnitSystem::parse("s, kg, m");  // in any order
+  CHECK(si.name() == "m, kg, s");
+  CHECK(si.read("0.25 mm", Dimension::length) == 0.00025);
+  CHECK(si.read("135 GPa", Dimension::stress) == 135e9);
+}
+
+TEST_CASE("a converted value equals the bare one to the last bit") {
+  const UnitSystem mm;
+  for (const char* text : {"0.1", "0.125", "0.2", "0.3", "0.33", "12.7"})
+    CHECK(mm.read(std::string(text) + " mm", Dimension::length) == mm.read(text, Dimension::length));
+}
+
+TEST_CASE("what cannot be read is refused with the reason") {
+  const UnitSystem mm;
+  CHECK(refusal([&] { mm.read("forty-five", Dimension::angle); }) == "'forty-five' does not begin with a number");
+  CHECK(refusal([&] { mm.read("3 kg", Dimension::length); }) == "'kg' is not a unit of length");
+  CHECK(refusal([&] { mm.read("3 foo", Dimension::length); }) == "'foo' is not a unit");
+  CHECK(refusal([&] { mm.read("nan", Dimension::length); }) == "'nan' does not begin with a number");
+  CHECK(refusal([&] { mm.read("", Dimension::length); }) == "'' does not begin with a number");
+  CHECK(refusal([] { UnitSystem::parse("mm, s"); }) == "'mm, s' has no unit of mass");
+  CHECK(refusal([] { UnitSystem::parse("mm, t, s, m"); }) == "two units of length in 'mm, t, s, m'");
+  CHECK(refusal([] { UnitSystem::parse("mm, t, bananas"); }) == "'bananas' is not a unit of length, mass or time");
+  CHECK(refusal([] { metres_in("kg"); }) == "'kg' is not a unit of length");
+}
+
+TEST_CASE("units are named as engineers name them, and consistently") {
+  const UnitSystem mm, si = UnitSystem::parse("m, kg, s"), odd = UnitSystem::parse("cm, g, ms");
+  CHECK(mm.unit(Dimension::stress) == "MPa");
+  CHECK(mm.unit(Dimension::force) == "N");
+  CHECK(mm.unit(Dimension::density) == "t/mm^3");
+  CHECK(si.unit(Dimension::stress) == "Pa");
+  CHECK(odd.unit(Dimension::stress) == "g/(cm ms^2)");
+  // Stress is force per area in every system.
+  for (const UnitSystem& u : {mm, si, odd})
+    CHECK(u.to_si(Dimension::stress) == doctest::Approx(u.to_si(Dimension::force) / u.to_si(Dimension::area)).epsilon(1e-13));
+}
+
+TEST_CASE("angles know their sines exactly at right angles and fibres at half turns") {
+  CHECK(Angle::degrees(90).cos() == 0.0);
+  CHECK(Angle::degrees(-90).sin() == -1.0);
+  CHECK(Angle::degrees(270).sin() == -1.0);
+  CHECK(Angle::degrees(180).sin() == 0.0);
+  CHECK(Angle::degrees(30).sin() == doctest::Approx(0.5).epsilon(1e-15));
+  CHECK(same_fibre(Angle::degrees(180)).degrees() == 0.0);
+  CHECK(same_fibre(Angle::degrees(-90)).degrees() == 90.0);
+  CHECK(same_fibre(Angle::degrees(135)).degrees() == -45.0);
+  CHECK(same_fibre(Angle::degrees(45)).degrees() == 45.0);
+}

@@ -1,0 +1,120 @@
+#include "support.hpp"
+
+#include <Eigen/Geometry>
+
+#include <cmath>
+#include <set>
+
+using namespace bordado;
+using test::Grid;
+
+namespace {
+
+Grid sphere_patch(int n, bool triangles, bool quadratic) {
+  // A patch of the unit sphere between 30 and 60 degrees of latitude, 90 of longitude: area pi/2 (sin 60 - sin 30).
+  return {.nx = n, .ny = n, .map = [](double u, double v) {
+            const double longitude = u * std::numbers::pi / 2, latitude = (1 + v) * std::numbers::pi / 6;
+            return Vec3(std::cos(latitude) * std::cos(longitude), std::cos(latitude) * std::sin(longitude), std::sin(latitude));
+          }, .triangles = triangles, .quadratic = quadratic};
+}
+
+double total_area(const Grid& grid) {
+  double sum = 0;
+  for (const double area : mesh::geometry(test::surface(grid)).areas) sum += area;
+  return sum;
+}
+
+}  // namespace
+
+TEST_CASE("areas and centres of flat elements are exact, of curved ones converge with their order") {
+  const mesh::Geometry flat = mesh::geometry(test::surface(Grid::rectangle(3, 2, 6, 4)));
+  CHECK(flat.areas[0] == doctest::Approx(4.0).epsilon(1e-14));
+  CHECK((flat.centres[0] - Vec3(1, 1, 0)).norm() < 1e-14);
+  CHECK((flat.normals[0] - Vec3(0, 0, 1)).norm() < 1e-14);
+
+  const double exact = std::numbers::pi / 2 * (std::sin(std::numbers::pi / 3) - 0.5);
+  for (const bool triangles : {false, true})
+    for (const bool quadratic : {false, true}) {
+      const double coarse = std::abs(total_area(sphere_patch(4, triangles, quadratic)) - exact), fine = std::abs(total_area(sphere_patch(8, triangles, quadratic)) - exact);
+      const double order = std::log2(coarse / fine);
+      INFO("triangles " << triangles << " quadratic " << quadratic << " order " << order << " errors " << coarse << " " << fine);
+      CHECK(order > (quadratic ? 3.5 : 1.9));
+    }
+}
+
+TEST_CASE("a trapezium has its centroid at the area's centre, not at the corners' mean") {
+  const Grid grid{.nx = 1, .ny = 1, .map = [](double u, double v) { return Vec3(u * (2 - v), v, 0); }};
+  const mesh::Geometry shape = mesh::geometry(test::surface(grid));
+  CHECK(shape.areas[0] == doctest::Approx(1.5));
+  CHECK(shape.centres[0].y() == doctest::Approx(4.0 / 9));  // h/3 (a + 2b)/(a + b), a = 2 below, b = 1 above
+}
+
+TEST_CASE("nodal areas add up to the area, and a constant load on a quadratic edge has the known weights") {
+  for (const bool triangles : {false, true})
+    for (const bool quadratic : {false, true}) {
+      Grid grid = Grid::rectangle(1, 1, 3, 2);
+      grid.triangles = triangles;
+      grid.quadratic = quadratic;
+      const auto areas = mesh::nodal_areas(test::surface(grid), 0);
+      double sum = 0;
+      for (const double area : areas) sum += area;
+      const double element = triangles ? 3.0 : 6.0;
+      CHECK(sum == doctest::Approx(element));
+      CHECK(areas[0] == doctest::Approx(element * (triangles ? (quadratic ? 0.0 : 1.0 / 3) : quadratic ? -1.0 / 12 : 0.25)));
+      if (quadratic) CHECK(areas[triangles ? 3 : 4] == doctest::Approx(element / 3));
+    }
+}
+
+TEST_CASE("edges: each is found once with its one or two elements") {
+  const mesh::Surface surface = test::surface(Grid::rectangle(3, 2, 3, 2));
+  const mesh::EdgeTable table = mesh::edges(surface);
+  CHECK(table.size() == 3 * 3 + 4 * 2);
+  std::size_t inner = 0;
+  std::set<std::array<mesh::NodeIndex, 2>> seen;
+  for (std::size_t j = 0; j < table.size(); ++j) {
+    CHECK(seen.insert(table.nodes[j]).second);
+    CHECK(table.nodes[j][0] < table.nodes[j][1]);
+    const auto uses = table.first[j + 1] - table.first[j];
+    CHECK((uses == 1 || uses == 2));
+    inner += uses == 2;
+    if (uses == 2) CHECK(table.uses[table.first[j]].forward != table.uses[table.first[j] + 1].forward);
+  }
+  CHECK(inner == 3 * 1 + 2 * 2);
+}
+
+TEST_CASE("raising to quadratic shares middle nodes and keeps ids, groups and shape") {
+  for (const bool triangles : {false, true}) {
+    Grid grid = Grid::rectangle(3, 2, 3, 2);
+    grid.triangles = triangles;
+    const mesh::Surface linear = test::surface(grid), raised = mesh::raised_to_quadratic(linear);
+    CHECK(raised.points.size() == linear.points.size() + mesh::edges(linear).size());
+    CHECK(std::set<std::int64_t>(raised.node_ids.begin(), raised.node_ids.end()).size() == raised.node_ids.size());
+    for (mesh::ElementIndex e = 0; e < raised.element_count(); ++e) {
+      const auto nodes = raised.nodes_of(e);
+      const std::size_t corners = nodes.size() / 2;
+      for (std::size_t i = 0; i < corners; ++i) {
+        CHECK(nodes[i] == linear.nodes_of(e)[i]);
+        CHECK((raised.points[nodes[corners + i]] - 0.5 * (raised.points[nodes[i]] + raised.points[nodes[(i + 1) % corners]])).norm() < 1e-15);
+      }
+    }
+    for (const mesh::Edge& edge : raised.group("left")->edges) CHECK(edge.middle != mesh::no_index);
+    // Raising again changes nothing.
+    CHECK(mesh::raised_to_quadratic(raised).nodes == raised.nodes);
+    CHECK(mesh::raised_to_quadratic(raised).points.size() == raised.points.size());
+  }
+}
+
+TEST_CASE("size tells box, counts and edge lengths") {
+  const mesh::Surface surface = test::surface(Grid::rectangle(4, 2, 8, 2));
+  const mesh::Size size = mesh::size(surface, mesh::geometry(surface));
+  CHECK(size.high.x() == 8.0);
+  CHECK(size.quadrilaterals == 8);
+  CHECK(size.triangles == 0);
+  CHECK(size.shortest_edge == 1.0);
+  CHECK(size.longest_edge == 2.0);
+  CHECK(size.mean_edge == doctest::Approx((12 * 2.0 + 10 * 1.0) / 22));
+  CHECK(size.area == doctest::Approx(16.0));
+  CHECK(mesh::nearest_node(surface, {8.1, 2.1, 0}).distance == doctest::Approx(std::sqrt(0.02)));
+  CHECK(mesh::element_with_id(surface, surface.element_ids[3]) == 3);
+  CHECK(!mesh::element_with_id(surface, 999999).has_value());
+}
