@@ -57,17 +57,18 @@ int run(const Choices& choices) {
     const UnitSystem& units = design.part.units;
     Vec3 where = Vec3::Zero();
     const mesh::Surface raised = mesh::raised_to_quadratic(design.surface);
-    for (std::size_t i = 0; i < raised.node_ids.size(); ++i)
-      if (raised.node_ids[i] == largest.id) where = raised.points[i];
-    Vec3 reaction = Vec3::Zero();
-    for (const auto& [set, force] : answer.reactions) reaction += force;
+    if (const auto node = mesh::node_with_id(raised, largest.id)) where = raised.points[*node];
+    const Vec3 reaction = answer.reaction.value_or(Vec3::Zero()), imbalance = reaction + written.total_load;
+    if (imbalance.norm() > 0.2 * std::max(reaction.norm(), written.total_load.norm()))
+      findings.warning("solve.unbalanced", fmt::format("reactions {} do not balance the loads {}", point_text(reaction), point_text(written.total_load)), {},
+                       "a load that acts on supported nodes goes straight into them and is missing from the reactions; otherwise check the supports");
     const mesh::Size size = mesh::size(design.surface, design.geometry);
     if (largest.value.norm() > 0.5 * (size.high - size.low).norm())
       findings.warning("solve.deflection-unlikely", fmt::format("the largest deflection, {}, is more than half the size of the part", length_text(units, largest.value.norm())), {},
                        "check that the supports hold the part: a free one solves to nonsense without an error");
     if (choices.json) {
       fmt::print("{}\n", Json{{"part", design.part.name}, {"largest_deflection", largest.value.norm()}, {"node", largest.id}, {"displacement", to_json(largest.value)},
-                              {"at", to_json(where)}, {"reaction", to_json(reaction)}, {"deck", written.path}, {"results", {stem.string() + ".dat", stem.string() + ".frd", log}},
+                              {"at", to_json(where)}, {"load", to_json(written.total_load)}, {"reaction", to_json(reaction)}, {"deck", written.path}, {"results", {stem.string() + ".dat", stem.string() + ".frd", log}},
                               {"findings", to_json(findings.all())}}
                              .dump(2));
       return 0;
@@ -75,6 +76,7 @@ int run(const Choices& choices) {
     fmt::print("{}\n", styled(design.part.name, Style::bold, fileno(stdout)));
     fmt::print("  largest deflection  {} at {} {} (node {}): {}\n", length_text(units, largest.value.norm()), point_text(where), units.unit(Dimension::length), largest.id,
                point_text(largest.value));
+    fmt::print("  loads               {} {} in all\n", point_text(written.total_load), units.unit(Dimension::force));
     fmt::print("  reactions           {} {} in all\n", point_text(reaction), units.unit(Dimension::force));
     fmt::print("  files               {}, {}.dat, {}.frd, {}\n", written.path, stem.string(), stem.string(), log);
     if (!findings.all().empty()) fmt::print("\n");

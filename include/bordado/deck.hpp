@@ -59,7 +59,11 @@ struct Written {
   std::size_t bytes = 0;
   std::size_t nodes = 0, elements = 0, sections = 0, orientations = 0;
   Angle largest_orientation_error;  ///< by sharing orientations
+  Vec3 total_load = Vec3::Zero();   ///< sum of all forces and pressures
 };
+
+/// The sum of all forces and of all pressures over their elements' areas.
+Vec3 total_load(const Model& model);
 
 /// A solver format. A new one is one new file and one line in the table behind formats().
 struct Format {

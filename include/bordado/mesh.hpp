@@ -149,7 +149,8 @@ Nearest nearest_node(const Surface& surface, const Vec3& point);
 /// The element whose centre is nearest to a point.
 Nearest nearest_element(const Geometry& geometry, const Vec3& point);
 
-/// The element with an id of the mesh file.
+/// The element or node with an id of the mesh file.
 std::optional<ElementIndex> element_with_id(const Surface& surface, std::int64_t id);
+std::optional<NodeIndex> node_with_id(const Surface& surface, std::int64_t id);
 
 }  // namespace bordado::mesh

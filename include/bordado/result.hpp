@@ -4,8 +4,6 @@
 
 #include <bordado/base.hpp>
 
-#include <map>
-
 namespace bordado::result {
 
 /// A value per entity id.
@@ -17,7 +15,7 @@ struct Row {
 /// What a CalculiX .dat file says about the last step.
 struct Answer {
   std::vector<Row> displacements;            ///< by node id, at the laminate's middle surface
-  std::map<std::string, Vec3> reactions;     ///< total force on each node set (lower case as the solver writes it)
+  std::optional<Vec3> reaction;              ///< total force of the node set SUPPORTED, where the deck asked for it
   /// The largest displacement; nothing when there are none.
   std::optional<Row> largest() const;
 };

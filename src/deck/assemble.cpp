@@ -169,6 +169,15 @@ void number_densely(mesh::Surface& surface, Findings& findings) {
 
 }  // namespace
 
+Vec3 total_load(const Model& model) {
+  Vec3 out = Vec3::Zero();
+  for (const Model::Force& force : model.forces)
+    for (const Vec3& share : force.forces) out += share;
+  for (const Model::Pressure& pressure : model.pressures)
+    for (const mesh::ElementIndex e : pressure.elements) out += pressure.along_normal * model.geometry.areas[e] * model.geometry.normals[e];
+  return out;
+}
+
 Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, const layup::Layup& layup,
                const section::Sections& sections, const AssembleOptions& options, Findings& findings) {
   Model model;

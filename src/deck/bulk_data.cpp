@@ -84,6 +84,7 @@ class Writer {
     }
     file_.commit();
     written_.bytes = file_.bytes();
+    written_.total_load = total_load(model_);
     written_.nodes = surface_.points.size();
     written_.elements = surface_.element_count();
     written_.sections = sections_.count();
@@ -97,19 +98,21 @@ class Writer {
     file_.write(text);
     file_.write("\n");
   }
-  void comment(std::string_view text) { line(fmt::format("$ {}", text)); }
+  void comment(std::string_view text) {
+    for (const std::string& part : wrapped(text)) line("$ " + part);
+  }
 
   void write_head() {
     for (const std::string& text : head_lines(model_, "bulk data", options_)) comment(text);
     comment("material angle of each element: from side 1-2 of the element to 0 of the laminate, about the element normal");
     if (options_.laminate_only) {
-      comment("to be included in the bulk data of a deck that has nodes, supports and loads; the elements here take the place of its");
-      comment("shell elements: same ids and nodes, turned to the declared side, with property and material angle");
+      comment("to be included in the bulk data of a deck that has nodes, supports and loads; the elements here take the place of its shell elements: "
+              "same ids and nodes, turned to the declared side, with property and material angle");
       return;
     }
     line("SOL 101");
     line("CEND");
-    line(fmt::format("TITLE = {}", part_.name.substr(0, 60)));
+    line(fmt::format("TITLE = {}", solver_name(part_.name)));
     if (!model_.supports.empty()) line(fmt::format("SPC = {}", support_set));
     if (!model_.forces.empty() || !model_.pressures.empty()) line(fmt::format("LOAD = {}", load_set));
     line("DISPLACEMENT = ALL");

@@ -211,6 +211,7 @@ class Writer {
     report();
     file_.commit();
     written_.bytes = file_.bytes();
+    written_.total_load = total_load(model_);
     written_.nodes = surface_.points.size();
     written_.elements = surface_.element_count();
     written_.sections = sections_.count();
@@ -223,7 +224,9 @@ class Writer {
     file_.write(text);
     file_.write("\n");
   }
-  void comment(std::string_view text) { line(fmt::format("** {}", text)); }
+  void comment(std::string_view text) {
+    for (const std::string& part : wrapped(text)) line("** " + part);
+  }
 
   void fit_cores() {
     fits_.resize(sections_.count());
@@ -271,12 +274,13 @@ class Writer {
     comment(fmt::format("{} element groups by section and axes; {} orientations, shared within {:g} deg (largest error {:.3g} deg)", grouping_.groups.size(), orientations,
                         options_.orientation_tolerance.degrees(), Angle::radians(grouping_.largest_error).degrees()));
     if (fitted_ > 0) {
-      comment(fmt::format("{} sections with a core: this solver adds up G*t over the layers and would be up to {:.3g} times too stiff in", fitted_, worst_));
-      comment("transverse shear; materials named ..._SHEARn carry equivalent G13, G23 so that section n has its true shear stiffness");
+      comment(fmt::format("{} sections with a core: this solver adds up G*t over the layers and would be up to {:.3g} times too stiff in transverse shear; "
+                          "materials named ..._SHEARn carry equivalent G13, G23 so that section n has its true shear stiffness",
+                          fitted_, worst_));
     }
     if (options_.laminate_only) {
-      comment("to be included in a deck whose layered shells are S8R or S6 with the element ids and node order of the mesh file");
-      comment("turned to the declared side; materials, orientations, element sets and sections are here, mesh, supports and loads are not");
+      comment("to be included in a deck whose layered shells are S8R or S6 with the element ids and node order of the mesh file turned to the declared side; "
+              "materials, orientations, element sets and sections are here, mesh, supports and loads are not");
     }
   }
 
@@ -419,6 +423,12 @@ class Writer {
       write_ids(model_.pressures[i].elements.size(), [&](std::size_t k) { return surface_.element_ids[model_.pressures[i].elements[k]]; });
     }
     if (!model_.supports.empty()) {
+      std::vector<NodeIndex> supported;  // a node that two supports hold counts once in the sum of reactions
+      for (const Model::Support& support : model_.supports) supported.insert(supported.end(), support.nodes.begin(), support.nodes.end());
+      std::sort(supported.begin(), supported.end());
+      supported.erase(std::unique(supported.begin(), supported.end()), supported.end());
+      line("*NSET, NSET=SUPPORTED");
+      write_ids(supported.size(), [&](std::size_t k) { return surface_.node_ids[supported[k]]; });
       line("*BOUNDARY");
       for (std::size_t i = 0; i < model_.supports.size(); ++i)
         for (int freedom = 0; freedom < 6; ++freedom)
@@ -434,8 +444,8 @@ class Writer {
     }
     line("*NODE PRINT, NSET=NALL");
     line("U");
-    for (const std::string& set : support_sets) {
-      line(fmt::format("*NODE PRINT, NSET={}, TOTALS=ONLY", set));
+    if (!model_.supports.empty()) {
+      line("*NODE PRINT, NSET=SUPPORTED, TOTALS=ONLY");
       line("RF");
     }
     if (options_.ply_results) {

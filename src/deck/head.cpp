@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cctype>
 
 namespace bordado::deck {
@@ -12,7 +13,9 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
   const section::Deviation& off = sections.deviation;
   const UnitSystem& units = part.units;
   std::vector<std::string> out;
-  out.push_back(fmt::format("{}: {}{}, written by Bordado {}", part.name, format_title, options.laminate_only ? ", laminate only" : "", version()));
+  std::string name = part.name;
+  std::replace_if(name.begin(), name.end(), [](unsigned char c) { return std::iscntrl(c) != 0; }, ' ');  // a line break would end the comment
+  out.push_back(fmt::format("{}: {}{}, written by Bordado {}", name, format_title, options.laminate_only ? ", laminate only" : "", version()));
   out.push_back(fmt::format("units: {} (force {}, stress {}, density {})", units.name(), units.unit(Dimension::force), units.unit(Dimension::stress),
                             units.unit(Dimension::density)));
   out.push_back(fmt::format("{} shell elements; {} of the laminate on the mesh, offset {:g} {}; plies listed first laid first, along the element normal",
@@ -21,6 +24,20 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
   out.push_back(fmt::format("angles between frames rounded to within {:g} deg: largest {:.3g} deg, mean {:.3g} deg; largest change of A {:.2g} %, B {:.2g} %, D {:.2g} %",
                             off.angle_tolerance.degrees(), off.largest_angle.degrees(), off.mean_angle.degrees(), 100 * off.largest_A, 100 * off.largest_B,
                             100 * off.largest_D));
+  return out;
+}
+
+std::vector<std::string> wrapped(std::string_view text) {
+  constexpr std::size_t width = 76;
+  std::vector<std::string> out;
+  while (text.size() > width) {
+    const std::size_t blank = text.rfind(' ', width);
+    const std::size_t end = blank == std::string_view::npos || blank == 0 ? width : blank;
+    out.emplace_back(text.substr(0, end));
+    text.remove_prefix(end);
+    text.remove_prefix(std::min(text.size(), text.find_first_not_of(' ')));
+  }
+  out.emplace_back(text);
   return out;
 }
 

@@ -11,6 +11,9 @@ Written write_bulk_data(const Model& model, const std::string& path, const Write
 /// Lines for the head of every deck, without comment marks: part, units, version, what was condensed and what it cost.
 std::vector<std::string> head_lines(const Model& model, std::string_view format_title, const WriteOptions& options);
 
+/// A text in lines of at most 76 characters, broken at blanks: a comment must fit the 80 columns of a card.
+std::vector<std::string> wrapped(std::string_view text);
+
 /// Letters, digits and underscores only, upper case, at most 40 characters.
 std::string solver_name(std::string_view name);
 

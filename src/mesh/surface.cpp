@@ -14,11 +14,18 @@ const Group* Surface::group(std::string_view name, std::optional<int> dimension)
   return nullptr;
 }
 
-std::optional<ElementIndex> element_with_id(const Surface& surface, std::int64_t id) {
-  const auto found = std::find(surface.element_ids.begin(), surface.element_ids.end(), id);
-  if (found == surface.element_ids.end()) return std::nullopt;
-  return static_cast<ElementIndex>(found - surface.element_ids.begin());
+namespace {
+
+std::optional<std::uint32_t> position(const std::vector<std::int64_t>& ids, std::int64_t id) {
+  const auto found = std::find(ids.begin(), ids.end(), id);
+  if (found == ids.end()) return std::nullopt;
+  return static_cast<std::uint32_t>(found - ids.begin());
 }
+
+}  // namespace
+
+std::optional<ElementIndex> element_with_id(const Surface& surface, std::int64_t id) { return position(surface.element_ids, id); }
+std::optional<NodeIndex> node_with_id(const Surface& surface, std::int64_t id) { return position(surface.node_ids, id); }
 
 namespace {
 

@@ -39,7 +39,6 @@ Answer read_calculix(const std::string& path) {
   const std::string text = read_file(path);
   Answer out;
   enum class Block { none, displacements, forces } block = Block::none;
-  std::string set;
   std::size_t at = 0;
   while (at < text.size()) {
     const std::size_t stop = std::min(text.find('\n', at), text.size());
@@ -47,16 +46,14 @@ Answer read_calculix(const std::string& path) {
     at = stop + 1;
     if (line.find_first_not_of(" \r") == std::string_view::npos) continue;
     if (line.find(" for set ") != std::string_view::npos) {
-      const std::size_t name = line.find(" for set ") + 9;
-      set = std::string(line.substr(name, line.find(' ', name) - name));
       const bool displacements = line.find("displacements (vx,vy,vz)") != std::string_view::npos;
-      block = displacements ? Block::displacements : line.find("total force") != std::string_view::npos ? Block::forces : Block::none;
+      block = displacements ? Block::displacements : line.find("total force") != std::string_view::npos && line.find(" SUPPORTED ") != std::string_view::npos ? Block::forces : Block::none;
       if (displacements) out.displacements.clear();
       continue;
     }
     const std::vector<double> row = block == Block::none ? std::vector<double>{} : numbers(line);
     if (block == Block::displacements && row.size() == 4) out.displacements.push_back({static_cast<std::int64_t>(row[0]), {row[1], row[2], row[3]}});
-    if (block == Block::forces && row.size() == 3) out.reactions[set] = {row[0], row[1], row[2]};
+    if (block == Block::forces && row.size() == 3) out.reaction = Vec3(row[0], row[1], row[2]);
   }
   const Place place = Place::in(path);
   if (out.displacements.empty())

@@ -1,0 +1,17 @@
+"""Reads a deck with meshio, an independent reader, and prints its nodes and elements as JSON.
+
+meshio takes element cards for connectivity only, so two things it does not know are put its way in a copy: the material angle behind
+the nodes of a bulk data shell is cut off, and the solver's 6-node shell is called by the other name of that shape."""
+import json, os, re, sys, tempfile
+
+import meshio
+
+path = sys.argv[1]
+text = open(path).read()
+text = re.sub(r"^(CQUAD4  .{48}|CTRIA3  .{40}).*$", lambda found: found.group(1).rstrip(), text, flags=re.M)
+text = text.replace("TYPE=S6,", "TYPE=STRI65,")
+copy = os.path.join(tempfile.mkdtemp(), os.path.basename(path))
+open(copy, "w").write(text)
+mesh = meshio.read(copy)
+cells = [{"type": block.type, "nodes": block.data.tolist()} for block in mesh.cells]
+print(json.dumps({"points": mesh.points.tolist(), "cells": cells}))
