@@ -96,7 +96,7 @@ class Findings {
 std::string listed(std::span<const std::string> items, std::size_t most = 5);
 std::string listed(std::span<const std::int64_t> ids, std::size_t most = 5);
 
-/// The name in `known` nearest to `given` by edit distance, or nothing where none is near (more than a third differs).
+/// The name in `known` nearest to `given` by edit distance, or nothing where none is near (more than two letters or a third differ).
 std::optional<std::string> nearest_name(std::string_view given, std::span<const std::string> known);
 
 // ---------------------------------------------------------------------------------------------------------------------

@@ -102,7 +102,7 @@ std::size_t edit_distance(std::string_view a, std::string_view b) {
 
 std::optional<std::string> nearest_name(std::string_view given, std::span<const std::string> known) {
   std::optional<std::string> best;
-  std::size_t best_distance = std::max<std::size_t>(1, given.size() / 3) + 1;
+  std::size_t best_distance = (given.size() < 4 ? 1 : std::max<std::size_t>(2, given.size() / 3)) + 1;
   for (const std::string& name : known) {
     const std::size_t distance = edit_distance(given, name);
     if (distance < best_distance) {

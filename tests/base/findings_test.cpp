@@ -27,7 +27,8 @@ TEST_CASE("the nearest name is offered when it is near, and none when it is not"
   const std::vector<std::string> known{"thickness", "density", "nu12"};
   CHECK(nearest_name("thicknes", known) == "thickness");
   CHECK(nearest_name("densty", known) == "density");
-  CHECK(nearest_name("nu21", known).has_value() == false);
+  CHECK(nearest_name("nu21", known) == "nu12");
+  CHECK(nearest_name("nux", known).has_value() == false);
   CHECK(nearest_name("colour", known).has_value() == false);
   CHECK(nearest_name("x", {}).has_value() == false);
 }

@@ -1,0 +1,155 @@
+// The commands on the example, as a user calls them.
+#include "support.hpp"
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+using namespace bordado;
+
+namespace {
+
+const std::string skiff = test::source("examples/skiff/skiff.toml");
+
+test::Run run(const std::string& arguments) { return test::run(fmt::format("'{}' {}", test::program(), arguments)); }
+
+nlohmann::json json(const std::string& arguments) {
+  const test::Run result = run(arguments + " --json");
+  INFO(result.err);
+  REQUIRE(result.status == 0);
+  return nlohmann::json::parse(result.out);
+}
+
+bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+
+}  // namespace
+
+TEST_CASE("help tells every command with an example, and its own options") {
+  const test::Run help = run("--help");
+  CHECK(help.status == 0);
+  for (const char* command : {"check", "zones", "at", "deck", "solve"}) {
+    CHECK(has(help.out, fmt::format("  {}", command)));
+    const test::Run own = run(fmt::format("{} --help", command));
+    CHECK(own.status == 0);
+    CHECK(has(own.out, fmt::format("bordado {} skiff.toml", command)));  // the example
+    CHECK(has(own.out, "--json"));
+  }
+  CHECK(run("--version").out == fmt::format("bordado {}\n", version()));
+}
+
+TEST_CASE("wrong use is exit code 2 and says what is missing") {
+  CHECK(run("").status == 2);
+  CHECK(run("chek x.toml").status == 2);
+  CHECK(run("check").status == 2);
+  CHECK(has(run("check").err, "part is required"));
+  CHECK(run("at '" + skiff + "'").status == 2);
+  CHECK(run("at '" + skiff + "' --element 3000 --point 1,2,3").status == 2);
+  CHECK(run("deck '" + skiff + "' --format paper").status == 2);
+  CHECK(run("deck '" + skiff + "' --angle-tolerance 90").status == 2);
+}
+
+TEST_CASE("check sums the part up, plainly in a pipe") {
+  const test::Run result = run("check '" + skiff + "'");
+  CHECK(result.status == 0);
+  CHECK(result.err.empty());  // no progress in a pipe
+  CHECK(!has(result.out, "\033["));
+  CHECK(has(result.out, "2640 quadrilaterals, 313 triangles"));
+  CHECK(has(result.out, "0 errors, 0 warnings, 2 notes"));
+  const auto all = json("check '" + skiff + "'");
+  CHECK(all["surface"]["quadrilaterals"] == 2640);
+  CHECK(all["laminate"]["plies"] >= 24);
+  CHECK(all["findings"].size() == 2);
+  CHECK(all["findings"][0]["code"] == "mesh.turned");
+  CHECK(all["condensing"]["largest_angle_deg"] <= all["condensing"]["angle_tolerance_deg"]);
+}
+
+TEST_CASE("zones add up to the part") {
+  const auto all = json("zones '" + skiff + "'"), check = json("check '" + skiff + "'");
+  double area = 0, mass = 0;
+  for (const auto& laminate : all["laminates"]) {
+    area += laminate["area"].get<double>();
+    mass += laminate["mass"].get<double>();
+    CHECK(laminate["mass"].get<double>() == doctest::Approx(laminate["area"].get<double>() * laminate["areal_mass"].get<double>()));
+    CHECK(!laminate["where"].empty());
+  }
+  CHECK(area == doctest::Approx(check["mass"]["area"].get<double>()));
+  CHECK(mass == doctest::Approx(check["mass"]["mass"].get<double>()));
+  CHECK(all["zones"][0]["zone"] == "everything");
+  CHECK(all["zones"][0]["area"].get<double>() == doctest::Approx(area));
+  const test::Run text = run("zones '" + skiff + "'");
+  CHECK(has(text.out, "[45W/0T/0C/±45C/-45C/45C/0T]"));
+  CHECK(has(text.out, "marks: C carbon-ud"));
+}
+
+TEST_CASE("at lists layers either way up, with real directions and constants that agree with theory") {
+  const auto up = json("at '" + skiff + "' --point 1200,300,60"), down = json("at '" + skiff + "' --point 1200,300,60 --from-top");
+  CHECK(up["order"] == "first laid first");
+  CHECK(down["order"] == "last laid first");
+  const std::size_t count = up["layers"].size();
+  CHECK(count == down["layers"].size());
+  for (std::size_t i = 0; i < count; ++i) CHECK(up["layers"][i] == down["layers"][count - 1 - i]);
+  CHECK(up["layers"][0]["ply"] == "W1");
+  CHECK(up["layers"][0]["z_low"] == 0.0);  // the mesh is the face of the mould
+  double z = 0;
+  for (const auto& layer : up["layers"]) {
+    CHECK(layer["z_low"].get<double>() == doctest::Approx(z));
+    z += layer["thickness"].get<double>();
+    Vec3 direction, normal;
+    for (int k = 0; k < 3; ++k) direction[k] = layer["direction"][static_cast<std::size_t>(k)], normal[k] = up["normal"][static_cast<std::size_t>(k)];
+    CHECK(direction.norm() == doctest::Approx(1.0));
+    CHECK(std::abs(direction.dot(normal)) < 1e-12);
+  }
+  CHECK(up["thickness"].get<double>() == doctest::Approx(z));
+  CHECK(up["in_plane"]["Ex"].get<double>() <= up["in_plane_constrained"]["Ex"].get<double>());
+  // The plies' angles about the normal, measured from the first one in the keel frame.
+  CHECK(has(run("at '" + skiff + "' --point 1200,300,60 --from-top").out, "layers, last laid first (from the top down):"));
+  CHECK(json("at '" + skiff + "' --element " + std::to_string(up["element"].get<int>())) == up);
+}
+
+TEST_CASE("at says which elements there are when asked for one that is not") {
+  const test::Run result = run("at '" + skiff + "' --element 999999");
+  CHECK(result.status == 1);
+  CHECK(has(result.err, "the mesh has no shell element 999999 [at.element-unknown]"));
+  CHECK(has(result.err, "shell element ids run from "));
+}
+
+TEST_CASE("deck writes all formats or one, into the folder asked for") {
+  const test::Folder folder;
+  const auto all = json(fmt::format("deck '{}' --folder '{}'", skiff, folder.path()));
+  CHECK(all["decks"].size() == 2);
+  CHECK(folder.file_count() == 2);
+  for (const auto& deck : all["decks"]) CHECK(std::filesystem::file_size(deck["file"].get<std::string>()) == deck["bytes"].get<std::size_t>());
+  const test::Folder other;
+  const test::Run one = run(fmt::format("deck '{}' --folder '{}' --format bulk-data --laminate-only", skiff, other.path()));
+  CHECK(one.status == 0);
+  CHECK(std::filesystem::exists(other / "skiff-laminate.bdf"));
+  CHECK(other.file_count() == 1);
+}
+
+TEST_CASE("solve answers with a deflection, a balance and the files") {
+  const test::Folder folder;
+  const std::string text = fmt::format("[part]\nname = \"Plate\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"grid.msh\", length = \"mm\" }}\nside = {{ along = [0, 0, 1] }}\nsurface = \"middle\"\n{}"
+                                       "[layup]\nplies = [ {{ id = \"P\", material = \"ud\", frame = \"x\", code = \"[0/90]s\" }} ]\n[support.s]\non = \"left\"\nhold = \"clamped\"\n",
+                                       test::materials());
+  folder.write("grid.msh", test::msh(test::Grid::rectangle(6, 3, 60, 30)));
+  const std::string part = folder.write("plate.toml", text + "[load.f]\non = \"right\"\nforce = [0, 0, 1]\n");
+  const auto answer = json(fmt::format("solve '{}' --folder '{}'", part, folder.path()));
+  CHECK(answer["largest_deflection"].get<double>() > 0);
+  CHECK(answer["reaction"][2].get<double>() == doctest::Approx(-1.0));
+  CHECK(answer["at"][0].get<double>() == doctest::Approx(60.0));
+  for (const auto& file : answer["results"]) CHECK(std::filesystem::exists(file.get<std::string>()));
+  const test::Run missing = run(fmt::format("solve '{}' --folder '{}' --solver no-such-solver", part, folder.path()));
+  CHECK(missing.status == 1);
+  CHECK(has(missing.err, "the solver 'no-such-solver' is not installed [solve.no-solver]"));
+  const test::Run loadless = run(fmt::format("solve '{}' --folder '{}'", folder.write("free.toml", text), folder.path()));
+  CHECK(loadless.status == 1);
+  CHECK(has(loadless.err, "the part declares no load, so there is nothing to solve [solve.no-load]"));
+}
+
+TEST_CASE("colours are for a terminal, and NO_COLOR is heeded there") {
+  if (!test::have("script")) return;  // util-linux, part of every Debian
+  const auto terminal = [&](const std::string& environment) {
+    return test::run(fmt::format("TERM=xterm {} script -qec \"'{}' check '{}'\" /dev/null", environment, test::program(), skiff)).out;
+  };
+  CHECK(has(terminal(""), "\033[1m"));
+  CHECK(!has(terminal("NO_COLOR=1"), "\033[1m"));
+}
