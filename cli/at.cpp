@@ -21,7 +21,8 @@ mesh::ElementIndex find(const Design& design, const Choices& choices) {
   if (choices.element) {
     if (const auto found = mesh::element_with_id(design.surface, *choices.element)) return *found;
     const auto [low, high] = std::minmax_element(design.surface.element_ids.begin(), design.surface.element_ids.end());
-    throw Failure({Severity::error, "at.element-unknown", fmt::format("the mesh has no shell element {}", *choices.element), Place::in(design.surface.file),
+    throw Failure({Severity::error, "at.element-unknown",
+                   fmt::format("the mesh has no shell element {}", *choices.element), Place::in(design.surface.file),
                    fmt::format("shell element ids run from {} to {}", *low, *high)});
   }
   return mesh::nearest_element(design.geometry, {choices.point[0], choices.point[1], choices.point[2]}).index;
@@ -30,8 +31,8 @@ mesh::ElementIndex find(const Design& design, const Choices& choices) {
 struct LayerText {
   const part::Ply* ply;
   const layup::Ply* laid;
-  double low, high;   ///< z
-  Vec3 direction;     ///< of the fibre, global
+  double low, high;  ///< z
+  Vec3 direction;    ///< of the fibre, global
 };
 
 std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
@@ -41,7 +42,8 @@ std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
   for (const layup::PlyIndex p : design.layup.plies_of(stack)) {
     const layup::Ply& laid = design.layup.plies[p];
     const Vec3& r = design.layup.frames[laid.frame].directions[e];
-    out.push_back({&design.part.plies[p], &laid, z, z + laid.thickness, frame::turned(r, design.geometry.normals[e], laid.angle)});
+    out.push_back({&design.part.plies[p], &laid, z, z + laid.thickness,
+                   frame::turned(r, design.geometry.normals[e], laid.angle)});
     z += laid.thickness;
   }
   return out;
@@ -53,7 +55,8 @@ std::vector<laminate::Layer> stack_at(const Design& design, mesh::ElementIndex e
   for (const LayerText& layer : layers_at(design, e)) {
     const Angle angle = frame::between(design.sections.references[e], layer.direction, design.geometry.normals[e]);
     const material::Material& material = design.part.materials[layer.laid->material];
-    out.push_back({material.elastic, layer.laid->thickness, same_fibre(Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9)), material.density});
+    out.push_back({material.elastic, layer.laid->thickness,
+                   same_fibre(Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9)), material.density});
   }
   return out;
 }
@@ -68,15 +71,23 @@ Json matrix_json(const Eigen::MatrixXd& matrix) {
   return out;
 }
 
-Json constants_json(const laminate::EngineeringConstants& c) { return {{"Ex", c.Ex}, {"Ey", c.Ey}, {"Gxy", c.Gxy}, {"nuxy", c.nuxy}}; }
+Json constants_json(const laminate::EngineeringConstants& c) {
+  return {{"Ex", c.Ex}, {"Ey", c.Ey}, {"Gxy", c.Gxy}, {"nuxy", c.nuxy}};
+}
 
 Json as_json(const Design& design, mesh::ElementIndex e, bool from_top) {
   Json layers = Json::array();
   auto list = layers_at(design, e);
   if (from_top) std::reverse(list.begin(), list.end());
   for (const LayerText& layer : list)
-    layers.push_back({{"ply", layer.ply->id}, {"material", layer.ply->material.value}, {"thickness", layer.laid->thickness}, {"angle_deg", layer.laid->angle.degrees()},
-                      {"frame", layer.ply->frame.value}, {"direction", to_json(layer.direction)}, {"z_low", layer.low}, {"z_high", layer.high}});
+    layers.push_back({{"ply", layer.ply->id},
+                      {"material", layer.ply->material.value},
+                      {"thickness", layer.laid->thickness},
+                      {"angle_deg", layer.laid->angle.degrees()},
+                      {"frame", layer.ply->frame.value},
+                      {"direction", to_json(layer.direction)},
+                      {"z_low", layer.low},
+                      {"z_high", layer.high}});
   const auto stack = stack_at(design, e);
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   const laminate::Stiffness k = laminate::stiffness(stack, z0);
@@ -98,17 +109,24 @@ Json as_json(const Design& design, mesh::ElementIndex e, bool from_top) {
 }
 
 void print_matrix(std::string_view name, const Eigen::MatrixXd& matrix, const std::string& unit) {
-  const double largest = matrix.cwiseAbs().maxCoeff();
+  const double noise = 1e-12 * matrix.cwiseAbs().maxCoeff();
+  std::vector<double> values;
+  for (Eigen::Index i = 0; i < matrix.rows(); ++i)
+    for (Eigen::Index j = 0; j < matrix.cols(); ++j)
+      values.push_back(std::abs(matrix(i, j)) < noise ? 0.0 : matrix(i, j));
+  const auto texts = column(values, 5);
   for (Eigen::Index i = 0; i < matrix.rows(); ++i) {
     std::string row;
-    for (Eigen::Index j = 0; j < matrix.cols(); ++j) row += fmt::format("{:>13}", std::abs(matrix(i, j)) < 1e-12 * largest ? "0" : number(matrix(i, j), 5));
+    for (Eigen::Index j = 0; j < matrix.cols(); ++j)
+      row += fmt::format("{:>13}", texts[static_cast<std::size_t>(i * matrix.cols() + j)]);
     fmt::print("  {:<3}{}   {}\n", i == 0 ? name : "", row, i == 0 ? unit : "");
   }
 }
 
 void print(const Design& design, mesh::ElementIndex e, bool from_top) {
   const UnitSystem& units = design.part.units;
-  const std::string length = units.unit(Dimension::length), stress = units.unit(Dimension::stress), force = units.unit(Dimension::force);
+  const std::string length = units.unit(Dimension::length), stress = units.unit(Dimension::stress),
+                    force = units.unit(Dimension::force);
   const auto stack = stack_at(design, e);
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   const std::vector<std::string> zones = [&] {
@@ -117,20 +135,35 @@ void print(const Design& design, mesh::ElementIndex e, bool from_top) {
       if (design.layup.zones.contains(z, e)) out.push_back(design.layup.zones.names[z]);
     return out;
   }();
-  fmt::print("{}, element {} at {} {}, normal {}{}\n", styled(design.part.name, Style::bold, fileno(stdout)), design.surface.element_ids[e], point_text(design.geometry.centres[e]), length,
-             point_text(design.geometry.normals[e]), zones.empty() ? "" : fmt::format(", in {}", fmt::join(zones, ", ")));
-  fmt::print("{}, {} {}, {}\n\n", layup::code(design.part, design.layup, design.layup.stack_of[e]), number(h), length, areal_mass_text(units, laminate::areal_mass(stack)));
+  fmt::print("{}, element {} at {} {}, normal {}{}\n", styled(design.part.name, Style::bold, fileno(stdout)),
+             design.surface.element_ids[e], point_text(design.geometry.centres[e]), length,
+             point_text(design.geometry.normals[e]),
+             zones.empty() ? "" : fmt::format(", in {}", fmt::join(zones, ", ")));
+  fmt::print("{}, {} {}, {}\n\n", layup::code(design.part, design.layup, design.layup.stack_of[e]), number(h), length,
+             areal_mass_text(units, laminate::areal_mass(stack)));
   fmt::print("layers, {}:\n", from_top ? "last laid first (from the top down)" : "first laid first (from the tool up)");
-  TableText table({"ply", "material", "t " + length, "angle", "frame", "fibre direction x y z", "z from", "z to " + length});
+  TableText table(
+      {"ply", "material", "t " + length, "angle", "frame", "fibre direction x y z", "z from", "z to " + length});
   auto list = layers_at(design, e);
   if (from_top) std::reverse(list.begin(), list.end());
-  for (const LayerText& layer : list)
-    table.add({layer.ply->id, layer.ply->material.value, number(layer.laid->thickness), fmt::format("{:g}°", layer.laid->angle.degrees()), layer.ply->frame.value,
-               fmt::format("{:7.4f} {:7.4f} {:7.4f}", layer.direction.x(), layer.direction.y(), layer.direction.z()), number(from_top ? layer.high : layer.low),
-               number(from_top ? layer.low : layer.high)});
+  std::vector<double> thicknesses, heights;
+  for (const LayerText& layer : list) {
+    thicknesses.push_back(layer.laid->thickness);
+    heights.push_back(from_top ? layer.high : layer.low);
+    heights.push_back(from_top ? layer.low : layer.high);
+  }
+  const auto t = column(thicknesses), z = column(heights);
+  for (std::size_t i = 0; i < list.size(); ++i)
+    table.add(
+        {list[i].ply->id, list[i].ply->material.value, t[i], fmt::format("{:g}°", list[i].laid->angle.degrees()),
+         list[i].ply->frame.value,
+         fmt::format("{:7.4f} {:7.4f} {:7.4f}", list[i].direction.x(), list[i].direction.y(), list[i].direction.z()),
+         z[2 * i], z[2 * i + 1]});
   table.print(stdout);
   const laminate::Stiffness k = laminate::stiffness(stack, z0);
-  fmt::print("\nstiffness about the mesh surface, 0° = frame '{}' = {}:\n", list.empty() ? "" : layers_at(design, e).front().ply->frame.value, point_text(design.sections.references[e]));
+  fmt::print("\nstiffness about the mesh surface, 0° = frame '{}' = {}:\n",
+             list.empty() ? "" : layers_at(design, e).front().ply->frame.value,
+             point_text(design.sections.references[e]));
   print_matrix("A", k.A, fmt::format("{}/{}", force, length));
   print_matrix("B", k.B, force);
   print_matrix("D", k.D, fmt::format("{} {}", force, length));
@@ -150,8 +183,10 @@ int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
     const Design design = open(choices.part, findings, {}, progress_line());
     const mesh::ElementIndex e = find(design, choices);
-    if (choices.json) fmt::print("{}\n", as_json(design, e, choices.from_top).dump(2));
-    else print(design, e, choices.from_top);
+    if (choices.json)
+      fmt::print("{}\n", as_json(design, e, choices.from_top).dump(2));
+    else
+      print(design, e, choices.from_top);
     return 0;
   });
 }
@@ -160,14 +195,19 @@ int run(const Choices& choices) {
 
 void add_at(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
-  CLI::App* const command = program.add_subcommand("at", "Show the laminate at one place, layer by layer, with its stiffness");
+  CLI::App* const command =
+      program.add_subcommand("at", "Show the laminate at one place, layer by layer, with its stiffness");
   command->add_option("part", choices->part, "The part file")->required();
   auto* const place = command->add_option_group("place")->require_option(1);
   place->add_option("--element", choices->element, "Element id as in the mesh file");
-  place->add_option("--point", choices->point, "x,y,z in the part's length unit: the element whose centre is nearest")->delimiter(',')->expected(3);
-  command->add_flag("--from-top", choices->from_top, "List the last laid ply first, as drawings that read from the top");
+  place->add_option("--point", choices->point, "x,y,z in the part's length unit: the element whose centre is nearest")
+      ->delimiter(',')
+      ->expected(3);
+  command->add_flag("--from-top", choices->from_top,
+                    "List the last laid ply first, as drawings that read from the top");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
-  command->footer("Examples:\n  bordado at skiff.toml --element 1200\n  bordado at skiff.toml --point 2600,0,40 --from-top");
+  command->footer(
+      "Examples:\n  bordado at skiff.toml --element 1200\n  bordado at skiff.toml --point 2600,0,40 --from-top");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }
 

@@ -19,18 +19,44 @@ Json summary(const Design& design) {
   const layup::Mass mass = layup::mass(design.part, design.geometry, design.layup);
   const UnitSystem& units = design.part.units;
   const auto& off = design.sections.deviation;
-  const auto [thinnest, thickest] = std::minmax_element(design.sections.thickness.begin(), design.sections.thickness.end());
+  const auto [thinnest, thickest] =
+      std::minmax_element(design.sections.thickness.begin(), design.sections.thickness.end());
   return {{"part", design.part.name},
-          {"units", {{"system", units.name()}, {"length", units.unit(Dimension::length)}, {"mass", units.unit(Dimension::mass)}, {"stress", units.unit(Dimension::stress)}}},
+          {"units",
+           {{"system", units.name()},
+            {"length", units.unit(Dimension::length)},
+            {"mass", units.unit(Dimension::mass)},
+            {"stress", units.unit(Dimension::stress)}}},
           {"surface",
-           {{"file", design.surface.file}, {"low", to_json(size.low)}, {"high", to_json(size.high)}, {"nodes", size.nodes}, {"triangles", size.triangles},
-            {"quadrilaterals", size.quadrilaterals}, {"quadratic", size.quadratic}, {"shortest_edge", size.shortest_edge}, {"mean_edge", size.mean_edge},
-            {"longest_edge", size.longest_edge}, {"area", size.area}, {"pieces", design.orientation.pieces}, {"turned", design.orientation.flipped}}},
+           {{"file", design.surface.file},
+            {"low", to_json(size.low)},
+            {"high", to_json(size.high)},
+            {"nodes", size.nodes},
+            {"triangles", size.triangles},
+            {"quadrilaterals", size.quadrilaterals},
+            {"quadratic", size.quadratic},
+            {"shortest_edge", size.shortest_edge},
+            {"mean_edge", size.mean_edge},
+            {"longest_edge", size.longest_edge},
+            {"area", size.area},
+            {"pieces", design.orientation.pieces},
+            {"turned", design.orientation.flipped}}},
           {"laminate",
-           {{"plies", design.part.plies.size()}, {"stacks", design.layup.stack_count()}, {"sections", design.sections.count()}, {"thinnest", *thinnest}, {"thickest", *thickest}}},
+           {{"plies", design.part.plies.size()},
+            {"stacks", design.layup.stack_count()},
+            {"sections", design.sections.count()},
+            {"thinnest", *thinnest},
+            {"thickest", *thickest}}},
           {"condensing",
-           {{"angle_tolerance_deg", off.angle_tolerance.degrees()}, {"largest_angle_deg", off.largest_angle.degrees()}, {"mean_angle_deg", off.mean_angle.degrees()},
-            {"largest_A", off.largest_A}, {"largest_B", off.largest_B}, {"largest_D", off.largest_D}, {"mean_A", off.mean_A}, {"mean_B", off.mean_B}, {"mean_D", off.mean_D}}},
+           {{"angle_tolerance_deg", off.angle_tolerance.degrees()},
+            {"largest_angle_deg", off.largest_angle.degrees()},
+            {"mean_angle_deg", off.mean_angle.degrees()},
+            {"largest_A", off.largest_A},
+            {"largest_B", off.largest_B},
+            {"largest_D", off.largest_D},
+            {"mean_A", off.mean_A},
+            {"mean_B", off.mean_B},
+            {"mean_D", off.mean_D}}},
           {"mass", {{"area", mass.area}, {"mass", mass.mass}, {"centre", to_json(mass.centre)}}}};
 }
 
@@ -40,23 +66,33 @@ void print(const Design& design) {
   const UnitSystem& units = design.part.units;
   const std::string length = units.unit(Dimension::length);
   const auto& off = design.sections.deviation;
-  const auto [thinnest, thickest] = std::minmax_element(design.sections.thickness.begin(), design.sections.thickness.end());
+  const auto [thinnest, thickest] =
+      std::minmax_element(design.sections.thickness.begin(), design.sections.thickness.end());
   const auto row = [](std::string_view name, const std::string& text) { fmt::print("  {:<10}{}\n", name, text); };
   fmt::print("{}\n", styled(design.part.name, Style::bold, fileno(stdout)));
   const Vec3 extent = size.high - size.low;
-  row("surface", fmt::format("{} x {} x {} {} from {}, area {}", number(extent.x()), number(extent.y()), number(extent.z()), length, point_text(size.low), area_text(units, size.area)));
-  row("mesh", fmt::format("{} quadrilaterals, {} triangles{}, {} nodes; edges {} to {}, mean {} {}", size.quadrilaterals, size.triangles,
-                          size.quadratic > 0 ? fmt::format(" ({} of them quadratic)", size.quadratic) : "", size.nodes, number(size.shortest_edge, 3), number(size.longest_edge, 3),
-                          number(size.mean_edge, 3), length));
-  row("sides", fmt::format("{} of {} elements turned round to agree; {} piece{}", design.orientation.flipped, design.surface.element_count(), design.orientation.pieces,
+  row("surface", fmt::format("{} x {} x {} {} from {}, area {}", number(extent.x()), number(extent.y()),
+                             number(extent.z()), length, point_text(size.low), area_text(units, size.area)));
+  row("mesh",
+      fmt::format("{} quadrilaterals, {} triangles{}, {} nodes; edges {} to {}, mean {} {}", size.quadrilaterals,
+                  size.triangles, size.quadratic > 0 ? fmt::format(" ({} of them quadratic)", size.quadratic) : "",
+                  size.nodes, number(size.shortest_edge, 3), number(size.longest_edge, 3), number(size.mean_edge, 3),
+                  length));
+  row("sides", fmt::format("{} of {} elements turned round to agree; {} piece{}", design.orientation.flipped,
+                           design.surface.element_count(), design.orientation.pieces,
                            design.orientation.pieces == 1 ? "" : "s"));
-  row("laminate", fmt::format("{} plies in {} stacks, {} to {} {} thick, {} of it on the mesh", design.part.plies.size(), design.layup.stack_count(), number(*thinnest), number(*thickest),
-                              length, part::name_of(design.part.flush)));
-  row("sections", design.sections.count() == design.layup.stack_count() && off.largest_angle.degrees() == 0.0
-                      ? fmt::format("{}, exact", design.sections.count())
-                      : fmt::format("{} within {:g}°: largest angle off {:.2f}°, mean {:.3f}°; A off by {:.2g} %, B {:.2g} %, D {:.2g} % at most", design.sections.count(),
-                                    off.angle_tolerance.degrees(), off.largest_angle.degrees(), off.mean_angle.degrees(), 100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D));
-  row("mass", fmt::format("{} over {}, centre at {} {}", mass_text(units, mass.mass), area_text(units, mass.area), point_text(mass.centre), length));
+  row("laminate", fmt::format("{} plies in {} stacks, {} to {} {} thick, {} of it on the mesh",
+                              design.part.plies.size(), design.layup.stack_count(), number(*thinnest),
+                              number(*thickest), length, part::name_of(design.part.flush)));
+  row("sections",
+      design.sections.count() == design.layup.stack_count() && off.largest_angle.degrees() == 0.0
+          ? fmt::format("{}, exact", design.sections.count())
+          : fmt::format("{} within {:g}°: largest angle off {:.2f}°, mean {:.3f}°; A off by {:.2g} %, B {:.2g} %, D "
+                        "{:.2g} % at most",
+                        design.sections.count(), off.angle_tolerance.degrees(), off.largest_angle.degrees(),
+                        off.mean_angle.degrees(), 100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D));
+  row("mass", fmt::format("{} over {}, centre at {} {}", mass_text(units, mass.mass), area_text(units, mass.area),
+                          point_text(mass.centre), length));
 }
 
 int run(const Choices& choices) {
@@ -80,10 +116,13 @@ int run(const Choices& choices) {
 
 void add_check(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
-  CLI::App* const command = program.add_subcommand("check", "Read a part and its mesh, lay it, and tell what was found");
+  CLI::App* const command =
+      program.add_subcommand("check", "Read a part and its mesh, lay it, and tell what was found");
   command->add_option("part", choices->part, "The part file")->required();
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
-  command->footer("Exit code: 0 without errors (warnings and notes may be there), 1 with errors.\nExample:\n  bordado check skiff.toml");
+  command->footer(
+      "Exit code: 0 without errors (warnings and notes may be there), 1 with errors.\nExample:\n  bordado check "
+      "skiff.toml");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }
 

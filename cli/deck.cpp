@@ -23,31 +23,50 @@ struct Choices {
 
 int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
-    const Design design = open(choices.part, findings, {.angle_tolerance = Angle::degrees(choices.angle_tolerance)}, progress_line());
-    const deck::WriteOptions options{.orientation_tolerance = Angle::degrees(choices.orientation_tolerance), .laminate_only = choices.laminate_only,
+    const Design design =
+        open(choices.part, findings, {.angle_tolerance = Angle::degrees(choices.angle_tolerance)}, progress_line());
+    const deck::WriteOptions options{.orientation_tolerance = Angle::degrees(choices.orientation_tolerance),
+                                     .laminate_only = choices.laminate_only,
                                      .ply_results = !choices.no_ply_results};
-    const std::string stem = std::filesystem::path(choices.part).stem().string() + (choices.laminate_only ? "-laminate" : "");
+    const std::string stem =
+        std::filesystem::path(choices.part).stem().string() + (choices.laminate_only ? "-laminate" : "");
+    const std::size_t opened = findings.all().size();
     std::vector<deck::Written> all;
+    const Progress progress = progress_line();
     for (const deck::Format& format : deck::formats()) {
-      if (!choices.formats.empty() && std::find(choices.formats.begin(), choices.formats.end(), format.name) == choices.formats.end()) continue;
-      const std::string path = (std::filesystem::path(choices.folder) / (stem + std::string(format.extension))).string();
+      if (!choices.formats.empty() &&
+          std::find(choices.formats.begin(), choices.formats.end(), format.name) == choices.formats.end())
+        continue;
+      const std::string path =
+          (std::filesystem::path(choices.folder) / (stem + std::string(format.extension))).string();
+      if (progress) progress("writing " + path, 0.5);
       all.push_back(write_deck(design, format.name, path, options, findings));
     }
+    if (progress) progress("", 1.0);
     if (choices.json) {
       Json decks = Json::array();
       for (const deck::Written& written : all)
-        decks.push_back({{"file", written.path}, {"bytes", written.bytes}, {"nodes", written.nodes}, {"elements", written.elements}, {"sections", written.sections},
-                         {"orientations", written.orientations}, {"largest_orientation_error_deg", written.largest_orientation_error.degrees()}});
-      fmt::print("{}\n", Json{{"part", design.part.name}, {"decks", decks}, {"findings", to_json(findings.all())}}.dump(2));
+        decks.push_back({{"file", written.path},
+                         {"bytes", written.bytes},
+                         {"nodes", written.nodes},
+                         {"elements", written.elements},
+                         {"sections", written.sections},
+                         {"orientations", written.orientations},
+                         {"largest_orientation_error_deg", written.largest_orientation_error.degrees()}});
+      fmt::print("{}\n",
+                 Json{{"part", design.part.name}, {"decks", decks}, {"findings", to_json(findings.all())}}.dump(2));
       return 0;
     }
     TableText table({"deck", "nodes", "elements", "sections", "orientations", "kB"});
     for (const deck::Written& written : all)
-      table.add({written.path, choices.laminate_only ? "none" : fmt::format("{}", written.nodes), fmt::format("{}", written.elements), fmt::format("{}", written.sections),
-                 written.orientations ? fmt::format("{}", written.orientations) : "by angle", fmt::format("{}", (written.bytes + 999) / 1000)});
+      table.add({written.path, choices.laminate_only ? "none" : fmt::format("{}", written.nodes),
+                 fmt::format("{}", written.elements), fmt::format("{}", written.sections),
+                 written.orientations ? fmt::format("{}", written.orientations) : "by angle",
+                 fmt::format("{}", (written.bytes + 999) / 1000)});
+    const std::vector<Finding> said = worth_saying(findings, opened);
+    print_findings(said, stdout);
+    if (!said.empty()) fmt::print("\n");
     table.print(stdout);
-    if (!findings.all().empty()) fmt::print("\n");
-    print_findings(findings.all(), stdout);
     return 0;
   });
 }
@@ -62,14 +81,23 @@ void add_deck(CLI::App& program, int& exit_code) {
   command->add_option("part", choices->part, "The part file")->required();
   command->add_option("--format", choices->formats, "Which decks; all when not given")->check(CLI::IsMember(names));
   command->add_option("--folder", choices->folder, "Where to write")->capture_default_str();
-  command->add_flag("--laminate-only", choices->laminate_only, "Materials and sections only, to include in a deck that has mesh and loads");
+  command->add_flag("--laminate-only", choices->laminate_only,
+                    "Materials and sections only, to include in a deck that has mesh and loads");
   command->add_flag("--no-ply-results", choices->no_ply_results, "Do not ask for stress and strain in every ply");
-  command->add_option("--angle-tolerance", choices->angle_tolerance, "Degrees by which plies of other frames may be rounded")
-      ->check(CLI::Range(1e-3, 10.0))->capture_default_str();
-  command->add_option("--orientation-tolerance", choices->orientation_tolerance, "Degrees within which CalculiX elements share axes")
-      ->check(CLI::Range(1e-3, 5.0))->capture_default_str();
+  command
+      ->add_option("--angle-tolerance", choices->angle_tolerance,
+                   "Degrees by which plies of other frames may be rounded")
+      ->check(CLI::Range(1e-3, 10.0))
+      ->capture_default_str();
+  command
+      ->add_option("--orientation-tolerance", choices->orientation_tolerance,
+                   "Degrees within which CalculiX elements share axes")
+      ->check(CLI::Range(1e-3, 5.0))
+      ->capture_default_str();
   command->add_flag("--json", choices->json, "Print JSON");
-  command->footer("Examples:\n  bordado deck skiff.toml --folder out\n  bordado deck skiff.toml --format bulk-data --laminate-only");
+  command->footer(
+      "Examples:\n  bordado deck skiff.toml --folder out\n  bordado deck skiff.toml --format bulk-data "
+      "--laminate-only");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }
 

@@ -4,10 +4,13 @@
 #include <fmt/format.h>
 
 int main(int argc, char** argv) {
-  CLI::App program("Bordado: ply-based layups on shell meshes, from a part file to sections and solver decks.", "bordado");
+  CLI::App program("Bordado: ply-based layups on shell meshes, from a part file to sections and solver decks.",
+                   "bordado");
   program.set_version_flag("--version", fmt::format("bordado {}", bordado::version()));
   program.require_subcommand(1);
-  program.footer("Begin with:\n  bordado check examples/skiff/skiff.toml\nManual: docs/, part files: docs/part-file.md, messages: docs/findings.md");
+  program.footer(
+      "Begin with:\n  bordado check examples/skiff/skiff.toml\nManual: docs/, part files: docs/part-file.md, messages: "
+      "docs/findings.md");
   int exit_code = 0;
   bordado::cli::add_check(program, exit_code);
   bordado::cli::add_zones(program, exit_code);

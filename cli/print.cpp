@@ -2,10 +2,11 @@
 
 #include <fmt/format.h>
 
+#include <sys/ioctl.h>
+#include <unistd.h>
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
-#include <unistd.h>
 
 namespace bordado::cli {
 
@@ -22,32 +23,84 @@ std::size_t width(std::string_view text) {
   return static_cast<std::size_t>(std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xC0) != 0x80; }));
 }
 
-bool is_number(std::string_view text) { return !text.empty() && (std::isdigit(static_cast<unsigned char>(text[0])) || (text[0] == '-' && text.size() > 1)); }
+bool is_number(std::string_view text) {
+  return !text.empty() && (std::isdigit(static_cast<unsigned char>(text[0])) || (text[0] == '-' && text.size() > 1));
+}
 
-std::string counted(std::size_t count, std::string_view noun) { return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s"); }
+/// Columns of the terminal; a pipe has no end of line to run into.
+std::size_t terminal_width(int descriptor) {
+  winsize size{};
+  const bool known = ::isatty(descriptor) == 1 && ::ioctl(descriptor, TIOCGWINSZ, &size) == 0 && size.ws_col >= 40;
+  return known ? size.ws_col : 1000000;
+}
+
+/// A cell cut behind '/' or a blank into pieces of at most `room` characters, where that can be.
+std::vector<std::string> pieces(const std::string& text, std::size_t room) {
+  std::vector<std::string> out(1);
+  std::string word;
+  for (const char c : text) {
+    word += c;
+    if (c != '/' && c != ' ') continue;
+    if (!out.back().empty() && width(out.back()) + width(word) > room) out.emplace_back();
+    out.back() += word;
+    word.clear();
+  }
+  if (!out.back().empty() && width(out.back()) + width(word) > room) out.emplace_back();
+  out.back() += word;
+  return out;
+}
+
+/// The text broken at blanks into lines of at most `columns`, the later ones indented. Lines it has stay lines.
+std::string broken(std::string_view text, std::size_t columns, std::string_view indent) {
+  if (text.find('\n') != std::string_view::npos || width(text) <= columns) return std::string(text);
+  std::string out, line;
+  std::size_t at = 0;
+  while (at < text.size()) {
+    const std::size_t end = std::min(text.find(' ', at), text.size());
+    const std::string_view word = text.substr(at, end - at);
+    if (!line.empty() && width(line) + 1 + width(word) > columns) {
+      out += line + "\n";
+      line = indent;
+    } else if (!line.empty()) {
+      line += ' ';
+    }
+    line += word;
+    at = end + 1;
+  }
+  return out + line;
+}
 
 }  // namespace
 
 std::string styled(const std::string& text, Style style, int descriptor) {
   if (style == Style::plain || !colours(descriptor)) return text;
-  constexpr std::string_view codes[] = {"0", "1", "2", "1;31", "1;33", "1;34"};
+  constexpr std::string_view codes[] = {"0", "1", "2", "1;31", "1;35", "1;34"};
   return fmt::format("\033[{}m{}\033[0m", codes[static_cast<std::size_t>(style)], text);
 }
 
 void print_findings(const std::vector<Finding>& findings, std::FILE* stream) {
   const int descriptor = fileno(stream);
+  const std::size_t columns = terminal_width(descriptor);
   for (const Finding& finding : findings) {
-    const Style style = finding.severity == Severity::error ? Style::error : finding.severity == Severity::warning ? Style::warning : Style::note;
-    const std::string_view name = finding.severity == Severity::error ? "error" : finding.severity == Severity::warning ? "warning" : "note";
+    constexpr std::string_view names[] = {"note", "warning", "error"};
+    constexpr Style styles[] = {Style::note, Style::warning, Style::error};
+    const auto severity = static_cast<std::size_t>(finding.severity);
+    const std::string name(names[severity]), code = "[" + finding.code + "]";
+    std::string what = broken(fmt::format("{}: {} {}", name, finding.what, code), columns, "    ");
+    what.replace(0, name.size(), styled(name, styles[severity], descriptor));
+    what.replace(what.size() - code.size(), code.size(), styled(code, Style::dim, descriptor));
+    fmt::print(stream, "{}\n", what);
     const std::string place = finding.where.text();
-    fmt::print(stream, "{}: {} {}\n", styled(std::string(name), style, descriptor), finding.what, styled("[" + finding.code + "]", Style::dim, descriptor));
-    if (!place.empty()) fmt::print(stream, "    at {}\n", place);
-    if (!finding.remedy.empty()) fmt::print(stream, "    {}\n", finding.remedy);
+    const bool only_a_file = !finding.where.line && !finding.where.element;
+    if (!place.empty() && !(only_a_file && finding.severity == Severity::note))
+      fmt::print(stream, "    at {}\n", place);
+    if (!finding.remedy.empty()) fmt::print(stream, "    {}\n", broken(finding.remedy, columns - 4, "    "));
   }
 }
 
 std::string tally(const Findings& findings) {
-  return fmt::format("{}, {}, {}", counted(findings.count(Severity::error), "error"), counted(findings.count(Severity::warning), "warning"),
+  return fmt::format("{}, {}, {}", counted(findings.count(Severity::error), "error"),
+                     counted(findings.count(Severity::warning), "warning"),
                      counted(findings.count(Severity::note), "note"));
 }
 
@@ -55,7 +108,8 @@ Json to_json(const Vec3& vector) { return {vector.x(), vector.y(), vector.z()}; 
 
 Json to_json(const Finding& finding) {
   constexpr std::string_view names[] = {"note", "warning", "error"};
-  Json out{{"severity", names[static_cast<std::size_t>(finding.severity)]}, {"code", finding.code}, {"what", finding.what}};
+  Json out{
+      {"severity", names[static_cast<std::size_t>(finding.severity)]}, {"code", finding.code}, {"what", finding.what}};
   if (!finding.where.file.empty()) out["file"] = finding.where.file;
   if (finding.where.line) out["line"] = *finding.where.line;
   if (finding.where.column) out["column"] = *finding.where.column;
@@ -71,21 +125,32 @@ Json to_json(const std::vector<Finding>& findings) {
 }
 
 void TableText::print(std::FILE* stream) const {
-  std::vector<std::size_t> widths(rows_[0].size(), 0);
-  std::vector<bool> right(rows_[0].size(), rows_.size() > 1);
+  const std::size_t columns = rows_[0].size();
+  std::vector<std::size_t> widths(columns, 0);
+  std::vector<bool> right(columns, rows_.size() > 1);
   for (std::size_t r = 0; r < rows_.size(); ++r)
-    for (std::size_t c = 0; c < rows_[r].size(); ++c) {
+    for (std::size_t c = 0; c < columns; ++c) {
       widths[c] = std::max(widths[c], width(rows_[r][c]));
       if (r > 0 && !rows_[r][c].empty() && !is_number(rows_[r][c])) right[c] = false;
     }
+  std::size_t before = 2;  // where the last column begins
+  for (std::size_t c = 0; c + 1 < columns; ++c) before += widths[c] + 3;
+  const std::size_t screen = terminal_width(fileno(stream));
+  const std::size_t room = screen > before + 20 ? screen - before : 20;
   for (std::size_t r = 0; r < rows_.size(); ++r) {
     std::string line;
-    for (std::size_t c = 0; c < rows_[r].size(); ++c) {
+    for (std::size_t c = 0; c + 1 < columns; ++c) {
       const std::string gap(widths[c] - width(rows_[r][c]), ' ');
       line += (c == 0 ? "  " : "   ") + (right[c] ? gap + rows_[r][c] : rows_[r][c] + gap);
     }
+    // The last column runs over into further lines below itself where the screen is too narrow.
+    const std::vector<std::string> last = pieces(rows_[r].back(), room);
+    line += (columns == 1 ? "  " : "   ");
+    if (right[columns - 1] && last.size() == 1) line += std::string(widths.back() - width(last[0]), ' ');
+    line += last[0];
     line.erase(line.find_last_not_of(' ') + 1);
     fmt::print(stream, "{}\n", r == 0 ? styled(line, Style::dim, fileno(stream)) : line);
+    for (std::size_t i = 1; i < last.size(); ++i) fmt::print(stream, "{}{}\n", std::string(before + 1, ' '), last[i]);
   }
 }
 
@@ -96,33 +161,80 @@ std::string number(double value, int digits) {
   return fmt::format("{:.{}f}", value, std::max(0, digits - 1 - exponent));
 }
 
-std::string mass_text(const UnitSystem& units, double mass) { return number(mass * units.to_si(Dimension::mass)) + " kg"; }
-std::string area_text(const UnitSystem& units, double area) { return number(area * units.to_si(Dimension::area)) + " m^2"; }
-std::string areal_mass_text(const UnitSystem& units, double areal_mass) { return number(areal_mass * units.to_si(Dimension::areal_mass)) + " kg/m^2"; }
-std::string length_text(const UnitSystem& units, double length) { return number(length) + " " + units.unit(Dimension::length); }
-std::string point_text(const Vec3& point) { return fmt::format("({}, {}, {})", number(point.x()), number(point.y()), number(point.z())); }
+std::string mass_text(const UnitSystem& units, double mass) {
+  return number(mass * units.to_si(Dimension::mass)) + " kg";
+}
+std::string area_text(const UnitSystem& units, double area) {
+  return number(area * units.to_si(Dimension::area)) + " m^2";
+}
+std::string areal_mass_text(const UnitSystem& units, double areal_mass) {
+  return number(areal_mass * units.to_si(Dimension::areal_mass)) + " kg/m^2";
+}
+std::string length_text(const UnitSystem& units, double length) {
+  return number(length) + " " + units.unit(Dimension::length);
+}
+std::vector<std::string> column(const std::vector<double>& values, int digits) {
+  double largest = 0.0;
+  for (const double value : values) largest = std::max(largest, std::abs(value));
+  const int whole = largest > 0.0 ? static_cast<int>(std::floor(std::log10(largest))) + 1 : 1;
+  const int decimals = std::clamp(digits - whole, 0, 6);
+  std::vector<std::string> out;
+  for (const double value : values) {
+    std::string text = fmt::format("{:.{}f}", value, decimals);
+    if (text.find_first_of("123456789") == std::string::npos && text[0] == '-') text.erase(0, 1);  // no -0
+    out.push_back(std::move(text));
+  }
+  return out;
+}
+std::string point_text(const Vec3& point) {
+  return fmt::format("({})", fmt::join(column({point.x(), point.y(), point.z()}), ", "));
+}
 
 std::vector<std::string> zones_of(const Design& design, layup::StackIndex stack) {
   const auto& zones = design.layup.zones;
-  std::vector<std::uint64_t> common(zones.words.size(), ~std::uint64_t{0});
-  for (std::size_t e = 0; e < design.layup.stack_of.size(); ++e)
-    if (design.layup.stack_of[e] == stack)
-      for (std::size_t w = 0; w < common.size(); ++w) common[w] &= zones.words[w][e];
+  // Words common to all elements of the stack, and to all elements of each zone: the zones that hold it whole.
+  const auto common = [&](auto belongs) {
+    std::vector<std::uint64_t> out(zones.words.size(), ~std::uint64_t{0});
+    for (mesh::ElementIndex e = 0; e < design.layup.stack_of.size(); ++e)
+      if (belongs(e))
+        for (std::size_t w = 0; w < out.size(); ++w) out[w] &= zones.words[w][e];
+    return out;
+  };
+  const auto has = [](const std::vector<std::uint64_t>& words, zone::ZoneId z) {
+    return (words[z / 64] >> (z % 64) & 1) != 0;
+  };
+  const auto holding = common([&](mesh::ElementIndex e) { return design.layup.stack_of[e] == stack; });
   std::vector<zone::ZoneId> ids;
   for (zone::ZoneId z = 1; z < zones.names.size(); ++z)
-    if (common[z / 64] >> (z % 64) & 1) ids.push_back(z);
+    if (has(holding, z)) ids.push_back(z);
   std::stable_sort(ids.begin(), ids.end(), [&](auto a, auto b) { return zones.counts[a] < zones.counts[b]; });
+  // A zone that holds a narrower one named already says nothing new.
   std::vector<std::string> out;
-  for (const zone::ZoneId z : ids) out.push_back(zones.names[z]);
+  std::vector<std::uint64_t> said(zones.words.size(), 0);
+  for (const zone::ZoneId z : ids) {
+    if (has(said, z)) continue;
+    out.push_back(zones.names[z]);
+    const auto around = common([&](mesh::ElementIndex e) { return zones.contains(z, e); });
+    for (std::size_t w = 0; w < said.size(); ++w) said[w] |= around[w];
+  }
   if (out.empty()) out.emplace_back(part::everything);
+  return out;
+}
+
+std::vector<Finding> worth_saying(const Findings& findings, std::size_t first) {
+  std::vector<Finding> out;
+  for (std::size_t i = 0; i < findings.all().size(); ++i)
+    if (i >= first || findings.all()[i].severity != Severity::note) out.push_back(findings.all()[i]);
   return out;
 }
 
 Progress progress_line() {
   if (::isatty(STDERR_FILENO) != 1) return {};
   return [](std::string_view activity, double fraction) {
-    if (fraction >= 1.0) fmt::print(stderr, "\r\033[K");
-    else fmt::print(stderr, "\r\033[K{:3.0f} %  {}", 100.0 * fraction, activity);
+    if (fraction >= 1.0)
+      fmt::print(stderr, "\r\033[K");
+    else
+      fmt::print(stderr, "\r\033[K{:3.0f} %  {}", 100.0 * fraction, activity);
     std::fflush(stderr);
   };
 }
@@ -147,7 +259,12 @@ int guarded(bool json, const std::function<int(Findings&)>& body) {
     return 1;
   } catch (const std::bad_alloc&) {
     clear_progress();
-    print_findings({{Severity::error, "base.memory", "there is not enough memory for this mesh", {}, "close other programs, or split the part"}}, stderr);
+    print_findings({{Severity::error,
+                     "base.memory",
+                     "there is not enough memory for this mesh",
+                     {},
+                     "close other programs, or split the part"}},
+                   stderr);
     return 1;
   }
 }

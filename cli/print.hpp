@@ -45,6 +45,9 @@ class TableText {
 
 /// Four significant digits without an exponent where that can be avoided.
 std::string number(double value, int digits = 4);
+/// Numbers with the same decimals, so many that the largest has `digits` significant ones.
+std::vector<std::string> column(const std::vector<double>& values, int digits = 4);
+
 /// Values in the units a person reads: kg, m^2, kg/m^2.
 std::string mass_text(const UnitSystem& units, double mass);
 std::string area_text(const UnitSystem& units, double area);
@@ -52,8 +55,11 @@ std::string areal_mass_text(const UnitSystem& units, double areal_mass);
 std::string length_text(const UnitSystem& units, double length);
 std::string point_text(const Vec3& point);
 
-/// Zones that hold every element of a stack, the wide ones last; "everything" where no other does.
+/// The narrowest zones that hold every element of a stack; "everything" where no other does.
 std::vector<std::string> zones_of(const Design& design, layup::StackIndex stack);
+
+/// What other commands than check say: every warning, and the notes of their own step, those from `first` on.
+std::vector<Finding> worth_saying(const Findings& findings, std::size_t first);
 
 /// A progress line on stderr when that is a terminal, nothing otherwise.
 Progress progress_line();

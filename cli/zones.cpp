@@ -24,29 +24,50 @@ Json as_json(const Design& design, const layup::Mass& mass) {
   Json laminates = Json::array(), zones = Json::array();
   for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s) {
     const double areal = layup::areal_mass(design.part, design.layup, s);
-    laminates.push_back({{"laminate", s + 1}, {"code", layup::code(design.part, design.layup, s)}, {"plies", ply_ids(design, s)},
-                         {"thickness", layup::thickness(design.layup, s)}, {"areal_mass", areal}, {"area", mass.stack_areas[s]}, {"mass", areal * mass.stack_areas[s]},
+    laminates.push_back({{"laminate", s + 1},
+                         {"code", layup::code(design.part, design.layup, s)},
+                         {"plies", ply_ids(design, s)},
+                         {"thickness", layup::thickness(design.layup, s)},
+                         {"areal_mass", areal},
+                         {"area", mass.stack_areas[s]},
+                         {"mass", areal * mass.stack_areas[s]},
                          {"where", zones_of(design, s)}});
   }
   for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z)
-    zones.push_back({{"zone", design.layup.zones.names[z]}, {"elements", design.layup.zones.counts[z]}, {"area", mass.zone_areas[z]}, {"mass", mass.zone_masses[z]}});
+    zones.push_back({{"zone", design.layup.zones.names[z]},
+                     {"elements", design.layup.zones.counts[z]},
+                     {"area", mass.zone_areas[z]},
+                     {"mass", mass.zone_masses[z]}});
   const UnitSystem& units = design.part.units;
   return {{"part", design.part.name},
-          {"units", {{"length", units.unit(Dimension::length)}, {"mass", units.unit(Dimension::mass)}, {"area", units.unit(Dimension::area)}, {"areal_mass", units.unit(Dimension::areal_mass)}}},
+          {"units",
+           {{"length", units.unit(Dimension::length)},
+            {"mass", units.unit(Dimension::mass)},
+            {"area", units.unit(Dimension::area)},
+            {"areal_mass", units.unit(Dimension::areal_mass)}}},
           {"laminates", laminates},
           {"zones", zones}};
 }
 
 void print(const Design& design, const layup::Mass& mass) {
   const UnitSystem& units = design.part.units;
-  fmt::print("{}: {} laminates, first laid first\n\n", styled(design.part.name, Style::bold, fileno(stdout)), design.layup.stack_count());
+  fmt::print("{}: {} laminates, first laid first\n\n", styled(design.part.name, Style::bold, fileno(stdout)),
+             design.layup.stack_count());
+  std::vector<double> thickness, areal, area, weight;
   for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s) {
-    const double areal = layup::areal_mass(design.part, design.layup, s);
-    fmt::print("{:>3}  {}\n", s + 1, styled(layup::code(design.part, design.layup, s), Style::bold, fileno(stdout)));
-    fmt::print("     {} plies, {}, {}; {}, {}\n", design.layup.plies_of(s).size(), length_text(units, layup::thickness(design.layup, s)), areal_mass_text(units, areal),
-               area_text(units, mass.stack_areas[s]), mass_text(units, areal * mass.stack_areas[s]));
-    fmt::print("     in {}\n", fmt::join(zones_of(design, s), ", "));
+    const double per_area = layup::areal_mass(design.part, design.layup, s);
+    thickness.push_back(layup::thickness(design.layup, s));
+    areal.push_back(per_area * units.to_si(Dimension::areal_mass));
+    area.push_back(mass.stack_areas[s] * units.to_si(Dimension::area));
+    weight.push_back(per_area * mass.stack_areas[s] * units.to_si(Dimension::mass));
   }
+  const auto t = column(thickness), p = column(areal), a = column(area), m = column(weight);
+  TableText laminates(
+      {"", "plies", "t " + units.unit(Dimension::length), "kg/m^2", "area m^2", "mass kg", "where", "code"});
+  for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s)
+    laminates.add({fmt::format("{}", s + 1), fmt::format("{}", design.layup.plies_of(s).size()), t[s], p[s], a[s], m[s],
+                   fmt::format("{}", fmt::join(zones_of(design, s), ", ")), layup::code(design.part, design.layup, s)});
+  laminates.print(stdout);
   bool any = false;
   for (const material::Material& material : design.part.materials) {
     if (material.mark.empty()) continue;
@@ -54,10 +75,15 @@ void print(const Design& design, const layup::Mass& mass) {
     any = true;
   }
   fmt::print("{}\n", any ? "\n" : "");
+  std::vector<double> zone_area, zone_mass;
+  for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z) {
+    zone_area.push_back(mass.zone_areas[z] * units.to_si(Dimension::area));
+    zone_mass.push_back(mass.zone_masses[z] * units.to_si(Dimension::mass));
+  }
+  const auto areas = column(zone_area), masses = column(zone_mass);
   TableText table({"zone", "elements", "area m^2", "mass kg"});
   for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z)
-    table.add({design.layup.zones.names[z], fmt::format("{}", design.layup.zones.counts[z]), number(mass.zone_areas[z] * units.to_si(Dimension::area)),
-               number(mass.zone_masses[z] * units.to_si(Dimension::mass))});
+    table.add({design.layup.zones.names[z], fmt::format("{}", design.layup.zones.counts[z]), areas[z], masses[z]});
   table.print(stdout);
 }
 
@@ -65,8 +91,10 @@ int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
     const Design design = open(choices.part, findings, {}, progress_line());
     const layup::Mass mass = layup::mass(design.part, design.geometry, design.layup);
-    if (choices.json) fmt::print("{}\n", as_json(design, mass).dump(2));
-    else print(design, mass);
+    if (choices.json)
+      fmt::print("{}\n", as_json(design, mass).dump(2));
+    else
+      print(design, mass);
     return 0;
   });
 }
@@ -75,7 +103,8 @@ int run(const Choices& choices) {
 
 void add_zones(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
-  CLI::App* const command = program.add_subcommand("zones", "List each distinct laminate: code, layers, thickness, mass, area, where");
+  CLI::App* const command =
+      program.add_subcommand("zones", "List each distinct laminate: code, layers, thickness, mass, area, where");
   command->add_option("part", choices->part, "The part file")->required();
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer("Example:\n  bordado zones skiff.toml");

@@ -4,7 +4,8 @@
 
 namespace bordado {
 
-Design open(const std::string& part_file, Findings& findings, const section::Options& options, const Progress& progress) {
+Design open(const std::string& part_file, Findings& findings, const section::Options& options,
+            const Progress& progress) {
   return open(part::read(part_file, findings), findings, options, progress);
 }
 
@@ -30,15 +31,21 @@ Design open(part::Part part, Findings& findings, const section::Options& options
   return out;
 }
 
-deck::Written write_deck(const Design& design, std::string_view format, const std::string& path, const deck::WriteOptions& options, Findings& findings) {
+deck::Written write_deck(const Design& design, std::string_view format, const std::string& path,
+                         const deck::WriteOptions& options, Findings& findings) {
   const deck::Format* const found = deck::find_format(format);
   if (!found) {
     std::vector<std::string> names;
     for (const deck::Format& known : deck::formats()) names.emplace_back(known.name);
-    throw Failure({Severity::error, "deck.format-unknown", fmt::format("there is no deck format '{}'", format), {}, fmt::format("formats: {}", listed(names))});
+    throw Failure({Severity::error,
+                   "deck.format-unknown",
+                   fmt::format("there is no deck format '{}'", format),
+                   {},
+                   fmt::format("formats: {}", listed(names))});
   }
-  const deck::Model model = deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections,
-                                           {.quadratic = found->quadratic, .laminate_only = options.laminate_only}, findings);
+  const deck::Model model =
+      deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections,
+                     {.quadratic = found->quadratic, .laminate_only = options.laminate_only}, findings);
   return found->write(model, path, options, findings);
 }
 

@@ -49,8 +49,8 @@ enum class Severity {
 /// One thing to tell the engineer: what, where, what to do.
 struct Finding {
   Severity severity = Severity::error;
-  std::string code;    ///< stable name, "room.matter", listed in docs/findings.md
-  std::string what;    ///< one sentence, with the values
+  std::string code;  ///< stable name, "room.matter", listed in docs/findings.md
+  std::string what;  ///< one sentence, with the values
   Place where;
   std::string remedy;  ///< what to do about it; may be empty for a note
 
@@ -92,11 +92,15 @@ class Findings {
   std::vector<Finding> all_;
 };
 
+/// "1 node", "12 nodes".
+std::string counted(std::size_t count, std::string_view noun);
+
 /// "a, b, c and 17 more": at most `most` items spelled out.
 std::string listed(std::span<const std::string> items, std::size_t most = 5);
 std::string listed(std::span<const std::int64_t> ids, std::size_t most = 5);
 
-/// The name in `known` nearest to `given` by edit distance, or nothing where none is near (more than two letters or a third differ).
+/// The name in `known` nearest to `given` by edit distance, or nothing where none is near (more than two letters or a
+/// third differ).
 std::optional<std::string> nearest_name(std::string_view given, std::span<const std::string> known);
 
 // ---------------------------------------------------------------------------------------------------------------------
@@ -213,8 +217,9 @@ class OutputFile {
   std::size_t bytes_ = 0;
 };
 
-/// Appends a number rounded to 12 significant digits, fewer where `width` characters do not hold them, always with a decimal
-/// point or an exponent. Never longer than `width` (at least 8). Some solvers read no more than 20 characters of a number.
+/// Appends a number rounded to 12 significant digits, fewer where `width` characters do not hold them, always with a
+/// decimal point or an exponent. Never longer than `width` (at least 8). Some solvers read no more than 20 characters
+/// of a number.
 void append_real(std::string& text, double value, std::size_t width = 19);
 
 /// Appends a whole number.

@@ -33,13 +33,15 @@ struct Design {
 
 /// Reads a part file and its mesh, makes the sides agree, lays the plies and condenses the sections.
 /// \throws Failure with every error that is known at the step that failed.
-Design open(const std::string& part_file, Findings& findings, const section::Options& options = {}, const Progress& progress = {});
+Design open(const std::string& part_file, Findings& findings, const section::Options& options = {},
+            const Progress& progress = {});
 
 /// As open(), from a part that is already read (or was made by a program).
 Design open(part::Part part, Findings& findings, const section::Options& options = {}, const Progress& progress = {});
 
 /// Assembles the model and writes one deck. \param format "calculix" or "bulk-data".
 /// \throws Failure "deck.format-unknown", and as assemble() and the writer.
-deck::Written write_deck(const Design& design, std::string_view format, const std::string& path, const deck::WriteOptions& options, Findings& findings);
+deck::Written write_deck(const Design& design, std::string_view format, const std::string& path,
+                         const deck::WriteOptions& options, Findings& findings);
 
 }  // namespace bordado

@@ -11,23 +11,23 @@ struct Model {
   const part::Part* part = nullptr;
   const layup::Layup* layup = nullptr;
   const section::Sections* sections = nullptr;
-  mesh::Surface surface;       ///< linear or quadratic as the format needs, ids as written
-  mesh::Geometry geometry;     ///< of the surface as it came
+  mesh::Surface surface;    ///< linear or quadratic as the format needs, ids as written
+  mesh::Geometry geometry;  ///< of the surface as it came
 
   struct Support {
     std::string name;
-    std::uint8_t held;                     ///< part::Freedom bits
-    std::vector<mesh::NodeIndex> nodes;    ///< ascending
+    std::uint8_t held;                   ///< part::Freedom bits
+    std::vector<mesh::NodeIndex> nodes;  ///< ascending
   };
   struct Pressure {
     std::string name;
-    double along_normal;                   ///< positive pushes along n
+    double along_normal;  ///< positive pushes along n
     std::vector<mesh::ElementIndex> elements;
   };
   struct Force {
     std::string name;
-    std::vector<mesh::NodeIndex> nodes;    ///< ascending
-    std::vector<Vec3> forces;              ///< per node, at the node, consistent with the elements' shape functions
+    std::vector<mesh::NodeIndex> nodes;  ///< ascending
+    std::vector<Vec3> forces;            ///< per node, at the node, consistent with the elements' shape functions
   };
   std::vector<Support> supports;
   std::vector<Pressure> pressures;
@@ -35,16 +35,16 @@ struct Model {
 };
 
 struct AssembleOptions {
-  bool quadratic = false;   ///< raise linear elements to quadratic ones
+  bool quadratic = false;      ///< raise linear elements to quadratic ones
   bool laminate_only = false;  ///< keep the mesh file's ids whatever they are; leave out supports and loads
 };
 
 /// Looks up where supports and loads act and spreads forces over nodes.
-/// Findings: "deck.on-unknown", "deck.on-kind" (errors), "deck.point-far", "deck.no-supports", "deck.no-loads" (warnings),
-/// "deck.renumbered", "deck.raised" (notes).
-/// \throws Failure with all errors.
-Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, const layup::Layup& layup,
-               const section::Sections& sections, const AssembleOptions& options, Findings& findings);
+/// Findings: "deck.on-unknown", "deck.on-kind" (errors), "deck.point-far", "deck.no-supports", "deck.no-loads"
+/// (warnings), "deck.renumbered", "deck.raised" (notes). \throws Failure with all errors.
+Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
+               const layup::Layup& layup, const section::Sections& sections, const AssembleOptions& options,
+               Findings& findings);
 
 struct WriteOptions {
   /// CalculiX reads directions as named orientations. Elements whose axes differ by less share one. (0°, 5°].
@@ -67,10 +67,10 @@ Vec3 total_load(const Model& model);
 
 /// A solver format. A new one is one new file and one line in the table behind formats().
 struct Format {
-  std::string_view name;        ///< as the command line says it
-  std::string_view title;       ///< as a person says it
-  std::string_view extension;   ///< with the dot
-  bool quadratic;               ///< needs quadratic elements
+  std::string_view name;       ///< as the command line says it
+  std::string_view title;      ///< as a person says it
+  std::string_view extension;  ///< with the dot
+  bool quadratic;              ///< needs quadratic elements
   Written (*write)(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings);
 };
 std::span<const Format> formats();
@@ -79,11 +79,12 @@ const Format* find_format(std::string_view name);
 /// The transverse shear moduli that faces get where a solver adds up G t over the layers and so makes a soft core too
 /// stiff: with them the sum is the energy-consistent H of laminate::transverse_shear().
 struct ShearFit {
-  std::vector<double> G13, G23;   ///< per layer; core layers keep theirs
-  double voigt_over_H = 1.0;      ///< how much too stiff the plain sum is, largest of xz and yz
-  double leftover = 0.0;          ///< relative part of H that the fit cannot give, |H - sum| / |H|
+  std::vector<double> G13, G23;  ///< per layer; core layers keep theirs
+  double voigt_over_H = 1.0;     ///< how much too stiff the plain sum is, largest of xz and yz
+  double leftover = 0.0;         ///< relative part of H that the fit cannot give, |H - sum| / |H|
 };
 /// Nothing where the stack has no core.
-std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sections& sections, section::SectionIndex section);
+std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sections& sections,
+                                      section::SectionIndex section);
 
 }  // namespace bordado::deck

@@ -12,9 +12,9 @@ inline constexpr Angle least_angle_to_normal = Angle::degrees(5.0);
 
 /// The direction of 0° on every element: unit vectors in the element's plane. t = n × r completes the axes.
 struct Field {
-  std::vector<Vec3> directions;                  ///< per element; zero where there is none
-  std::vector<mesh::ElementIndex> fallen_back;   ///< elements that took the fallback, ascending
-  std::vector<mesh::ElementIndex> undefined;     ///< elements without a direction, ascending
+  std::vector<Vec3> directions;                 ///< per element; zero where there is none
+  std::vector<mesh::ElementIndex> fallen_back;  ///< elements that took the fallback, ascending
+  std::vector<mesh::ElementIndex> undefined;    ///< elements without a direction, ascending
 };
 
 Field field(const part::Frame& frame, const mesh::Geometry& geometry);

@@ -7,8 +7,9 @@
 ///           |     |____________|  ply 0 (first laid, against the tool)
 ///        mesh ----------------- z0                 bottom
 ///
-/// z is measured from the mesh surface along n. z0 = 0 when the bottom lies on the mesh, -h/2 for the middle, -h for the top.
-/// Strain through the thickness: e(z) = e0 + z k, engineering shear. Order of components: x, y, xy; x is the reference.
+/// z is measured from the mesh surface along n. z0 = 0 when the bottom lies on the mesh, -h/2 for the middle, -h for
+/// the top. Strain through the thickness: e(z) = e0 + z k, engineering shear. Order of components: x, y, xy; x is the
+/// reference.
 #pragma once
 
 #include <bordado/base.hpp>
@@ -53,12 +54,13 @@ struct Stiffness {
 /// \throws std::invalid_argument for an empty stack or a thickness that is not positive.
 Stiffness stiffness(std::span<const Layer> layers, double z0);
 
-/// Energy-consistent transverse shear stiffness. The shear stresses come from equilibrium, t(z) = -∫ (ds/dx + dt/dy) dz, for
-/// the moment gradients dMx/dx = Qx and dMy/dy = Qy (two cylindrical bendings); H is such that Qᵀ H⁻¹ Q is the integral of
-/// tᵀ G⁻¹ t over the thickness, exactly (the stress is quadratic in each layer). Reference: K. Rohwer, Improved Transverse
-/// Shear Stiffnesses for Layered Finite Elements, DFVLR-FB 88-32 (1988). One homogeneous layer gives 5/6 G h; a sandwich
-/// with stiff thin faces gives Gc d² / tc. Does not depend on z0. It is exact for bending into a cylinder about y and about x;
-/// in between it depends on the axes (by 3 to 20 % for thin carbon laminates, by nothing for a sandwich with an isotropic core).
+/// Energy-consistent transverse shear stiffness. The shear stresses come from equilibrium, t(z) = -∫ (ds/dx + dt/dy)
+/// dz, for the moment gradients dMx/dx = Qx and dMy/dy = Qy (two cylindrical bendings); H is such that Qᵀ H⁻¹ Q is the
+/// integral of tᵀ G⁻¹ t over the thickness, exactly (the stress is quadratic in each layer). Reference: K. Rohwer,
+/// Improved Transverse Shear Stiffnesses for Layered Finite Elements, DFVLR-FB 88-32 (1988). One homogeneous layer
+/// gives 5/6 G h; a sandwich with stiff thin faces gives Gc d² / tc. Does not depend on z0. It is exact for bending
+/// into a cylinder about y and about x; in between it depends on the axes (by 3 to 20 % for thin carbon laminates, by
+/// nothing for a sandwich with an isotropic core).
 Matrix2 transverse_shear(std::span<const Layer> layers);
 
 /// The sum of G t over the layers: what an element with one constant shear strain through the thickness feels.
@@ -83,12 +85,14 @@ Stiffness moved(const Stiffness& stiffness, double distance);
 double thickness(std::span<const Layer> layers);
 double areal_mass(std::span<const Layer> layers);
 
-// --- laminate codes ------------------------------------------------------------------------------------------------------
+// --- laminate codes
+// ------------------------------------------------------------------------------------------------------
 
 /// One ply of a code.
 struct CodePly {
   Angle angle;
   std::string mark;        ///< material mark or name, empty where the code has none
+  std::string frame;       ///< name of a frame of its own, empty where the code has none
   std::size_t column = 0;  ///< of the angle in the code, from 1
 };
 
@@ -101,6 +105,7 @@ using IsFabric = std::function<bool(std::string_view mark)>;
 ///     [0/90^]s          90 stands in the middle, counted once       [0/90]_2     the run twice
 ///     [(0/90)/±45]      (0/90): one fabric ply, warp at 0           [0C/45G]     C, G: material marks
 ///     [0/(45/-45)2/90]  a group twice                               [0{e-glass}]  a material by its name
+///     [0/0@athwart]     0@athwart: 0 degrees of the frame of that name
 ///
 /// \throws Failure "laminate.code" that shows the code with a mark under the character, at most 10000 plies.
 std::vector<CodePly> parse_code(std::string_view code, const IsFabric& is_fabric = {}, Place where = {});

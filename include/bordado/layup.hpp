@@ -26,9 +26,10 @@ struct Ply {
 struct Layup {
   std::vector<Ply> plies;
   zone::ZoneSets zones;
-  std::vector<frame::Field> frames;        ///< per declared frame; empty directions where no ply uses it
-  std::vector<StackIndex> stack_of;        ///< per element
-  std::vector<std::uint32_t> first;        ///< stack s has plies[stack_plies[first[s]]] .. [first[s + 1] - 1], first laid first
+  std::vector<frame::Field> frames;  ///< per declared frame; empty directions where no ply uses it
+  std::vector<StackIndex> stack_of;  ///< per element
+  std::vector<std::uint32_t>
+      first;  ///< stack s has plies[stack_plies[first[s]]] .. [first[s + 1] - 1], first laid first
   std::vector<PlyIndex> stack_plies;
 
   std::size_t stack_count() const { return first.size() - 1; }
@@ -50,17 +51,18 @@ double areal_mass(const part::Part& part, const Layup& layup, StackIndex stack);
 /// z of the bottom of a laminate of thickness h, from the mesh along n: 0, -h/2 or -h, plus the part's offset.
 double bottom(const part::Part& part, double h);
 
-/// The nominal code of a stack, "[0/45C]", with material marks where the stack has more than one material.
+/// The nominal code of a stack, "[0/45C]", with material marks where the stack has more than one material,
+/// and "@frame" behind plies whose frame is not that of the first.
 std::string code(const part::Part& part, const Layup& layup, StackIndex stack);
 
 /// Mass of the laid part.
 struct Mass {
   double area = 0.0;
   double mass = 0.0;
-  Vec3 centre = Vec3::Zero();          ///< with each layer at its own height above the mesh; zero where there is no mass
-  std::vector<double> zone_areas;      ///< per zone of Layup::zones
-  std::vector<double> zone_masses;     ///< mass of everything laid over each zone
-  std::vector<double> stack_areas;     ///< per stack
+  Vec3 centre = Vec3::Zero();       ///< with each layer at its own height above the mesh; zero where there is no mass
+  std::vector<double> zone_areas;   ///< per zone of Layup::zones
+  std::vector<double> zone_masses;  ///< mass of everything laid over each zone
+  std::vector<double> stack_areas;  ///< per stack
 };
 Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup);
 

@@ -34,7 +34,7 @@ std::optional<std::string> not_positive_definite(const Elastic& elastic);
 
 struct Material {
   std::string name;
-  std::string mark;                 ///< letters that stand for it in laminate codes; may be empty
+  std::string mark;  ///< letters that stand for it in laminate codes; may be empty
   Kind kind = Kind::unidirectional;
   Elastic elastic;
   double density = 0;               ///< part's mass per volume; 0 where not given

@@ -23,9 +23,7 @@ inline constexpr std::uint32_t no_index = 0xffffffffu;
 ///                 1---4---2                     1---5---2
 enum class Shape : std::uint8_t { triangle3, quadrilateral4, triangle6, quadrilateral8 };
 
-constexpr unsigned corner_count(Shape shape) {
-  return shape == Shape::triangle3 || shape == Shape::triangle6 ? 3 : 4;
-}
+constexpr unsigned corner_count(Shape shape) { return shape == Shape::triangle3 || shape == Shape::triangle6 ? 3 : 4; }
 constexpr bool is_quadratic(Shape shape) { return shape == Shape::triangle6 || shape == Shape::quadrilateral8; }
 constexpr unsigned node_count(Shape shape) { return corner_count(shape) * (is_quadratic(shape) ? 2 : 1); }
 
@@ -45,14 +43,14 @@ struct Group {
 
 /// The meshed surface. Coordinates are in the part's length unit.
 struct Surface {
-  std::string file;                        ///< where it was read
-  std::vector<Vec3> points;                ///< per node
-  std::vector<std::int64_t> node_ids;      ///< per node, as in the file
-  std::vector<Shape> shapes;               ///< per element
-  std::vector<std::uint32_t> first;        ///< element e has nodes[first[e]] .. nodes[first[e + 1] - 1]
-  std::vector<NodeIndex> nodes;            ///< node order as Shape says
-  std::vector<std::int64_t> element_ids;   ///< per element, as in the file
-  std::vector<Group> groups;               ///< in the file's order
+  std::string file;                       ///< where it was read
+  std::vector<Vec3> points;               ///< per node
+  std::vector<std::int64_t> node_ids;     ///< per node, as in the file
+  std::vector<Shape> shapes;              ///< per element
+  std::vector<std::uint32_t> first;       ///< element e has nodes[first[e]] .. nodes[first[e + 1] - 1]
+  std::vector<NodeIndex> nodes;           ///< node order as Shape says
+  std::vector<std::int64_t> element_ids;  ///< per element, as in the file
+  std::vector<Group> groups;              ///< in the file's order
 
   std::size_t element_count() const { return shapes.size(); }
   std::span<const NodeIndex> nodes_of(ElementIndex element) const {
@@ -82,9 +80,9 @@ Surface read_bytes(std::string_view bytes, const std::string& path, const ReadOp
 
 /// Position, normal and size of every element.
 struct Geometry {
-  std::vector<Vec3> centres;   ///< area-weighted centroid
-  std::vector<Vec3> normals;   ///< unit; for a quadrilateral the cross product of its diagonals; zero where the area is
-  std::vector<double> areas;   ///< of the curved or warped face, by Gauss integration
+  std::vector<Vec3> centres;  ///< area-weighted centroid
+  std::vector<Vec3> normals;  ///< unit; for a quadrilateral the cross product of its diagonals; zero where the area is
+  std::vector<double> areas;  ///< of the curved or warped face, by Gauss integration
 };
 Geometry geometry(const Surface& surface);
 
@@ -101,35 +99,42 @@ struct EdgeTable {
     bool forward;       ///< runs from the smaller to the larger node index
   };
   std::vector<Use> uses;
-  std::vector<std::uint32_t> first;                ///< edge_count + 1
-  std::vector<std::array<NodeIndex, 2>> nodes;     ///< smaller index first
+  std::vector<std::uint32_t> first;             ///< edge_count + 1
+  std::vector<std::array<NodeIndex, 2>> nodes;  ///< smaller index first
   std::size_t size() const { return nodes.size(); }
 };
 EdgeTable edges(const Surface& surface);
 
 /// Which way the plies build up from the mesh.
-struct AsMeshed {};                      ///< keep the first element of each piece as it is
-struct Towards { Vec3 point; };          ///< normals point to this point, by area-weighted majority of each piece
-struct AwayFrom { Vec3 point; };
-struct Along { Vec3 direction; };
+struct AsMeshed {};  ///< keep the first element of each piece as it is
+struct Towards {
+  Vec3 point;
+};  ///< normals point to this point, by area-weighted majority of each piece
+struct AwayFrom {
+  Vec3 point;
+};
+struct Along {
+  Vec3 direction;
+};
 using Side = std::variant<AsMeshed, Towards, AwayFrom, Along>;
 
 /// What was found and done while the sides were made to agree.
 struct OrientReport {
-  std::size_t pieces = 0;                      ///< connected across edges shared by exactly two elements
-  std::size_t flipped = 0;                     ///< elements whose node order was turned round
-  std::vector<ElementIndex> junction;          ///< elements at an edge that three or more share
-  std::vector<ElementIndex> conflicting;       ///< elements whose sides cannot agree (a Möbius strip)
-  double agreement = 1.0;                      ///< smallest |sum of area n·side| / sum of area |n·side| of any piece
+  std::size_t pieces = 0;                 ///< connected across edges shared by exactly two elements
+  std::size_t flipped = 0;                ///< elements whose node order was turned round
+  std::vector<ElementIndex> junction;     ///< elements at an edge that three or more share
+  std::vector<ElementIndex> conflicting;  ///< elements whose sides cannot agree (a Möbius strip)
+  double agreement = 1.0;                 ///< smallest |sum of area n·side| / sum of area |n·side| of any piece
 };
 
 /// Turns elements round until neighbours agree, walking across shared edges, then turns whole pieces to `side`.
-/// Junctions are not walked across. Findings: "mesh.pieces", "mesh.junction", "mesh.not-orientable", "mesh.side-unclear".
+/// Junctions are not walked across. Findings: "mesh.pieces", "mesh.junction", "mesh.not-orientable",
+/// "mesh.side-unclear".
 OrientReport orient(Surface& surface, const Side& side, Findings& findings);
 
 /// Overall numbers for a report.
 struct Size {
-  Vec3 low, high;                                   ///< bounding box
+  Vec3 low, high;  ///< bounding box
   std::size_t nodes, triangles, quadrilaterals, quadratic;
   double shortest_edge, mean_edge, longest_edge;
   double area;

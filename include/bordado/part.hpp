@@ -51,9 +51,9 @@ struct Zone {
 
 /// One piece of cloth.
 struct Ply {
-  std::string id;                     ///< "H1"; plies of a code are "B.1", "B.2", ...
+  std::string id;  ///< "H1"; plies of a code are "B.1", "B.2", ...
   Declared<std::string> material;
-  std::optional<double> thickness;    ///< where it is not the material's
+  std::optional<double> thickness;  ///< where it is not the material's
   Angle angle;
   Declared<std::string> frame;
   Declared<std::string> zone;
@@ -81,7 +81,7 @@ struct Support {
 
 /// Pressure pushing on one face of the laminate.
 struct Pressure {
-  double value = 0.0;     ///< part stress unit, positive pushes
+  double value = 0.0;        ///< part stress unit, positive pushes
   bool on_tool_face = true;  ///< the face of the first ply; otherwise the bag face, of the last
 };
 /// A total force, spread evenly over what it acts on: a point, an edge group by length, a zone by area.
@@ -106,11 +106,11 @@ struct Part {
   double mesh_factor = 1.0;         ///< part length units per mesh file unit, with the declared scale
   mesh::Side side;
   Flush flush = Flush::middle;
-  double offset = 0.0;              ///< the laminate is moved this far along n beyond `flush`
+  double offset = 0.0;  ///< the laminate is moved this far along n beyond `flush`
   std::vector<material::Material> materials;
   std::vector<Frame> frames;
   std::vector<Zone> zones;
-  std::vector<Ply> plies;           ///< in laying order, codes written out
+  std::vector<Ply> plies;  ///< in laying order, codes written out
   std::vector<Support> supports;
   std::vector<Load> loads;
 
@@ -118,8 +118,8 @@ struct Part {
   std::string mesh_path() const;
 };
 
-/// Reads and checks the form of a part file (TOML 1.0). All errors are told at once: unknown keys with the nearest known
-/// one, missing keys, values of the wrong kind or unit, names that are not declared, materials that cannot be.
+/// Reads and checks the form of a part file (TOML 1.0). All errors are told at once: unknown keys with the nearest
+/// known one, missing keys, values of the wrong kind or unit, names that are not declared, materials that cannot be.
 /// \param findings takes warnings (unlikely values) and notes.
 /// \throws Failure "file.*", "part.*", "material.*", "laminate.code".
 Part read(const std::string& path, Findings& findings);

@@ -14,8 +14,8 @@ struct Row {
 
 /// What a CalculiX .dat file says about the last step.
 struct Answer {
-  std::vector<Row> displacements;            ///< by node id, at the laminate's middle surface
-  std::optional<Vec3> reaction;              ///< total force of the node set SUPPORTED, where the deck asked for it
+  std::vector<Row> displacements;  ///< by node id, at the laminate's middle surface
+  std::optional<Vec3> reaction;    ///< total force of the node set SUPPORTED, where the deck asked for it
   /// The largest displacement; nothing when there are none.
   std::optional<Row> largest() const;
 };

@@ -19,15 +19,15 @@ struct Options {
 struct Layer {
   std::uint32_t material = 0;  ///< in Part::materials
   double thickness = 0.0;
-  Angle angle;                 ///< from the element's reference
+  Angle angle;  ///< from the element's reference
   friend bool operator==(const Layer&, const Layer&) = default;
 };
 
 /// What condensing cost. Deviations of A, B and D are |section - element| / |element| (Frobenius); B is compared with
 /// h |A| / 2 instead of itself, since it is nought for symmetric stacks.
 struct Deviation {
-  Angle angle_tolerance;               ///< the one used
-  Angle largest_angle, mean_angle;     ///< over all elements and layers
+  Angle angle_tolerance;            ///< the one used
+  Angle largest_angle, mean_angle;  ///< over all elements and layers
   double largest_A = 0, largest_B = 0, largest_D = 0;
   double mean_A = 0, mean_B = 0, mean_D = 0;
 };
@@ -51,7 +51,8 @@ struct Sections {
 };
 
 /// Sections in order of their first element.
-Sections condense(const part::Part& part, const mesh::Geometry& geometry, const layup::Layup& layup, const Options& options = {});
+Sections condense(const part::Part& part, const mesh::Geometry& geometry, const layup::Layup& layup,
+                  const Options& options = {});
 
 /// The section's layers with their materials' constants, as lamination theory wants them.
 std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionIndex section);

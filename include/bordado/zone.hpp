@@ -23,8 +23,9 @@ struct ZoneSets {
   std::vector<mesh::ElementIndex> elements(ZoneId zone) const;
 };
 
-/// Works out every zone. Findings: "zone.unknown", "zone.group-unknown", "zone.circular" (errors), "zone.empty" (warning).
-/// \throws Failure with all errors.
-ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings);
+/// Works out every zone. Findings: "zone.unknown", "zone.group-unknown", "zone.circular" (errors), "zone.empty"
+/// (warning). \throws Failure with all errors.
+ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
+               Findings& findings);
 
 }  // namespace bordado::zone

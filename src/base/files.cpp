@@ -3,13 +3,13 @@
 #include <fmt/format.h>
 #include <tbb/parallel_pipeline.h>
 
+#include <fcntl.h>
+#include <sys/stat.h>
+#include <unistd.h>
 #include <algorithm>
 #include <cerrno>
 #include <cstdlib>
 #include <cstring>
-#include <fcntl.h>
-#include <sys/stat.h>
-#include <unistd.h>
 
 namespace bordado {
 
@@ -51,8 +51,7 @@ OutputFile::OutputFile(std::string path) : path_(std::move(path)), temporary_(pa
   if (descriptor_ < 0) {
     const int number = errno;
     throw Failure({Severity::error, "file.not-writable",
-                   fmt::format("file '{}' cannot be made: {}", path_, std::strerror(number)),
-                   Place::in(path_),
+                   fmt::format("file '{}' cannot be made: {}", path_, std::strerror(number)), Place::in(path_),
                    "name a folder that exists and that you may write to"});
   }
   const mode_t mask = ::umask(0);
@@ -68,8 +67,7 @@ OutputFile::~OutputFile() {
 
 void OutputFile::fail(int error_number) const {
   throw Failure({Severity::error, "file.not-written",
-                 fmt::format("file '{}' cannot be written: {}", path_, std::strerror(error_number)),
-                 Place::in(path_),
+                 fmt::format("file '{}' cannot be written: {}", path_, std::strerror(error_number)), Place::in(path_),
                  error_number == ENOSPC ? "make room on the disk or name another folder; nothing was left behind"
                                         : "nothing was left behind; an earlier file of this name is as it was"});
 }
@@ -89,23 +87,20 @@ void OutputFile::write_lines(std::size_t count, const std::function<void(std::si
   std::size_t next = 0;
   tbb::parallel_pipeline(
       4,  // blocks in flight: two being made, one being written, one waiting
-      tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order,
-                                          [&](tbb::flow_control& flow) {
-                                            const std::size_t begin = next;
-                                            if (begin >= count) flow.stop();
-                                            next += block;
-                                            return begin;
-                                          }) &
-          tbb::make_filter<std::size_t, std::string>(tbb::filter_mode::parallel,
-                                                     [&](std::size_t begin) {
-                                                       std::string text;
-                                                       text.reserve(block * 80);
-                                                       const std::size_t end = std::min(count, begin + block);
-                                                       for (std::size_t i = begin; i < end; ++i) append(i, text);
-                                                       return text;
-                                                     }) &
-          tbb::make_filter<std::string, void>(tbb::filter_mode::serial_in_order,
-                                              [&](const std::string& text) { write(text); }));
+      tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order, [&](tbb::flow_control& flow) {
+        const std::size_t begin = next;
+        if (begin >= count) flow.stop();
+        next += block;
+        return begin;
+      }) & tbb::make_filter<std::size_t, std::string>(tbb::filter_mode::parallel, [&](std::size_t begin) {
+        std::string text;
+        text.reserve(block * 80);
+        const std::size_t end = std::min(count, begin + block);
+        for (std::size_t i = begin; i < end; ++i) append(i, text);
+        return text;
+      }) & tbb::make_filter<std::string, void>(tbb::filter_mode::serial_in_order, [&](const std::string& text) {
+        write(text);
+      }));
 }
 
 void OutputFile::commit() {

@@ -21,9 +21,12 @@ namespace {
 
 std::string_view name_of(Severity severity) {
   switch (severity) {
-    case Severity::note: return "note";
-    case Severity::warning: return "warning";
-    case Severity::error: break;
+    case Severity::note:
+      return "note";
+    case Severity::warning:
+      return "warning";
+    case Severity::error:
+      break;
   }
   return "error";
 }
@@ -65,6 +68,10 @@ void Findings::throw_if_errors() const {
   std::copy_if(all_.begin(), all_.end(), std::back_inserter(errors),
                [](const Finding& finding) { return finding.severity == Severity::error; });
   if (!errors.empty()) throw Failure(std::move(errors));
+}
+
+std::string counted(std::size_t count, std::string_view noun) {
+  return fmt::format("{} {}{}", count, noun, count == 1 ? "" : "s");
 }
 
 std::string listed(std::span<const std::string> items, std::size_t most) {

@@ -54,7 +54,8 @@ char* put_pair(char* at, std::uint64_t value) {
   return at;
 }
 
-/// The number by the general formatter, with as many digits as fit. Exponents are shortened to e5, e-12: every digit counts.
+/// The number by the general formatter, with as many digits as fit. Exponents are shortened to e5, e-12: every digit
+/// counts.
 void append_general(std::string& text, double value, std::size_t width) {
   for (int digits = significant; digits > 0; --digits) {
     std::string number = fmt::format("{:.{}g}", value, digits);
@@ -81,8 +82,8 @@ void append_general(std::string& text, double value, std::size_t width) {
 }  // namespace
 
 void append_real(std::string& text, double value, std::size_t width) {
-  // Deck files are mostly numbers of this size. They are scaled to a whole number of 12 digits (or as many as fit), which a
-  // double holds exactly, and its digits written: several times faster than a general formatter.
+  // Deck files are mostly numbers of this size. They are scaled to a whole number of 12 digits (or as many as fit),
+  // which a double holds exactly, and its digits written: several times faster than a general formatter.
   const double size = std::abs(value);
   if (size == 0.0) {
     text += "0.";
@@ -113,8 +114,10 @@ void append_real(std::string& text, double value, std::size_t width) {
   if (left == 1) *--at = static_cast<char>('0' + fraction);
   *--at = '.';
   for (; whole >= 100; whole /= 100) at = put_pair(at, whole % 100);
-  if (whole >= 10) at = put_pair(at, whole);
-  else *--at = static_cast<char>('0' + whole);
+  if (whole >= 10)
+    at = put_pair(at, whole);
+  else
+    *--at = static_cast<char>('0' + whole);
   if (value < 0.0) *--at = '-';
   const auto length = static_cast<std::size_t>(end - at);
   if (length > width) return append_general(text, value, width);  // rounded up to one more digit

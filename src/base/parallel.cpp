@@ -12,8 +12,7 @@ void parallel_blocks(std::size_t count, const std::function<void(std::size_t, st
     if (count > 0) body(0, count);
     return;
   }
-  tbb::parallel_for(std::size_t{0}, blocks,
-                    [&](std::size_t i) { body(i * block, std::min(count, (i + 1) * block)); });
+  tbb::parallel_for(std::size_t{0}, blocks, [&](std::size_t i) { body(i * block, std::min(count, (i + 1) * block)); });
 }
 
 }  // namespace bordado

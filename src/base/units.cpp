@@ -42,33 +42,54 @@ struct Exponents {
 Exponents exponents(Dimension dimension) {
   switch (dimension) {
     case Dimension::none:
-    case Dimension::angle: return {0, 0, 0};
-    case Dimension::length: return {1, 0, 0};
-    case Dimension::area: return {2, 0, 0};
-    case Dimension::mass: return {0, 1, 0};
-    case Dimension::time: return {0, 0, 1};
-    case Dimension::stress: return {-1, 1, -2};
-    case Dimension::density: return {-3, 1, 0};
-    case Dimension::areal_mass: return {-2, 1, 0};
-    case Dimension::force: return {1, 1, -2};
-    case Dimension::line_force: return {0, 1, -2};
+    case Dimension::angle:
+      return {0, 0, 0};
+    case Dimension::length:
+      return {1, 0, 0};
+    case Dimension::area:
+      return {2, 0, 0};
+    case Dimension::mass:
+      return {0, 1, 0};
+    case Dimension::time:
+      return {0, 0, 1};
+    case Dimension::stress:
+      return {-1, 1, -2};
+    case Dimension::density:
+      return {-3, 1, 0};
+    case Dimension::areal_mass:
+      return {-2, 1, 0};
+    case Dimension::force:
+      return {1, 1, -2};
+    case Dimension::line_force:
+      return {0, 1, -2};
   }
   return {0, 0, 0};
 }
 
 std::string_view words(Dimension dimension) {
   switch (dimension) {
-    case Dimension::none: return "plain number";
-    case Dimension::angle: return "angle";
-    case Dimension::length: return "length";
-    case Dimension::area: return "area";
-    case Dimension::mass: return "mass";
-    case Dimension::time: return "time";
-    case Dimension::stress: return "stress";
-    case Dimension::density: return "density";
-    case Dimension::areal_mass: return "mass per area";
-    case Dimension::force: return "force";
-    case Dimension::line_force: return "force per length";
+    case Dimension::none:
+      return "plain number";
+    case Dimension::angle:
+      return "angle";
+    case Dimension::length:
+      return "length";
+    case Dimension::area:
+      return "area";
+    case Dimension::mass:
+      return "mass";
+    case Dimension::time:
+      return "time";
+    case Dimension::stress:
+      return "stress";
+    case Dimension::density:
+      return "density";
+    case Dimension::areal_mass:
+      return "mass per area";
+    case Dimension::force:
+      return "force";
+    case Dimension::line_force:
+      return "force per length";
   }
   return "quantity";
 }
@@ -99,7 +120,8 @@ double si_factor(std::string_view name, Dimension dimension) {
                              : dimension == Dimension::none ? std::string("1")
                                                             : fmt::format("m{}.kg{}.s{}", e.length, e.mass, e.time);
   const Unit si(ut_parse(system, target.c_str(), UT_UTF8));
-  cv_converter* const converter = ut_are_convertible(unit.get(), si.get()) ? ut_get_converter(unit.get(), si.get()) : nullptr;
+  cv_converter* const converter =
+      ut_are_convertible(unit.get(), si.get()) ? ut_get_converter(unit.get(), si.get()) : nullptr;
   if (!converter) throw std::invalid_argument(fmt::format("'{}' is not a unit of {}", name, words(dimension)));
   const double factor = cv_convert_double(converter, 1.0);
   cv_free(converter);
@@ -143,14 +165,16 @@ UnitSystem UnitSystem::parse(std::string_view text) {
       kept = name;
       return have = true;
     };
-    if (name.empty() ||
-        (!take(Dimension::length, system.length_, system.length_name_, have_length) &&
-         !take(Dimension::mass, system.mass_, system.mass_name_, have_mass) &&
-         !take(Dimension::time, system.time_, system.time_name_, have_time)))
+    if (name.empty() || (!take(Dimension::length, system.length_, system.length_name_, have_length) &&
+                         !take(Dimension::mass, system.mass_, system.mass_name_, have_mass) &&
+                         !take(Dimension::time, system.time_, system.time_name_, have_time)))
       throw std::invalid_argument(fmt::format("'{}' is not a unit of length, mass or time", name));
   }
   if (!have_length || !have_mass || !have_time)
-    throw std::invalid_argument(fmt::format("'{}' has no unit of {}", text, !have_length ? "length" : !have_mass ? "mass" : "time"));
+    throw std::invalid_argument(fmt::format("'{}' has no unit of {}", text,
+                                            !have_length ? "length"
+                                            : !have_mass ? "mass"
+                                                         : "time"));
   system.name_ = fmt::format("{}, {}, {}", system.length_name_, system.mass_name_, system.time_name_);
   return system;
 }
@@ -183,16 +207,26 @@ std::string UnitSystem::unit(Dimension dimension) const {
   for (const Named& named : common)
     if (named.dimension == dimension && std::abs(named.si / si - 1.0) < 1e-9) return std::string(named.name);
   switch (dimension) {
-    case Dimension::length: return length_name_;
-    case Dimension::area: return length_name_ + "^2";
-    case Dimension::mass: return mass_name_;
-    case Dimension::time: return time_name_;
-    case Dimension::density: return fmt::format("{}/{}^3", mass_name_, length_name_);
-    case Dimension::areal_mass: return fmt::format("{}/{}^2", mass_name_, length_name_);
-    case Dimension::stress: return fmt::format("{}/({} {}^2)", mass_name_, length_name_, time_name_);
-    case Dimension::force: return fmt::format("{} {}/{}^2", mass_name_, length_name_, time_name_);
-    case Dimension::line_force: return fmt::format("{}/{}^2", mass_name_, time_name_);
-    default: return {};
+    case Dimension::length:
+      return length_name_;
+    case Dimension::area:
+      return length_name_ + "^2";
+    case Dimension::mass:
+      return mass_name_;
+    case Dimension::time:
+      return time_name_;
+    case Dimension::density:
+      return fmt::format("{}/{}^3", mass_name_, length_name_);
+    case Dimension::areal_mass:
+      return fmt::format("{}/{}^2", mass_name_, length_name_);
+    case Dimension::stress:
+      return fmt::format("{}/({} {}^2)", mass_name_, length_name_, time_name_);
+    case Dimension::force:
+      return fmt::format("{} {}/{}^2", mass_name_, length_name_, time_name_);
+    case Dimension::line_force:
+      return fmt::format("{}/{}^2", mass_name_, time_name_);
+    default:
+      return {};
   }
 }
 

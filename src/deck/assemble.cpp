@@ -21,7 +21,8 @@ struct Target {
 
 class Assembler {
  public:
-  Assembler(Model& model, Findings& findings) : model_(model), part_(*model.part), surface_(model.surface), findings_(findings) {}
+  Assembler(Model& model, Findings& findings)
+      : model_(model), part_(*model.part), surface_(model.surface), findings_(findings) {}
 
   void run() {
     for (const part::Support& support : part_.supports)
@@ -32,7 +33,8 @@ class Assembler {
         std::visit([&](const auto& kind) { add(load, kind, *target); }, load.kind);
     errors_.throw_if_errors();
     if (part_.supports.empty())
-      findings_.warning("deck.no-supports", "the part file declares no support: the part is free in space", Place::in(part_.file),
+      findings_.warning("deck.no-supports", "the part file declares no support: the part is free in space",
+                        Place::in(part_.file),
                         "add [support.NAME] with on = \"...\" and hold = \"clamped\", or write the laminate only");
     if (part_.loads.empty())
       findings_.warning("deck.no-loads", "the part file declares no load", Place::in(part_.file),
@@ -60,8 +62,9 @@ class Assembler {
       for (const mesh::Group& group : surface_.groups)
         if (group.dimension < 2) known.push_back(group.name);
       const auto near = nearest_name(name, known);
-      errors_.error("deck.on-unknown", fmt::format("{}: '{}' is neither a zone nor a group of the mesh", who, name), on.where,
-                    near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones and groups: {}", listed(known, 20)));
+      errors_.error(
+          "deck.on-unknown", fmt::format("{}: '{}' is neither a zone nor a group of the mesh", who, name), on.where,
+          near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones and groups: {}", listed(known, 20)));
       return std::nullopt;
     }
     out.nodes = out.points;
@@ -74,7 +77,8 @@ class Assembler {
     }
     tidy(out.nodes);
     if (out.nodes.empty()) {
-      errors_.error("deck.on-unknown", fmt::format("{}: '{}' holds no nodes", who, name), on.where, "check the zone or group");
+      errors_.error("deck.on-unknown", fmt::format("{}: '{}' holds no nodes", who, name), on.where,
+                    "check the zone or group");
       return std::nullopt;
     }
     return out;
@@ -95,17 +99,20 @@ class Assembler {
       }
     }
     if (best > edge)
-      findings_.warning("deck.point-far",
-                        fmt::format("{}: the nearest node {} is {:.4g} {} away from the declared point, more than an element's edge", who,
-                                    surface_.node_ids[node], best, part_.units.unit(Dimension::length)),
-                        on.where, "check the point and the length unit of the mesh");
+      findings_.warning(
+          "deck.point-far",
+          fmt::format("{}: the nearest node {} is {:.4g} {} away from the declared point, more than an element's edge",
+                      who, surface_.node_ids[node], best, part_.units.unit(Dimension::length)),
+          on.where, "check the point and the length unit of the mesh");
     return {{node}, {node}, {}, {}};
   }
 
   void add(const part::Load& load, const part::Pressure& pressure, const Target& target) {
     if (target.elements.empty()) {
-      errors_.error("deck.on-kind", fmt::format("[load.{}]: a pressure acts on a zone or element group, not on points or edges", load.name), load.on.where,
-                    "name a zone, or give a force instead");
+      errors_.error(
+          "deck.on-kind",
+          fmt::format("[load.{}]: a pressure acts on a zone or element group, not on points or edges", load.name),
+          load.on.where, "name a zone, or give a force instead");
       return;
     }
     // The tool face is under the first ply: what pushes on it pushes along n.
@@ -133,7 +140,9 @@ class Assembler {
       for (std::size_t i = 0; i < nodes.size(); ++i) give(nodes[i], areas[i]);
     }
     if (!(whole > 0.0)) {
-      errors_.error("deck.on-kind", fmt::format("[load.{}]: what it acts on has no length or area to spread a force over", load.name), load.on.where);
+      errors_.error("deck.on-kind",
+                    fmt::format("[load.{}]: what it acts on has no length or area to spread a force over", load.name),
+                    load.on.where);
       return;
     }
     Model::Force out{load.name, {}, {}};
@@ -160,8 +169,11 @@ void number_densely(mesh::Surface& surface, Findings& findings) {
   const auto renumber = [&](std::vector<std::int64_t>& ids, std::string_view what) {
     if (!sparse(ids)) return;
     for (std::size_t i = 0; i < ids.size(); ++i) ids[i] = static_cast<std::int64_t>(i) + 1;
-    findings.note("deck.renumbered", fmt::format("{} ids were made 1 to {}, in the mesh file's order: the file's own are too far apart for a solver", what, ids.size()),
-                  Place::in(surface.file));
+    findings.note(
+        "deck.renumbered",
+        fmt::format("{} ids were made 1 to {}, in the mesh file's order: the file's own are too far apart for a solver",
+                    what, ids.size()),
+        Place::in(surface.file));
   };
   renumber(surface.element_ids, "element");
   renumber(surface.node_ids, "node");
@@ -174,12 +186,14 @@ Vec3 total_load(const Model& model) {
   for (const Model::Force& force : model.forces)
     for (const Vec3& share : force.forces) out += share;
   for (const Model::Pressure& pressure : model.pressures)
-    for (const mesh::ElementIndex e : pressure.elements) out += pressure.along_normal * model.geometry.areas[e] * model.geometry.normals[e];
+    for (const mesh::ElementIndex e : pressure.elements)
+      out += pressure.along_normal * model.geometry.areas[e] * model.geometry.normals[e];
   return out;
 }
 
-Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, const layup::Layup& layup,
-               const section::Sections& sections, const AssembleOptions& options, Findings& findings) {
+Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
+               const layup::Layup& layup, const section::Sections& sections, const AssembleOptions& options,
+               Findings& findings) {
   Model model;
   model.part = &part;
   model.layup = &layup;
@@ -191,8 +205,9 @@ Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh:
     model.surface = mesh::raised_to_quadratic(numbered);
     if (const std::size_t added = model.surface.points.size() - surface.points.size(); added > 0)
       findings.note("deck.raised",
-                    fmt::format("the mesh was raised to quadratic elements: {} nodes in the middle of straight edges were added to {}, {} in all", added,
-                                surface.points.size(), model.surface.points.size()),
+                    fmt::format("the mesh was raised to quadratic elements: {} nodes in the middle of straight edges "
+                                "were added to {}, {} in all",
+                                added, surface.points.size(), model.surface.points.size()),
                     Place::in(surface.file));
   } else {
     model.surface = std::move(numbered);

@@ -1,9 +1,9 @@
-// Bulk data decks: the public cards that many solvers read. Large-field format (16 characters a number) wherever a number
-// matters, small fields for ids.
+// Bulk data decks: the public cards that many solvers read. Large-field format (16 characters a number) wherever a
+// number matters, small fields for ids.
 #include "writers.hpp"
 
-#include <Eigen/Geometry>
 #include <fmt/format.h>
+#include <Eigen/Geometry>
 
 #include <algorithm>
 #include <cmath>
@@ -67,7 +67,12 @@ class LargeCard {
 class Writer {
  public:
   Writer(const Model& model, const std::string& path, const WriteOptions& options)
-      : model_(model), part_(*model.part), sections_(*model.sections), surface_(model.surface), options_(options), file_(path) {
+      : model_(model),
+        part_(*model.part),
+        sections_(*model.sections),
+        surface_(model.surface),
+        options_(options),
+        file_(path) {
     written_.path = path;
   }
 
@@ -104,10 +109,13 @@ class Writer {
 
   void write_head() {
     for (const std::string& text : head_lines(model_, "bulk data", options_)) comment(text);
-    comment("material angle of each element: from side 1-2 of the element to 0 of the laminate, about the element normal");
+    comment(
+        "material angle of each element: from side 1-2 of the element to 0 of the laminate, about the element normal");
     if (options_.laminate_only) {
-      comment("to be included in the bulk data of a deck that has nodes, supports and loads; the elements here take the place of its shell elements: "
-              "same ids and nodes, turned to the declared side, with property and material angle");
+      comment(
+          "to be included in the bulk data of a deck that has nodes, supports and loads; the elements here take the "
+          "place of its shell elements: "
+          "same ids and nodes, turned to the declared side, with property and material angle");
       return;
     }
     line("SOL 101");
@@ -150,7 +158,8 @@ class Writer {
       const auto e = static_cast<ElementIndex>(i);
       const mesh::Shape shape = surface_.shapes[e];
       const bool quadratic = mesh::is_quadratic(shape);
-      text += mesh::corner_count(shape) == 3 ? (quadratic ? "CTRIA6  " : "CTRIA3  ") : (quadratic ? "CQUAD8  " : "CQUAD4  ");
+      text += mesh::corner_count(shape) == 3 ? (quadratic ? "CTRIA6  " : "CTRIA3  ")
+                                             : (quadratic ? "CQUAD8  " : "CQUAD4  ");
       small_integer(text, surface_.element_ids[e]);
       small_integer(text, sections_.section_of[e] + 1);
       std::size_t used = 2;
@@ -159,6 +168,7 @@ class Writer {
         small_integer(text, surface_.node_ids[n]);
       }
       // Fields behind the nodes: material angle; an 8-node quadrilateral has four corner thicknesses first.
+      if (used == 8) text += "\n        ";
       if (shape == mesh::Shape::quadrilateral8) text.append(32, ' ');
       const double angle = material_angle(e).degrees();
       append_real(text, std::abs(angle) < 5e-7 ? 0.0 : angle, 8);
@@ -171,7 +181,10 @@ class Writer {
       LargeCard card("PCOMP");
       card.integer(s + 1).real(sections_.bottom[s]).blank().blank().blank().blank().blank().blank();
       for (const section::Layer& layer : sections_.layers_of(s))
-        card.integer(layer.material + 1).real(layer.thickness).real(layer.angle.degrees()).word(options_.ply_results ? "YES" : "NO");
+        card.integer(layer.material + 1)
+            .real(layer.thickness)
+            .real(layer.angle.degrees())
+            .word(options_.ply_results ? "YES" : "NO");
       file_.write(card.text());
     }
   }
@@ -184,8 +197,19 @@ class Writer {
       comment(fmt::format("material {}: {}", material.name, material::name_of(material.kind)));
       const material::Elastic& e = material.elastic;
       const bool isotropic = e.E1 == e.E2 && e.E1 == e.E3 && e.G12 == e.G13 && e.G12 == e.G23;
-      if (isotropic) file_.write(LargeCard("MAT1").integer(m + 1).real(e.E1).real(e.G12).real(e.nu12).real(material.density).text());
-      else file_.write(LargeCard("MAT8").integer(m + 1).real(e.E1).real(e.E2).real(e.nu12).real(e.G12).real(e.G13).real(e.G23).real(material.density).text());
+      if (isotropic)
+        file_.write(LargeCard("MAT1").integer(m + 1).real(e.E1).real(e.G12).real(e.nu12).real(material.density).text());
+      else
+        file_.write(LargeCard("MAT8")
+                        .integer(m + 1)
+                        .real(e.E1)
+                        .real(e.E2)
+                        .real(e.nu12)
+                        .real(e.G12)
+                        .real(e.G13)
+                        .real(e.G23)
+                        .real(material.density)
+                        .text());
     }
   }
 
@@ -209,8 +233,15 @@ class Writer {
     for (const Model::Force& force : model_.forces) {
       comment(fmt::format("load {}", force.name));
       for (std::size_t i = 0; i < force.nodes.size(); ++i)
-        file_.write(LargeCard("FORCE").integer(load_set).integer(surface_.node_ids[force.nodes[i]]).integer(0).real(1.0)
-                        .real(force.forces[i].x()).real(force.forces[i].y()).real(force.forces[i].z()).text());
+        file_.write(LargeCard("FORCE")
+                        .integer(load_set)
+                        .integer(surface_.node_ids[force.nodes[i]])
+                        .integer(0)
+                        .real(1.0)
+                        .real(force.forces[i].x())
+                        .real(force.forces[i].y())
+                        .real(force.forces[i].z())
+                        .text());
     }
     for (const Model::Pressure& pressure : model_.pressures) {
       comment(fmt::format("load {}: positive pushes along the element normal", pressure.name));

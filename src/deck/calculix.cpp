@@ -1,10 +1,12 @@
-// CalculiX decks. Facts about what the solver does with them were measured with ccx 2.20; the number of each in the project's
-// list of solver facts stands in brackets where a line below depends on it.
+// CalculiX decks. Facts about what the solver does with them were measured with ccx 2.20; the number of each in the
+// project's list of solver facts stands in brackets where a line below depends on it.
+#include "axes.hpp"
+#include "node_survey.hpp"
 #include "writers.hpp"
 
+#include <fmt/format.h>
 #include <Eigen/Geometry>
 #include <Eigen/LU>
-#include <fmt/format.h>
 
 #include <algorithm>
 #include <array>
@@ -26,175 +28,16 @@ std::string real(double value) {
   return out;
 }
 
-/// Elements that share a section and a pair of axes: one section card.
-struct ElementGroup {
-  SectionIndex section;
-  std::uint32_t axes;
-  std::vector<ElementIndex> elements;
-};
-
-/// Reference axes shared by elements, with the fibre directions wanted in them.
-struct Axes {
-  Vec3 r, n;
-};
-
-struct Grouping {
-  std::vector<Axes> axes;
-  std::vector<ElementGroup> groups;
-  double largest_error = 0.0;  ///< radians
-};
-
-/// A cell of the grid over (r, t): six whole numbers of at most 21 bits, packed.
-struct Cell {
-  std::uint64_t r, t;
-  friend bool operator==(const Cell&, const Cell&) = default;
-};
-struct CellHash {
-  std::size_t operator()(const Cell& cell) const { return static_cast<std::size_t>((cell.r * 0x9E3779B97F4A7C15ull) ^ (cell.t * 0xC2B2AE3D27D4EB4Full >> 7)); }
-};
-
-std::uint64_t packed(const Vec3& unit, double cell) {
-  std::uint64_t out = 0;
-  for (const double x : unit) out = out << 21 | static_cast<std::uint64_t>(std::llround(x / cell) + (1 << 20));
-  return out;
-}
-
-/// Shares axes among elements whose r and t fall into one cell of a grid; the first element's axes stand for the cell.
-Grouping group(const Model& model, Angle tolerance) {
-  const double cell = tolerance.radians() / std::sqrt(3.0);  // the diagonal of a cell is the tolerance
-  const auto& sections = *model.sections;
-  const std::size_t count = sections.section_of.size();
-  std::vector<Cell> cells(count);
-  parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
-    for (std::size_t e = begin; e < end; ++e)
-      cells[e] = {packed(sections.references[e], cell), packed(model.geometry.normals[e].cross(sections.references[e]), cell)};
-  });
-
-  Grouping out;
-  std::unordered_map<Cell, std::uint32_t, CellHash> axes_of_cell;
-  std::unordered_map<std::uint64_t, std::uint32_t> group_of;
-  std::vector<std::uint32_t> axes_of(count);
-  std::uint32_t current = 0;
-  for (ElementIndex e = 0; e < count; ++e) {
-    const SectionIndex s = sections.section_of[e];
-    if (e == 0 || !(cells[e] == cells[e - 1]) || s != sections.section_of[e - 1]) {  // neighbours in the list mostly agree
-      const auto [found, new_axes] = axes_of_cell.emplace(cells[e], static_cast<std::uint32_t>(out.axes.size()));
-      if (new_axes) out.axes.push_back({sections.references[e], model.geometry.normals[e]});
-      const auto [at, new_group] = group_of.emplace(std::uint64_t{s} << 32 | found->second, static_cast<std::uint32_t>(out.groups.size()));
-      if (new_group) out.groups.push_back({s, found->second, {}});
-      current = at->second;
-    }
-    axes_of[e] = out.groups[current].axes;
-    out.groups[current].elements.push_back(e);
-  }
-
-  // The solver projects what it is given on the element's own plane: errors are measured there.
-  constexpr std::size_t block = 8192;
-  std::vector<double> largest(count / block + 1, 0.0);
-  parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
-    for (std::size_t e = begin; e < end; ++e) {
-      const Vec3 &n = model.geometry.normals[e], &shared = out.axes[axes_of[e]].r;
-      const double error = std::abs(frame::between(sections.references[e], shared - shared.dot(n) * n, n).radians());
-      largest[begin / block] = std::max(largest[begin / block], error);
-    }
-  }, block);
-  out.largest_error = *std::max_element(largest.begin(), largest.end());
-  return out;
-}
-
-/// What the solver makes of the nodes: where thickness, offset or normal jump it ties the layers there with a rigid knot
-/// [3, section 8], and its work arrays must be large enough for all of it [4, section 1].
-class NodeSurvey {
- public:
-  explicit NodeSurvey(const Model& model) : model_(model) {
-    const auto& surface = model.surface;
-    first_.assign(surface.points.size() + 1, 0);
-    for (const NodeIndex n : surface.nodes) ++first_[n + 1];
-    for (std::size_t n = 0; n + 1 < first_.size(); ++n) first_[n + 1] += first_[n];
-    elements_.resize(surface.nodes.size());
-    std::vector<std::uint32_t> next(first_.begin(), first_.end() - 1);
-    for (ElementIndex e = 0; e < surface.element_count(); ++e)
-      for (const NodeIndex n : surface.nodes_of(e)) elements_[next[n]++] = e;
-    clusters_.resize(surface.points.size());
-    parallel_blocks(clusters_.size(), [&](std::size_t begin, std::size_t end) {
-      for (std::size_t n = begin; n < end; ++n) clusters_[n] = clusters(static_cast<NodeIndex>(n));
-    });
-  }
-
-  bool is_knot(NodeIndex node) const { return clusters_[node] > 1; }
-  std::size_t knots() const {
-    return static_cast<std::size_t>(std::count_if(clusters_.begin(), clusters_.end(), [](auto c) { return c > 1; }));
-  }
-
-  /// For every edge between two elements that are not nearly in line, the angle in degrees between their normals. The edge's middle node tells which they are.
-  std::vector<double> arcs() const {
-    std::vector<double> out;
-    for (NodeIndex n = 0; n < clusters_.size(); ++n) {
-      const auto elements = elements_of(n);
-      if (elements.size() != 2) continue;
-      const auto nodes = model_.surface.nodes_of(elements[0]);
-      if (std::find(nodes.begin() + static_cast<std::ptrdiff_t>(nodes.size() / 2), nodes.end(), n) == nodes.end()) continue;
-      const double cosine = model_.geometry.normals[elements[0]].dot(model_.geometry.normals[elements[1]]);
-      if (cosine < 0.9999) out.push_back(Angle::radians(std::acos(std::max(cosine, -1.0))).degrees());
-    }
-    return out;
-  }
-
-  /// Mean unit normal of the elements at a node, and the mid-surface's height above the mesh there.
-  Vec3 to_middle(NodeIndex node) const {
-    Vec3 normal = Vec3::Zero();
-    for (const ElementIndex e : elements_of(node)) normal += model_.geometry.normals[e];
-    const SectionIndex s = model_.sections->section_of[elements_of(node).front()];
-    return (model_.sections->bottom[s] + 0.5 * model_.sections->thickness[s]) * normal.normalized();
-  }
-
-  /// How often each section card must be written so that the solver's knot array suffices: each copy adds to it.
-  std::size_t card_copies() const {
-    const auto& sections = *model_.sections;
-    double most_layers = 1.0, layers = 0.0;
-    for (const SectionIndex s : sections.section_of) {
-      const auto count = static_cast<double>(sections.layers_of(s).size());
-      most_layers = std::max(most_layers, count);
-      layers += count;
-    }
-    double need = 0.0;
-    for (const std::uint8_t c : clusters_) need += c * (3.0 + 3.0 * most_layers) + (c > 1 ? 3.0 * c + 2.0 : 0.0);
-    const double fixed = 64.0 * static_cast<double>(sections.section_of.size());
-    return static_cast<std::size_t>(std::max(1.0, std::ceil((1.05 * need - fixed) / (20.0 * layers))));
-  }
-
- private:
-  /// Groups of like thickness, offset and normal (within 20 degrees) among the elements at a node.
-  std::uint8_t clusters(NodeIndex node) const {
-    struct Cluster {
-      double thickness, bottom;
-      const Vec3* normal;
-    };
-    std::array<Cluster, 16> found;
-    std::size_t count = 0;
-    for (const ElementIndex e : elements_of(node)) {
-      const SectionIndex s = model_.sections->section_of[e];
-      const Cluster own{model_.sections->thickness[s], model_.sections->bottom[s], &model_.geometry.normals[e]};
-      const bool known = std::any_of(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(count), [&](const Cluster& c) {
-        return std::abs(c.thickness - own.thickness) <= 1e-10 && std::abs(c.bottom - own.bottom) <= 1e-10 && c.normal->dot(*own.normal) > 0.9396926;
-      });
-      if (!known && count < found.size()) found[count++] = own;
-    }
-    return static_cast<std::uint8_t>(count);
-  }
-
-  std::span<const ElementIndex> elements_of(NodeIndex node) const { return {elements_.data() + first_[node], elements_.data() + first_[node + 1]}; }
-
-  const Model& model_;
-  std::vector<std::uint32_t> first_;     ///< node n belongs to elements_[first_[n]] .. elements_[first_[n + 1] - 1]
-  std::vector<ElementIndex> elements_;
-  std::vector<std::uint8_t> clusters_;
-};
-
 class Writer {
  public:
   Writer(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings)
-      : model_(model), part_(*model.part), sections_(*model.sections), surface_(model.surface), options_(options), findings_(findings), file_(path),
+      : model_(model),
+        part_(*model.part),
+        sections_(*model.sections),
+        surface_(model.surface),
+        options_(options),
+        findings_(findings),
+        file_(path),
         grouping_(group(model, options.orientation_tolerance)) {
     written_.path = path;
   }
@@ -245,20 +88,28 @@ class Writer {
       if (voigt(0, 0) > 2.0 * H(0, 0) || voigt(1, 1) > 2.0 * H(1, 1)) ++stiff;
     }
     if (fitted > 0)
-      findings_.note("deck.soft-core",
-                     fmt::format("{} sections have a core; this solver would make them up to {:.3g} times too stiff in transverse shear, so their faces "
-                                 "carry equivalent shear moduli G13, G23 that give the laminate its true shear stiffness (left over: {:.2g} %); "
-                                 "shear stresses in the faces are not real",
-                                 fitted, worst, 100.0 * leftover),
-                     Place::in(part_.file));
+      findings_.note(
+          "deck.soft-core",
+          fmt::format("{} with a core would come out up to {:.3g} times too stiff in transverse shear; the faces carry "
+                      "equivalent shear moduli G13, G23 that give the laminate its true shear stiffness (left over: "
+                      "{:.2g} %), so shear stresses in the faces are not real",
+                      counted(fitted, "section"), worst, 100.0 * leftover),
+          Place::in(part_.file));
     if (leftover > 0.05)
-      findings_.warning("deck.soft-core-leftover",
-                        fmt::format("the equivalent shear moduli of the faces miss the true shear stiffness of a section by {:.2g} %", 100.0 * leftover), Place::in(part_.file),
-                        "the core is much stiffer one way than the other and the faces lie across: check deflections by a hand calculation");
+      findings_.warning(
+          "deck.soft-core-leftover",
+          fmt::format("the equivalent shear moduli of the faces miss the true shear stiffness of a section by {:.2g} %",
+                      100.0 * leftover),
+          Place::in(part_.file),
+          "the core is much stiffer one way than the other and the faces lie across: check deflections by a hand "
+          "calculation");
     if (stiff > 0)
-      findings_.warning("deck.shear-too-stiff",
-                        fmt::format("{} sections without a core have layers so different in shear that this solver is more than twice too stiff in transverse shear", stiff),
-                        Place::in(part_.file), "declare the soft material as kind = \"core\"");
+      findings_.warning(
+          "deck.shear-too-stiff",
+          fmt::format("{} without a core: the layers differ so much in shear that this solver is more than "
+                      "twice too stiff in transverse shear",
+                      counted(stiff, "section")),
+          Place::in(part_.file), "declare the soft material as kind = \"core\"");
     fitted_ = fitted;
     worst_ = worst;
   }
@@ -268,19 +119,26 @@ class Writer {
     std::size_t orientations = 0;
     wanted_.resize(grouping_.axes.size());
     for (const ElementGroup& group : grouping_.groups)
-      for (const section::Layer& layer : sections_.layers_of(group.section)) wanted_[group.axes].insert(layer.angle.degrees());
+      for (const section::Layer& layer : sections_.layers_of(group.section))
+        wanted_[group.axes].insert(layer.angle.degrees());
     for (const auto& angles : wanted_) orientations += angles.size();
     written_.orientations = orientations;
-    comment(fmt::format("{} element groups by section and axes; {} orientations, shared within {:g} deg (largest error {:.3g} deg)", grouping_.groups.size(), orientations,
-                        options_.orientation_tolerance.degrees(), Angle::radians(grouping_.largest_error).degrees()));
+    comment(fmt::format(
+        "{} element groups by section and axes; {} orientations, shared within {:g} deg (largest error {:.3g} deg)",
+        grouping_.groups.size(), orientations, options_.orientation_tolerance.degrees(),
+        Angle::radians(grouping_.largest_error).degrees()));
     if (fitted_ > 0) {
-      comment(fmt::format("{} sections with a core: this solver adds up G*t over the layers and would be up to {:.3g} times too stiff in transverse shear; "
-                          "materials named ..._SHEARn carry equivalent G13, G23 so that section n has its true shear stiffness",
-                          fitted_, worst_));
+      comment(fmt::format(
+          "{} with a core: this solver adds up G*t over the layers and would be up to {:.3g} times too stiff "
+          "in transverse shear; "
+          "materials named ..._SHEARn carry equivalent G13, G23 so that section n has its true shear stiffness",
+          counted(fitted_, "section"), worst_));
     }
     if (options_.laminate_only) {
-      comment("to be included in a deck whose layered shells are S8R or S6 with the element ids and node order of the mesh file turned to the declared side; "
-              "materials, orientations, element sets and sections are here, mesh, supports and loads are not");
+      comment(
+          "to be included in a deck whose layered shells are S8R or S6 with the element ids and node order of the mesh "
+          "file turned to the declared side; "
+          "materials, orientations, element sets and sections are here, mesh, supports and loads are not");
     }
   }
 
@@ -322,12 +180,15 @@ class Writer {
     });
   }
 
-  std::string material_name(std::uint32_t material) const { return fmt::format("M{}_{}", material + 1, solver_name(part_.materials[material].name)); }
+  std::string material_name(std::uint32_t material) const {
+    return fmt::format("M{}_{}", material + 1, solver_name(part_.materials[material].name));
+  }
 
   void write_material(const std::string& name, const material::Elastic& m, double density) {
     line(fmt::format("*MATERIAL, NAME={}", name));
     line("*ELASTIC, TYPE=ENGINEERING CONSTANTS");
-    line(fmt::format("{},{},{},{},{},{},{},{}", real(m.E1), real(m.E2), real(m.E3), real(m.nu12), real(m.nu13), real(m.nu23), real(m.G12), real(m.G13)));
+    line(fmt::format("{},{},{},{},{},{},{},{}", real(m.E1), real(m.E2), real(m.E3), real(m.nu12), real(m.nu13),
+                     real(m.nu23), real(m.G12), real(m.G13)));
     line(real(m.G23));
     if (density > 0.0) {
       line("*DENSITY");
@@ -367,10 +228,12 @@ class Writer {
     }
   }
 
-  /// Directions are written out: the solver projects the first on the element's plane and takes n from the element [sec. 3].
+  /// Directions are written out: the solver projects the first on the element's plane and takes n from the element
+  /// [sec. 3].
   void write_orientations() {
     first_orientation_.assign(1, 1);
-    for (std::size_t a = 0; a < wanted_.size(); ++a) first_orientation_.push_back(first_orientation_.back() + wanted_[a].size());
+    for (std::size_t a = 0; a < wanted_.size(); ++a)
+      first_orientation_.push_back(first_orientation_.back() + wanted_[a].size());
     file_.write_lines(wanted_.size(), [&](std::size_t a, std::string& text) {
       std::size_t number = first_orientation_[a];
       for (const double degrees : wanted_[a]) {
@@ -389,12 +252,15 @@ class Writer {
 
   std::size_t orientation(std::uint32_t axes, Angle angle) const {
     const auto& angles = wanted_[axes];
-    return first_orientation_[axes] + static_cast<std::size_t>(std::distance(angles.begin(), angles.find(angle.degrees())));
+    return first_orientation_[axes] +
+           static_cast<std::size_t>(std::distance(angles.begin(), angles.find(angle.degrees())));
   }
 
   void write_sections() {
     const std::size_t copies = survey_ ? survey_->card_copies() : 1;
-    if (copies > 1) comment(fmt::format("each section card stands {} times: its copies change nothing but the size of the solver's arrays", copies));
+    if (copies > 1)
+      comment(fmt::format(
+          "each section card stands {} times: its copies change nothing but the size of the solver's arrays", copies));
     for (std::size_t g = 0; g < grouping_.groups.size(); ++g) {
       const ElementGroup& group = grouping_.groups[g];
       const SectionIndex s = group.section;
@@ -402,10 +268,12 @@ class Writer {
       write_ids(group.elements.size(), [&](std::size_t i) { return surface_.element_ids[group.elements[i]]; });
       // The solver's offset: mid-surface = node - OFFSET t n [1].
       const double offset = -(sections_.bottom[s] / sections_.thickness[s] + 0.5);
-      std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET=G{}, OFFSET={}\n", g + 1, real(std::abs(offset) < 1e-12 ? 0.0 : offset));
+      std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET=G{}, OFFSET={}\n", g + 1,
+                                     real(std::abs(offset) < 1e-12 ? 0.0 : offset));
       const auto layers = sections_.layers_of(s);
       for (std::size_t i = 0; i < layers.size(); ++i)
-        card += fmt::format("{},,{},O{}\n", real(layers[i].thickness), layer_materials_[s][i], orientation(group.axes, layers[i].angle));
+        card += fmt::format("{},,{},O{}\n", real(layers[i].thickness), layer_materials_[s][i],
+                            orientation(group.axes, layers[i].angle));
       for (std::size_t copy = 0; copy < copies; ++copy) file_.write(card);
     }
   }
@@ -415,16 +283,19 @@ class Writer {
     for (std::size_t i = 0; i < model_.supports.size(); ++i) {
       support_sets.push_back(fmt::format("S{}_{}", i + 1, solver_name(model_.supports[i].name)));
       line(fmt::format("*NSET, NSET={}", support_sets.back()));
-      write_ids(model_.supports[i].nodes.size(), [&](std::size_t k) { return surface_.node_ids[model_.supports[i].nodes[k]]; });
+      write_ids(model_.supports[i].nodes.size(),
+                [&](std::size_t k) { return surface_.node_ids[model_.supports[i].nodes[k]]; });
     }
     for (std::size_t i = 0; i < model_.pressures.size(); ++i) {
       load_sets.push_back(fmt::format("L{}_{}", i + 1, solver_name(model_.pressures[i].name)));
       line(fmt::format("*ELSET, ELSET={}", load_sets.back()));
-      write_ids(model_.pressures[i].elements.size(), [&](std::size_t k) { return surface_.element_ids[model_.pressures[i].elements[k]]; });
+      write_ids(model_.pressures[i].elements.size(),
+                [&](std::size_t k) { return surface_.element_ids[model_.pressures[i].elements[k]]; });
     }
     if (!model_.supports.empty()) {
       std::vector<NodeIndex> supported;  // a node that two supports hold counts once in the sum of reactions
-      for (const Model::Support& support : model_.supports) supported.insert(supported.end(), support.nodes.begin(), support.nodes.end());
+      for (const Model::Support& support : model_.supports)
+        supported.insert(supported.end(), support.nodes.begin(), support.nodes.end());
       std::sort(supported.begin(), supported.end());
       supported.erase(std::unique(supported.begin(), supported.end()), supported.end());
       line("*NSET, NSET=SUPPORTED");
@@ -450,7 +321,8 @@ class Writer {
     }
     if (options_.ply_results) {
       // GLOBAL=YES: in ply axes this output crashes the solver from 14 layers on [1, section 0].
-      comment("every ply: eight points per layer (S6: six), layers first laid first; global axes, shear strains tensorial");
+      comment(
+          "every ply: eight points per layer (S6: six), layers first laid first; global axes, shear strains tensorial");
       line("*EL PRINT, ELSET=EALL, GLOBAL=YES");
       line("S,E");
     }
@@ -463,8 +335,8 @@ class Writer {
     line("*END STEP");
   }
 
-  /// A moment in the plane across n as values of two rotational freedoms. The solver projects each rotation axis on that plane, so
-  /// a third would depend on the two and stop it; the axis nearest to n is left out.
+  /// A moment in the plane across n as values of two rotational freedoms. The solver projects each rotation axis on
+  /// that plane, so a third would depend on the two and stop it; the axis nearest to n is left out.
   static std::array<std::pair<int, double>, 2> in_two_rotations(const Vec3& moment, const Vec3& n) {
     Eigen::Index nearest = 0;
     n.cwiseAbs().maxCoeff(&nearest);
@@ -478,15 +350,16 @@ class Writer {
     return {{{i + 4, values[0]}, {j + 4, values[1]}}};
   }
 
-  /// Forces act on the laminate's middle surface, not at the node [5]: the moment that carries them to the mesh is added.
-  /// At knots the solver takes them at the node.
+  /// Forces act on the laminate's middle surface, not at the node [5]: the moment that carries them to the mesh is
+  /// added. At knots the solver takes them at the node.
   void write_force(const Model::Force& force) {
     comment(fmt::format("load {}", force.name));
     line("*CLOAD");
     bool moments = false;
     file_.write_lines(force.nodes.size(), [&](std::size_t i, std::string& text) {
       for (int k = 0; k < 3; ++k)
-        if (force.forces[i][k] != 0.0) text += fmt::format("{},{},{}\n", surface_.node_ids[force.nodes[i]], k + 1, real(force.forces[i][k]));
+        if (force.forces[i][k] != 0.0)
+          text += fmt::format("{},{},{}\n", surface_.node_ids[force.nodes[i]], k + 1, real(force.forces[i][k]));
     });
     std::string lines;
     for (std::size_t i = 0; i < force.nodes.size(); ++i) {
@@ -495,40 +368,60 @@ class Writer {
       const Vec3 moment = (-middle).cross(force.forces[i]);
       if (moment.norm() <= 1e-9 * force.forces[i].norm() * middle.norm()) continue;
       for (const auto& [freedom, value] : in_two_rotations(moment, middle.normalized())) {
+        if (std::abs(value) <= 1e-9 * moment.norm()) continue;
         lines += fmt::format("{},{},{}\n", surface_.node_ids[force.nodes[i]], freedom, real(value));
         moments = true;
       }
     }
-    if (moments) comment("moments that carry these forces from the middle surface, where the solver applies them, to the mesh");
+    if (moments)
+      comment("moments that carry these forces from the middle surface, where the solver applies them, to the mesh");
     file_.write(lines);
   }
 
   void report() {
     if (options_.laminate_only) return;
     const Place place = Place::in(part_.file);
-    const UnitSystem& units = part_.units;
-    double eccentricity = 0.0;
-    for (SectionIndex s = 0; s < sections_.count(); ++s) eccentricity = std::max(eccentricity, std::abs(sections_.bottom[s] + 0.5 * sections_.thickness[s]));
-    constexpr std::uint8_t translations = part::x | part::y | part::z, rotations = part::rx | part::ry | part::rz;
-    for (const Model::Support& support : model_.supports) {
-      const bool partly = (support.held & translations) != 0 && (support.held & rotations) != rotations;
-      if (partly && eccentricity > 1e-9)
-        findings_.note("deck.support-at-middle",
-                       fmt::format("support '{}' holds the middle surface of the laminate, up to {:.4g} {} from the mesh: this solver takes supports there", support.name, eccentricity,
-                                   units.unit(Dimension::length)),
-                       place, "where that lever matters, clamp the edge or mesh the middle surface");
-    }
+    report_supports(place);
     if (const std::size_t knots = survey_->knots(); knots > 0)
-      findings_.note("deck.knots", fmt::format("{} nodes lie where thickness, offset or surface direction jump; this solver ties the layers rigidly there", knots), place);
-    if (grouping_.largest_error > 1e-6)
-      findings_.note("deck.orientations-shared", fmt::format("{} orientations shared by elements within {:g}°: largest error {:.3g}°", written_.orientations,
-                                                             options_.orientation_tolerance.degrees(), Angle::radians(grouping_.largest_error).degrees()),
+      findings_.note("deck.knots",
+                     fmt::format("{} where thickness, offset or surface direction jump; this solver ties the layers "
+                                 "rigidly there",
+                                 counted(knots, "node")),
                      place);
+    if (grouping_.largest_error > 1e-6)
+      findings_.note(
+          "deck.orientations-shared",
+          fmt::format("{} orientations shared by elements within {:g}°: largest error {:.3g}°", written_.orientations,
+                      options_.orientation_tolerance.degrees(), Angle::radians(grouping_.largest_error).degrees()),
+          place);
     check_arcs(place);
     check_slenderness(place);
   }
 
-  /// A stiff fibre leaves a coarsely meshed curved surface: hoop strains 7 % off at 15 degrees of arc an element, 1.5 % at 7.5 [sec. 3].
+  /// Supports hold the middle of the laminate, not the mesh [5]: said once for all that a lever could matter to.
+  void report_supports(const Place& place) {
+    constexpr std::uint8_t translations = part::x | part::y | part::z, rotations = part::rx | part::ry | part::rz;
+    std::vector<std::string> names;
+    double lever = 0.0;
+    for (const Model::Support& support : model_.supports) {
+      if ((support.held & translations) == 0 || (support.held & rotations) == rotations) continue;
+      double own = 0.0;
+      for (const NodeIndex node : support.nodes)
+        if (!survey_->is_knot(node)) own = std::max(own, survey_->to_middle(node).norm());
+      if (own > 1e-9) names.push_back("'" + support.name + "'");
+      lever = std::max(lever, own);
+    }
+    if (!names.empty())
+      findings_.note(
+          "deck.support-at-middle",
+          fmt::format("this solver holds the middle of the laminate, here up to {:.3g} {} from the mesh, at {} {}",
+                      lever, part_.units.unit(Dimension::length), names.size() == 1 ? "support" : "supports",
+                      listed(names)),
+          place, "where that lever matters, clamp the edge or mesh the middle surface");
+  }
+
+  /// A stiff fibre leaves a coarsely meshed curved surface: hoop strains 7 % off at 15 degrees of arc an element, 1.5 %
+  /// at 7.5 [sec. 3].
   void check_arcs(const Place& place) {
     std::size_t coarse = 0;
     double widest = 0.0;
@@ -539,10 +432,13 @@ class Writer {
     }
     if (coarse > 0)
       findings_.warning("deck.coarse-arc",
-                        fmt::format("across {} edges the surface turns by more than 7.5° (up to {:.1f}°) from one element to the next: fibre strains along the arc come out "
+                        fmt::format("across {} edges the surface turns by more than 7.5° (up to {:.1f}°) from one "
+                                    "element to the next: fibre strains along the arc come out "
                                     "more than 1.5 % wrong",
                                     coarse, widest),
-                        place, "mesh finer where the surface is strongly curved; where it has a sharp edge on purpose, this solver treats one of less than 20° as curved");
+                        place,
+                        "mesh finer where the surface is strongly curved; where it has a sharp edge on purpose, this "
+                        "solver treats one of less than 20° as curved");
   }
 
   void check_slenderness(const Place& place) {
@@ -551,7 +447,9 @@ class Writer {
     const double thinnest = *std::min_element(sections_.thickness.begin(), sections_.thickness.end());
     if ((high - low).norm() > 10000.0 * thinnest)
       findings_.warning("deck.very-thin",
-                        fmt::format("the part is {:.0f} times as long as its thinnest laminate is thick: beyond some thousands this solver loses digits", (high - low).norm() / thinnest),
+                        fmt::format("the part is {:.0f} times as long as its thinnest laminate is thick: beyond some "
+                                    "thousands this solver loses digits",
+                                    (high - low).norm() / thinnest),
                         place, "compare with a coarser mesh and with a hand calculation");
   }
 

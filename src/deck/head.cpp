@@ -14,16 +14,24 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
   const UnitSystem& units = part.units;
   std::vector<std::string> out;
   std::string name = part.name;
-  std::replace_if(name.begin(), name.end(), [](unsigned char c) { return std::iscntrl(c) != 0; }, ' ');  // a line break would end the comment
-  out.push_back(fmt::format("{}: {}{}, written by Bordado {}", name, format_title, options.laminate_only ? ", laminate only" : "", version()));
-  out.push_back(fmt::format("units: {} (force {}, stress {}, density {})", units.name(), units.unit(Dimension::force), units.unit(Dimension::stress),
-                            units.unit(Dimension::density)));
-  out.push_back(fmt::format("{} shell elements; {} of the laminate on the mesh, offset {:g} {}; plies listed first laid first, along the element normal",
-                            model.surface.element_count(), part::name_of(part.flush), part.offset, units.unit(Dimension::length)));
-  out.push_back(fmt::format("{} plies, {} different stacks, {} sections", part.plies.size(), sections.stack_count, sections.count()));
-  out.push_back(fmt::format("angles between frames rounded to within {:g} deg: largest {:.3g} deg, mean {:.3g} deg; largest change of A {:.2g} %, B {:.2g} %, D {:.2g} %",
-                            off.angle_tolerance.degrees(), off.largest_angle.degrees(), off.mean_angle.degrees(), 100 * off.largest_A, 100 * off.largest_B,
-                            100 * off.largest_D));
+  std::replace_if(
+      name.begin(), name.end(), [](unsigned char c) { return std::iscntrl(c) != 0; },
+      ' ');  // a line break would end the comment
+  out.push_back(fmt::format("{}: {}{}, written by Bordado {}", name, format_title,
+                            options.laminate_only ? ", laminate only" : "", version()));
+  out.push_back(fmt::format("units: {} (force {}, stress {}, density {})", units.name(), units.unit(Dimension::force),
+                            units.unit(Dimension::stress), units.unit(Dimension::density)));
+  out.push_back(fmt::format(
+      "{} shell elements; {} of the laminate on the mesh, offset {:g} {}; plies listed first laid first, along the "
+      "element normal",
+      model.surface.element_count(), part::name_of(part.flush), part.offset, units.unit(Dimension::length)));
+  out.push_back(fmt::format("{} plies, {} different stacks, {} sections", part.plies.size(), sections.stack_count,
+                            sections.count()));
+  out.push_back(
+      fmt::format("angles between frames rounded to within {:g} deg: largest {:.3g} deg, mean {:.3g} deg; largest "
+                  "change of A {:.2g} %, B {:.2g} %, D {:.2g} %",
+                  off.angle_tolerance.degrees(), off.largest_angle.degrees(), off.mean_angle.degrees(),
+                  100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D));
   return out;
 }
 
@@ -43,7 +51,9 @@ std::vector<std::string> wrapped(std::string_view text) {
 
 std::string solver_name(std::string_view name) {
   std::string out;
-  for (const char c : name.substr(0, 40)) out += std::isalnum(static_cast<unsigned char>(c)) ? static_cast<char>(std::toupper(static_cast<unsigned char>(c))) : '_';
+  for (const char c : name.substr(0, 40))
+    out += std::isalnum(static_cast<unsigned char>(c)) ? static_cast<char>(std::toupper(static_cast<unsigned char>(c)))
+                                                       : '_';
   return out;
 }
 

@@ -4,19 +4,25 @@
 
 namespace bordado::deck {
 
-std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sections& sections, section::SectionIndex section) {
+std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sections& sections,
+                                      section::SectionIndex section) {
   using laminate::Matrix2;
   const auto layers = sections.layers_of(section);
-  const auto is_core = [&](const section::Layer& layer) { return part.materials[layer.material].kind == material::Kind::core; };
-  if (std::none_of(layers.begin(), layers.end(), is_core) || std::all_of(layers.begin(), layers.end(), is_core)) return std::nullopt;
+  const auto is_core = [&](const section::Layer& layer) {
+    return part.materials[layer.material].kind == material::Kind::core;
+  };
+  if (std::none_of(layers.begin(), layers.end(), is_core) || std::all_of(layers.begin(), layers.end(), is_core))
+    return std::nullopt;
 
   std::vector<laminate::Layer> stack = section::laminate_of(part, sections, section);
   const Matrix2 H = laminate::transverse_shear(stack), voigt = laminate::transverse_shear_voigt(stack);
   Matrix2 cores = Matrix2::Zero();
   double faces = 0.0;  // thickness of all layers that are not core
   for (std::size_t i = 0; i < stack.size(); ++i) {
-    if (is_core(layers[i])) cores += layers[i].thickness * laminate::transverse_stiffness(stack[i].elastic, stack[i].angle);
-    else faces += layers[i].thickness;
+    if (is_core(layers[i]))
+      cores += layers[i].thickness * laminate::transverse_stiffness(stack[i].elastic, stack[i].angle);
+    else
+      faces += layers[i].thickness;
   }
   // What the faces have to add, spread evenly over their thickness, seen in each face layer's own axes.
   const Matrix2 wanted = (H - cores) / faces;
@@ -27,7 +33,8 @@ std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sec
       Matrix2 turn;
       turn << c, s, -s, c;
       const Matrix2 own = turn * wanted * turn.transpose();
-      const double least = 1e-3 * cores.trace() / (2.0 * laminate::thickness(stack));  // stays positive whatever is asked
+      const double least =
+          1e-3 * cores.trace() / (2.0 * laminate::thickness(stack));  // stays positive whatever is asked
       stack[i].elastic.G13 = std::max(own(0, 0), least);
       stack[i].elastic.G23 = std::max(own(1, 1), least);
     }

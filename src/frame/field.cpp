@@ -23,7 +23,9 @@ Angle between(const Vec3& r, const Vec3& d, const Vec3& normal) {
 
 namespace {
 
-std::optional<Vec3> direction(const part::ProjectedVector& kind, const Vec3& normal) { return projected(kind.vector, normal); }
+std::optional<Vec3> direction(const part::ProjectedVector& kind, const Vec3& normal) {
+  return projected(kind.vector, normal);
+}
 
 }  // namespace
 
@@ -37,13 +39,16 @@ Field field(const part::Frame& frame, const mesh::Geometry& geometry) {
     for (std::size_t e = begin; e < end; ++e) {
       const Vec3& normal = geometry.normals[e];
       const bool has_normal = normal.squaredNorm() > 0.5;  // an element without area has none
-      auto d = has_normal ? std::visit([&](const auto& kind) { return direction(kind, normal); }, frame.kind) : std::nullopt;
+      auto d =
+          has_normal ? std::visit([&](const auto& kind) { return direction(kind, normal); }, frame.kind) : std::nullopt;
       if (!d && has_normal && frame.fallback) {
         d = projected(*frame.fallback, normal);
         state[e] = fallen_back;
       }
-      if (d) out.directions[e] = *d;
-      else state[e] = undefined;
+      if (d)
+        out.directions[e] = *d;
+      else
+        state[e] = undefined;
     }
   });
   for (mesh::ElementIndex e = 0; e < count; ++e) {

@@ -13,12 +13,16 @@ namespace {
 constexpr std::size_t most_plies = 10000;
 constexpr std::string_view plus_minus = "\u00b1", minus_plus = "\u2213", overbar = "\u0305", minus_sign = "\u2212";
 
+bool is_mark_letter(char c) { return std::isalpha(static_cast<unsigned char>(c)) != 0; }
+bool is_frame_letter(char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '-'; }
+
 /// Recursive descent over one code:
 ///   code  = "[" run "]" repeat "s"?          run  = item ("/" item)*          item = group | plies
-///   group = "(" run ")" repeat               plies = sign angle mark? bar? repeat
+///   group = "(" run ")" repeat               plies = sign angle mark? ("@" frame)? bar? repeat
 class CodeReader {
  public:
-  CodeReader(std::string_view code, const IsFabric& is_fabric, const Place& where) : code_(code), is_fabric_(is_fabric), where_(where) {}
+  CodeReader(std::string_view code, const IsFabric& is_fabric, const Place& where)
+      : code_(code), is_fabric_(is_fabric), where_(where) {}
 
   std::vector<CodePly> read() {
     skip();
@@ -50,9 +54,10 @@ class CodeReader {
 
   [[noreturn]] void fail(std::size_t at, std::string_view why) const {
     // Columns are counted in characters, as an eye does, not in bytes.
-    const auto column = static_cast<std::size_t>(
-        std::count_if(code_.begin(), code_.begin() + static_cast<std::ptrdiff_t>(at), [](char c) { return (c & 0xC0) != 0x80; }));
-    throw Failure({Severity::error, "laminate.code", fmt::format("laminate code cannot be read at character {}: {}", column + 1, why), where_,
+    const auto column = static_cast<std::size_t>(std::count_if(
+        code_.begin(), code_.begin() + static_cast<std::ptrdiff_t>(at), [](char c) { return (c & 0xC0) != 0x80; }));
+    throw Failure({Severity::error, "laminate.code",
+                   fmt::format("laminate code cannot be read at character {}: {}", column + 1, why), where_,
                    fmt::format("{}\n    {}^", code_, std::string(column, ' '))});
   }
   void limit(std::size_t count, std::size_t at) const {
@@ -77,7 +82,8 @@ class CodeReader {
     std::size_t value = 1;
     if (at_ < code_.size() && std::isdigit(static_cast<unsigned char>(code_[at_]))) {
       const auto [end, error] = std::from_chars(code_.data() + at_, code_.data() + code_.size(), value);
-      if (error != std::errc{} || value == 0 || value > most_plies) fail(at_, fmt::format("a repeat is a whole number from 1 to {}", most_plies));
+      if (error != std::errc{} || value == 0 || value > most_plies)
+        fail(at_, fmt::format("a repeat is a whole number from 1 to {}", most_plies));
       at_ = static_cast<std::size_t>(end - code_.data());
     } else if (subscript) {
       at_ = begin;  // "_s"
@@ -120,59 +126,79 @@ class CodeReader {
     auto [plies, middle] = run(')');
     if (middle) fail(*middle, "a middle ply (^) cannot stand in a group");
     if (!take(")")) fail(at_, fmt::format("')' is missing for the '(' at character {}", begin));
-    std::string mark = read_mark();
+    const std::string mark = read_mark(), frame = read_frame();
     if (plies.size() == 2 && plies[0].mark.empty() && plies[1].mark.empty()) {
       const double between = std::remainder(plies[1].angle.degrees() - plies[0].angle.degrees(), 180.0);
       if (std::abs(std::abs(between) - 90.0) < 1e-9 && is_fabric_ && is_fabric_(mark)) {
         plies.pop_back();
-        plies[0].mark = std::move(mark);
+        plies[0].mark = mark;
+        plies[0].frame = frame;
         return repeated(plies, repeat(), begin);
       }
     }
-    for (CodePly& ply : plies)
+    for (CodePly& ply : plies) {
       if (ply.mark.empty()) ply.mark = mark;
+      if (ply.frame.empty()) ply.frame = frame;
+    }
     return repeated(plies, repeat(), begin);
   }
 
-  std::string read_mark() {
+  /// A name of plain characters, or any name in braces; nothing where neither stands here.
+  std::string name(bool (*is_plain)(char)) {
     const std::size_t begin = at_;
     if (code_.substr(at_).starts_with('{')) {
       ++at_;
       const std::size_t close = code_.find('}', at_);
-      if (close == std::string_view::npos) fail(begin, "'}' is missing behind a material name");
-      std::string name(code_.substr(at_, close - at_));
+      if (close == std::string_view::npos) fail(begin, "'}' is missing behind a name");
+      std::string braced(code_.substr(at_, close - at_));
       at_ = close + 1;
-      return name;
+      return braced;
     }
-    while (at_ < code_.size() && std::isalpha(static_cast<unsigned char>(code_[at_]))) ++at_;
+    while (at_ < code_.size() && is_plain(code_[at_])) ++at_;
     return std::string(code_.substr(begin, at_ - begin));
+  }
+
+  std::string read_mark() { return name(is_mark_letter); }
+
+  std::string read_frame() {
+    if (!code_.substr(at_).starts_with('@')) return {};
+    const std::size_t begin = at_++;
+    std::string frame = name(is_frame_letter);
+    if (frame.empty()) fail(begin, "a frame's name should stand behind '@'");
+    return frame;
   }
 
   std::vector<CodePly> plies(std::optional<std::size_t>& middle) {
     skip();
     const std::size_t begin = at_;
     int both = 0;
-    if (take(plus_minus) || take("+-") || take("+/-")) both = 1;
-    else if (take(minus_plus) || take("-+") || take("-/+")) both = -1;
+    if (take(plus_minus) || take("+-") || take("+/-"))
+      both = 1;
+    else if (take(minus_plus) || take("-+") || take("-/+"))
+      both = -1;
     double sign = 1.0;
     if (both == 0) {
-      if (take("-") || take(minus_sign)) sign = -1.0;
-      else take("+");
+      if (take("-") || take(minus_sign))
+        sign = -1.0;
+      else
+        take("+");
     }
     skip();
     double value = 0.0;
-    const auto [end, error] = std::from_chars(code_.data() + at_, code_.data() + code_.size(), value, std::chars_format::fixed);
-    if (error != std::errc{} || !std::isfinite(value) || value < 0.0) fail(at_, "an angle in degrees should stand here");
+    const auto [end, error] =
+        std::from_chars(code_.data() + at_, code_.data() + code_.size(), value, std::chars_format::fixed);
+    if (error != std::errc{} || !std::isfinite(value) || value < 0.0)
+      fail(at_, "an angle in degrees should stand here");
     if (value > 360.0) fail(at_, fmt::format("{:g} is no angle between -360 and 360 degrees", value));
     at_ = static_cast<std::size_t>(end - code_.data());
     if (code_.substr(at_).starts_with("°")) at_ += std::string_view("°").size();
-    const std::string mark = read_mark();
+    const std::string mark = read_mark(), frame = read_frame();
     std::vector<CodePly> out;
     if (both != 0) {
-      out.push_back({Angle::degrees(both * value), mark, begin + 1});
-      out.push_back({Angle::degrees(-both * value), mark, begin + 1});
+      out.push_back({Angle::degrees(both * value), mark, frame, begin + 1});
+      out.push_back({Angle::degrees(-both * value), mark, frame, begin + 1});
     } else {
-      out.push_back({Angle::degrees(sign * value), mark, begin + 1});
+      out.push_back({Angle::degrees(sign * value), mark, frame, begin + 1});
     }
     const std::size_t bar_at = at_;
     const bool bar = take("^") || take(overbar);
@@ -189,28 +215,37 @@ class CodeReader {
   int depth_ = 0;
 };
 
-bool same(const CodePly& a, const CodePly& b) { return a.angle == b.angle && a.mark == b.mark; }
+bool same(const CodePly& a, const CodePly& b) { return a.angle == b.angle && a.mark == b.mark && a.frame == b.frame; }
+
+/// As it stands, or in braces where it has other characters than codes take bare.
+std::string name_text(const std::string& name, bool (*is_plain)(char)) {
+  return std::all_of(name.begin(), name.end(), is_plain) ? name : "{" + name + "}";
+}
 
 std::string ply_text(const CodePly& ply) {
   std::string text = fmt::format("{:.2f}", ply.angle.degrees());
   text.erase(text.find_last_not_of('0') + 1);
   if (text.back() == '.') text.pop_back();
   if (text == "-0") text = "0";
-  const bool letters = std::all_of(ply.mark.begin(), ply.mark.end(), [](unsigned char c) { return std::isalpha(c) != 0; });
-  return text + (letters ? ply.mark : "{" + ply.mark + "}");
+  text += name_text(ply.mark, is_mark_letter);
+  if (!ply.frame.empty()) text += "@" + name_text(ply.frame, is_frame_letter);
+  return text;
 }
 
 /// "0/45_2/±30": runs of equal plies get a subscript, +a/-a becomes ±a.
 std::string run_text(std::span<const CodePly> plies, bool middle) {
   std::string out;
   const auto is_pair = [&](std::size_t i) {
-    return i + 1 < plies.size() && plies[i].mark == plies[i + 1].mark && plies[i].angle == -plies[i + 1].angle && plies[i].angle.degrees() > 0.0;
+    return i + 1 < plies.size() && plies[i].mark == plies[i + 1].mark && plies[i].frame == plies[i + 1].frame &&
+           plies[i].angle == -plies[i + 1].angle && plies[i].angle.degrees() > 0.0;
   };
   for (std::size_t i = 0; i < plies.size();) {
     if (!out.empty()) out += '/';
     std::size_t times = 1;
     if (is_pair(i) && !(middle && i + 2 == plies.size())) {
-      while (is_pair(i + 2 * times) && same(plies[i], plies[i + 2 * times]) && !(middle && i + 2 * times + 2 == plies.size())) ++times;
+      while (is_pair(i + 2 * times) && same(plies[i], plies[i + 2 * times]) &&
+             !(middle && i + 2 * times + 2 == plies.size()))
+        ++times;
       out += std::string(plus_minus) + ply_text(plies[i]);
       i += 2 * times;
     } else {
@@ -253,7 +288,8 @@ std::string code_of(std::span<const CodePly> plies) {
       }
     }
   const std::size_t times = half.size() / period;
-  return fmt::format("[{}]{}{}", run_text(half.first(period), middle), times > 1 ? fmt::format("{}", times) : "", symmetric ? "s" : "");
+  return fmt::format("[{}]{}{}", run_text(half.first(period), middle), times > 1 ? fmt::format("{}", times) : "",
+                     symmetric ? "s" : "");
 }
 
 }  // namespace bordado::laminate

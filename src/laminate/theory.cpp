@@ -1,8 +1,8 @@
 #include <bordado/laminate.hpp>
 
+#include <fmt/format.h>
 #include <Eigen/Cholesky>
 #include <Eigen/LU>
-#include <fmt/format.h>
 
 #include <stdexcept>
 
@@ -19,7 +19,8 @@ Matrix3 plane_stress_stiffness(const material::Elastic& m) {
 }
 
 Matrix3 rotated(const Matrix3& Q, Angle angle) {
-  // Strain in ply axes from strain in reference axes (Jones eq. 2.75 with engineering shear); energy is the same in both.
+  // Strain in ply axes from strain in reference axes (Jones eq. 2.75 with engineering shear); energy is the same in
+  // both.
   const double c = angle.cos(), s = angle.sin();
   Matrix3 T;
   T << c * c, s * s, c * s,  //
@@ -48,7 +49,8 @@ namespace {
 void check(std::span<const Layer> layers) {
   if (layers.empty()) throw std::invalid_argument("the stack has no layers");
   for (const Layer& layer : layers)
-    if (!(layer.thickness > 0.0)) throw std::invalid_argument(fmt::format("a layer has thickness {:g}; it must be positive", layer.thickness));
+    if (!(layer.thickness > 0.0))
+      throw std::invalid_argument(fmt::format("a layer has thickness {:g}; it must be positive", layer.thickness));
 }
 
 Stiffness membrane_and_bending(std::span<const Layer> layers, double z0) {
@@ -71,12 +73,14 @@ Matrix2 transverse_shear(std::span<const Layer> layers) {
   check(layers);
   const double h = thickness(layers), bottom = -0.5 * h;
   const Stiffness about_middle = membrane_and_bending(layers, bottom);
-  // Strain gradients for unit moment gradients: column 0 for dMx/dx = 1 (derivatives along x), column 1 for dMy/dy = 1 (along y).
+  // Strain gradients for unit moment gradients: column 0 for dMx/dx = 1 (derivatives along x), column 1 for dMy/dy = 1
+  // (along y).
   const Eigen::Matrix<double, 6, 6> compliance = about_middle.ABD().fullPivLu().inverse();
   const Vector3 e_x = compliance.block<3, 1>(0, 3), k_x = compliance.block<3, 1>(3, 3);
   const Vector3 e_y = compliance.block<3, 1>(0, 4), k_y = compliance.block<3, 1>(3, 4);
 
-  // dt/dz = -(ds along x, y): with d/dx only for column 0 (sx -> txz, txy -> tyz), d/dy only for column 1 (txy -> txz, sy -> tyz).
+  // dt/dz = -(ds along x, y): with d/dx only for column 0 (sx -> txz, txy -> tyz), d/dy only for column 1 (txy -> txz,
+  // sy -> tyz).
   const auto gradient = [](const Matrix3& Q, const Vector3& along_x, const Vector3& along_y) {
     const Vector3 x = Q * along_x, y = Q * along_y;
     Matrix2 out;

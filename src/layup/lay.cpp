@@ -46,12 +46,18 @@ class Stacker {
       if (const auto zone = layup_.zones.find(declared.zone.value)) {
         ply.zone = *zone;
         if (layup_.zones.counts[*zone] == 0)
-          errors_.error("layup.ply-nowhere", fmt::format("ply '{}' lies on zone '{}', which has no elements", declared.id, declared.zone.value), declared.zone.where,
-                        "correct the zone or take the ply out");
+          errors_.error(
+              "layup.ply-nowhere",
+              fmt::format("ply '{}' lies on zone '{}', which has no elements", declared.id, declared.zone.value),
+              declared.zone.where, "correct the zone or take the ply out");
       } else {
         const auto near = nearest_name(declared.zone.value, layup_.zones.names);
-        errors_.error("zone.unknown", fmt::format("ply '{}': zone '{}' is not declared and is no element group of the mesh", declared.id, declared.zone.value),
-                      declared.zone.where, near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones: {}", listed(layup_.zones.names, 20)));
+        errors_.error(
+            "zone.unknown",
+            fmt::format("ply '{}': zone '{}' is not declared and is no element group of the mesh", declared.id,
+                        declared.zone.value),
+            declared.zone.where,
+            near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones: {}", listed(layup_.zones.names, 20)));
       }
       layup_.plies.push_back(ply);
     }
@@ -103,8 +109,8 @@ class Stacker {
     for (mesh::ElementIndex e = 0; e < layup_.stack_of.size(); ++e)
       if (layup_.plies_of(layup_.stack_of[e]).empty()) bare.push_back(e);
     if (bare.empty()) return;
-    errors_.error("layup.element-bare", fmt::format("{} elements have no ply: elements {}", bare.size(), ids(bare)), surface_.place_of(bare.front()),
-                  "lay a ply over zone 'everything', or over a zone that holds them");
+    errors_.error("layup.element-bare", fmt::format("{} elements have no ply: elements {}", bare.size(), ids(bare)),
+                  surface_.place_of(bare.front()), "lay a ply over zone 'everything', or over a zone that holds them");
   }
 
   void lay_frames() {
@@ -126,31 +132,39 @@ class Stacker {
 
   void report(const part::Frame& frame, const frame::Field& field) {
     std::vector<mesh::ElementIndex> flat, near_normal;
-    for (const mesh::ElementIndex e : field.undefined) (geometry_.normals[e].squaredNorm() > 0.5 ? near_normal : flat).push_back(e);
+    for (const mesh::ElementIndex e : field.undefined)
+      (geometry_.normals[e].squaredNorm() > 0.5 ? near_normal : flat).push_back(e);
     if (!flat.empty() && !told_flat_) {
       told_flat_ = true;
-      errors_.error("mesh.no-area", fmt::format("{} elements have no area and so no normal: elements {}", flat.size(), ids(flat)), surface_.place_of(flat.front()),
-                    "mesh the part again or delete them");
+      errors_.error("mesh.no-area",
+                    fmt::format("{} elements have no area and so no normal: elements {}", flat.size(), ids(flat)),
+                    surface_.place_of(flat.front()), "mesh the part again or delete them");
     }
     if (!near_normal.empty())
       errors_.error("frame.near-normal",
-                    fmt::format("frame '{}': its vector{} lies within {:g}° of the normal on {} elements that plies need it on, so 0° has no meaning there: elements {}",
-                                frame.name, frame.fallback ? " and its fallback" : "", frame::least_angle_to_normal.degrees(), near_normal.size(), ids(near_normal)),
+                    fmt::format("frame '{}': its vector{} lies within {:g}° of the normal on {} elements that plies "
+                                "need it on, so 0° has no meaning there: elements {}",
+                                frame.name, frame.fallback ? " and its fallback" : "",
+                                frame::least_angle_to_normal.degrees(), near_normal.size(), ids(near_normal)),
                     frame.where, "give the frame a fallback = [x, y, z], or use another frame there");
     if (!field.fallen_back.empty())
       findings_.note("frame.fallback",
-                     fmt::format("frame '{}': {} elements take the fallback because the vector is within {:g}° of their normal: elements {}", frame.name,
-                                 field.fallen_back.size(), frame::least_angle_to_normal.degrees(), ids(field.fallen_back)),
+                     fmt::format("frame '{}': {} elements take the fallback because the vector is within {:g}° of "
+                                 "their normal: elements {}",
+                                 frame.name, field.fallen_back.size(), frame::least_angle_to_normal.degrees(),
+                                 ids(field.fallen_back)),
                      frame.where);
   }
 
   void check_unused() {
     for (std::uint32_t m = 0; m < part_.materials.size(); ++m)
       if (std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.material == m; }))
-        findings_.note("layup.material-unused", fmt::format("material '{}' is in no ply", part_.materials[m].name), part_.materials[m].where);
+        findings_.note("layup.material-unused", fmt::format("material '{}' is in no ply", part_.materials[m].name),
+                       part_.materials[m].where);
     for (std::uint32_t f = 0; f < part_.frames.size(); ++f)
       if (std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.frame == f; }))
-        findings_.note("layup.frame-unused", fmt::format("frame '{}' is in no ply", part_.frames[f].name), part_.frames[f].where);
+        findings_.note("layup.frame-unused", fmt::format("frame '{}' is in no ply", part_.frames[f].name),
+                       part_.frames[f].where);
   }
 
   const part::Part& part_;
@@ -176,7 +190,8 @@ double thickness(const Layup& layup, StackIndex stack) {
 
 double areal_mass(const part::Part& part, const Layup& layup, StackIndex stack) {
   double sum = 0.0;
-  for (const PlyIndex p : layup.plies_of(stack)) sum += layup.plies[p].thickness * part.materials[layup.plies[p].material].density;
+  for (const PlyIndex p : layup.plies_of(stack))
+    sum += layup.plies[p].thickness * part.materials[layup.plies[p].material].density;
   return sum;
 }
 
@@ -187,11 +202,15 @@ double bottom(const part::Part& part, double h) {
 
 std::string code(const part::Part& part, const Layup& layup, StackIndex stack) {
   const auto plies = layup.plies_of(stack);
-  const bool mixed = std::any_of(plies.begin(), plies.end(), [&](PlyIndex p) { return layup.plies[p].material != layup.plies[plies[0]].material; });
+  const bool mixed = std::any_of(plies.begin(), plies.end(),
+                                 [&](PlyIndex p) { return layup.plies[p].material != layup.plies[plies[0]].material; });
   std::vector<laminate::CodePly> coded;
   for (const PlyIndex p : plies) {
     const material::Material& material = part.materials[layup.plies[p].material];
-    coded.push_back({layup.plies[p].angle, mixed ? (material.mark.empty() ? material.name : material.mark) : std::string(), 0});
+    const std::uint32_t frame = layup.plies[p].frame;
+    coded.push_back({layup.plies[p].angle,
+                     mixed ? (material.mark.empty() ? material.name : material.mark) : std::string(),
+                     frame == layup.plies[plies[0]].frame ? std::string() : part.frames[frame].name, 0});
   }
   return laminate::code_of(coded);
 }

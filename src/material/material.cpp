@@ -8,10 +8,14 @@ namespace bordado::material {
 
 std::string_view name_of(Kind kind) {
   switch (kind) {
-    case Kind::unidirectional: return "unidirectional";
-    case Kind::fabric: return "fabric";
-    case Kind::isotropic: return "isotropic";
-    case Kind::core: break;
+    case Kind::unidirectional:
+      return "unidirectional";
+    case Kind::fabric:
+      return "fabric";
+    case Kind::isotropic:
+      return "isotropic";
+    case Kind::core:
+      break;
   }
   return "core";
 }
@@ -35,14 +39,16 @@ std::optional<std::string> not_positive_definite(const Elastic& m) {
     double nu, ratio;
     std::string_view bound;
   };
-  for (const auto& [name, nu, ratio, bound] : {Pair{"nu12", m.nu12, m.E1 / m.E2, "sqrt(E1/E2)"}, Pair{"nu13", m.nu13, m.E1 / m.E3, "sqrt(E1/E3)"},
-                                               Pair{"nu23", m.nu23, m.E2 / m.E3, "sqrt(E2/E3)"}})
+  for (const auto& [name, nu, ratio, bound] :
+       {Pair{"nu12", m.nu12, m.E1 / m.E2, "sqrt(E1/E2)"}, Pair{"nu13", m.nu13, m.E1 / m.E3, "sqrt(E1/E3)"},
+        Pair{"nu23", m.nu23, m.E2 / m.E3, "sqrt(E2/E3)"}})
     if (!(std::abs(nu) < std::sqrt(ratio)))
       return fmt::format("{} = {:g} is outside ±{} = ±{:.4g}", name, nu, bound, std::sqrt(ratio));
   const double nu21 = m.nu12 * m.E2 / m.E1, nu31 = m.nu13 * m.E3 / m.E1, nu32 = m.nu23 * m.E3 / m.E2;
   const double determinant = 1.0 - m.nu12 * nu21 - m.nu23 * nu32 - m.nu13 * nu31 - 2.0 * nu21 * nu32 * m.nu13;
   if (!(determinant > 0.0))
-    return fmt::format("1 - nu12 nu21 - nu23 nu32 - nu31 nu13 - 2 nu21 nu32 nu13 = {:.4g} is not positive", determinant);
+    return fmt::format("1 - nu12 nu21 - nu23 nu32 - nu31 nu13 - 2 nu21 nu32 nu13 = {:.4g} is not positive",
+                       determinant);
   return std::nullopt;
 }
 
@@ -58,28 +64,32 @@ void check_plausible(const Material& material, const UnitSystem& units, Findings
   const auto outside = [](double value, Range range) { return value < range.low || value > range.high; };
   if (outside(E1, stiffness))
     findings.warning("material.stiffness-unlikely",
-                     fmt::format("material '{}': E{} = {:g} {} is {:.3g} GPa, unlikely for a {} material", material.name,
-                                 material.kind == Kind::isotropic ? "" : "1", m.E1, units.unit(Dimension::stress), E1 / 1e9, name_of(material.kind)),
+                     fmt::format("material '{}': E{} = {:g} {} is {:.3g} GPa, unlikely for a {} material",
+                                 material.name, material.kind == Kind::isotropic ? "" : "1", m.E1,
+                                 units.unit(Dimension::stress), E1 / 1e9, name_of(material.kind)),
                      material.where, "write the unit beside the value, as \"135 GPa\"");
   const double rho = material.density * units.to_si(Dimension::density);
   if (material.density != 0.0 && outside(rho, density))
-    findings.warning("material.density-unlikely",
-                     fmt::format("material '{}': density {:g} {} is {:.3g} kg/m^3, unlikely for a {} material", material.name, material.density,
-                                 units.unit(Dimension::density), rho, name_of(material.kind)),
-                     material.where, "write the unit beside the value, as \"1550 kg/m^3\"");
+    findings.warning(
+        "material.density-unlikely",
+        fmt::format("material '{}': density {:g} {} is {:.3g} kg/m^3, unlikely for a {} material", material.name,
+                    material.density, units.unit(Dimension::density), rho, name_of(material.kind)),
+        material.where, "write the unit beside the value, as \"1550 kg/m^3\"");
   if (material.thickness) {
     const double t = *material.thickness * units.to_si(Dimension::length);
     if (outside(t, thickness))
-      findings.warning("material.thickness-unlikely",
-                       fmt::format("material '{}': thickness {:g} {} is {:.3g} mm, unlikely for one {} ply", material.name, *material.thickness,
-                                   units.unit(Dimension::length), 1e3 * t, name_of(material.kind)),
-                       material.where, "write the unit beside the value, as \"0.25 mm\"");
+      findings.warning(
+          "material.thickness-unlikely",
+          fmt::format("material '{}': thickness {:g} {} is {:.3g} mm, unlikely for one {} ply", material.name,
+                      *material.thickness, units.unit(Dimension::length), 1e3 * t, name_of(material.kind)),
+          material.where, "write the unit beside the value, as \"0.25 mm\"");
   }
   if (material.kind == Kind::unidirectional && m.E1 > 3.0 * m.E2 && m.nu12 > 0.0 && m.nu12 < 0.1)
-    findings.warning("material.nu21-for-nu12",
-                     fmt::format("material '{}': nu12 = {:g} is low for a unidirectional ply; nu21 would be {:.3g} for nu12 = 0.3", material.name,
-                                 m.nu12, 0.3 * m.E2 / m.E1),
-                     material.where, "nu12 is the strain across the fibres for a stress along them");
+    findings.warning(
+        "material.nu21-for-nu12",
+        fmt::format("material '{}': nu12 = {:g} is low for a unidirectional ply; nu21 would be {:.3g} for nu12 = 0.3",
+                    material.name, m.nu12, 0.3 * m.E2 / m.E1),
+        material.where, "nu12 is the strain across the fibres for a stress along them");
 }
 
 }  // namespace bordado::material

@@ -19,8 +19,10 @@ IdMap::IdMap(std::span<const std::int64_t> ids) {
     table_.assign(spread + 1, no_index);
     for (std::uint32_t i = 0; i < ids.size(); ++i) {
       std::uint32_t& slot = table_[static_cast<std::size_t>(ids[i] - lowest_)];
-      if (slot != no_index) note_duplicate(i);
-      else slot = i;
+      if (slot != no_index)
+        note_duplicate(i);
+      else
+        slot = i;
     }
     return;
   }
@@ -53,9 +55,7 @@ class Builder {
   }
 
  private:
-  Place node_place(std::size_t i) const {
-    return {path_, raw_.node_line ? raw_.node_line(i) : std::nullopt, {}, {}};
-  }
+  Place node_place(std::size_t i) const { return {path_, raw_.node_line ? raw_.node_line(i) : std::nullopt, {}, {}}; }
   Place element_place(std::size_t i) const {
     return {path_, raw_.element_line ? raw_.element_line(i) : std::nullopt, {}, raw_.element_ids[i]};
   }
@@ -65,11 +65,12 @@ class Builder {
       errors_.error("mesh.no-shells", "the mesh has no triangles and no quadrilaterals", Place::in(path_),
                     "mesh the surfaces (2D); if physical groups are defined, a surface must be in one to be saved");
     if (raw_.node_ids.size() >= no_index || raw_.nodes.size() >= no_index)
-      errors_.error("mesh.too-large", fmt::format("the mesh has {} nodes; at most 4294967294 can be held", raw_.node_ids.size()),
+      errors_.error("mesh.too-large",
+                    fmt::format("the mesh has {} nodes; at most 4294967294 can be held", raw_.node_ids.size()),
                     Place::in(path_), "split the part");
     if (const auto twice = index_of_.duplicate())
-      errors_.error("mesh.node-twice", fmt::format("node id {} stands twice", raw_.node_ids[*twice]), node_place(*twice),
-                    "renumber the mesh and save it again");
+      errors_.error("mesh.node-twice", fmt::format("node id {} stands twice", raw_.node_ids[*twice]),
+                    node_place(*twice), "renumber the mesh and save it again");
     if (const auto twice = IdMap(raw_.element_ids).duplicate())
       errors_.error("mesh.element-twice", fmt::format("element id {} stands twice", raw_.element_ids[*twice]),
                     element_place(*twice), "renumber the mesh and save it again");
@@ -79,8 +80,7 @@ class Builder {
     const std::size_t count = raw_.shapes.size();
     surface_.first.resize(count + 1);
     surface_.first[0] = 0;
-    for (std::size_t e = 0; e < count; ++e)
-      surface_.first[e + 1] = surface_.first[e] + node_count(raw_.shapes[e]);
+    for (std::size_t e = 0; e < count; ++e) surface_.first[e + 1] = surface_.first[e] + node_count(raw_.shapes[e]);
     surface_.nodes.resize(raw_.nodes.size());
     std::atomic<std::size_t> unknown{raw_.nodes.size()};
     parallel_blocks(raw_.nodes.size(), [&](std::size_t begin, std::size_t end) {
@@ -96,9 +96,10 @@ class Builder {
     if (const std::size_t k = unknown.load(); k < raw_.nodes.size()) {
       const auto after = std::upper_bound(surface_.first.begin(), surface_.first.end(), k);
       const auto e = static_cast<std::size_t>(after - surface_.first.begin()) - 1;
-      errors_.error("mesh.node-unknown",
-                    fmt::format("element {} uses node {}, which the file does not define", raw_.element_ids[e], raw_.nodes[k]),
-                    element_place(e), "save the mesh again with all its nodes");
+      errors_.error(
+          "mesh.node-unknown",
+          fmt::format("element {} uses node {}, which the file does not define", raw_.element_ids[e], raw_.nodes[k]),
+          element_place(e), "save the mesh again with all its nodes");
     }
     surface_.shapes = std::move(raw_.shapes);
     surface_.element_ids = std::move(raw_.element_ids);
@@ -112,7 +113,8 @@ class Builder {
     for (std::uint32_t& kept : kept_) kept = kept ? next++ : no_index;
     const std::size_t stray = kept_.size() - next;
     if (stray > 0)
-      findings_.note("mesh.stray-nodes", fmt::format("{} of {} nodes belong to no shell element and were dropped", stray, kept_.size()),
+      findings_.note("mesh.stray-nodes",
+                     fmt::format("{} of {} nodes belong to no shell element and were dropped", stray, kept_.size()),
                      Place::in(path_));
     if (stray > 0)
       for (NodeIndex& node : surface_.nodes) node = kept_[node];
@@ -124,7 +126,8 @@ class Builder {
     parallel_blocks(kept_.size(), [&](std::size_t begin, std::size_t end) {
       for (std::size_t i = begin; i < end; ++i) {
         if (kept_[i] == no_index) continue;
-        surface_.points[kept_[i]] = Vec3(raw_.coordinates[3 * i], raw_.coordinates[3 * i + 1], raw_.coordinates[3 * i + 2]) * options_.factor;
+        surface_.points[kept_[i]] =
+            Vec3(raw_.coordinates[3 * i], raw_.coordinates[3 * i + 1], raw_.coordinates[3 * i + 2]) * options_.factor;
         surface_.node_ids[kept_[i]] = raw_.node_ids[i];
       }
     });
@@ -132,8 +135,9 @@ class Builder {
     for (std::size_t i = 0; i < kept_.size() && told < 20; ++i) {
       if (kept_[i] == no_index || surface_.points[kept_[i]].allFinite()) continue;
       ++told;
-      errors_.error("mesh.not-finite", fmt::format("node {} has a coordinate that is not a number: ({}, {}, {})", raw_.node_ids[i], raw_.coordinates[3 * i],
-                                                   raw_.coordinates[3 * i + 1], raw_.coordinates[3 * i + 2]),
+      errors_.error("mesh.not-finite",
+                    fmt::format("node {} has a coordinate that is not a number: ({}, {}, {})", raw_.node_ids[i],
+                                raw_.coordinates[3 * i], raw_.coordinates[3 * i + 1], raw_.coordinates[3 * i + 2]),
                     node_place(i), "repair the geometry and mesh it again");
     }
   }
@@ -153,14 +157,17 @@ class Builder {
       std::size_t loose = raw.points.size() - group.points.size();
       for (const auto& [a, b, middle] : raw.edges) {
         const Edge edge{kept_node(a), kept_node(b), middle ? kept_node(middle) : no_index};
-        if (edge.first == no_index || edge.second == no_index) ++loose;
-        else group.edges.push_back(edge);
+        if (edge.first == no_index || edge.second == no_index)
+          ++loose;
+        else
+          group.edges.push_back(edge);
       }
       if (loose > 0)
         findings_.warning("mesh.group-loose",
                           fmt::format("{} {} of group '{}' touch no shell element and were left out", loose,
                                       raw.dimension == 0 ? "points" : "edges", group.name),
-                          Place::in(path_), "make the curve or point part of the surface before meshing (embed or fragment)");
+                          Place::in(path_),
+                          "make the curve or point part of the surface before meshing (embed or fragment)");
       surface_.groups.push_back(std::move(group));
     }
     surface_.file = path_;

@@ -45,7 +45,7 @@ struct RawMesh {
   std::vector<std::int64_t> element_ids;
   std::vector<std::int64_t> nodes;  ///< node ids, node_count(shape) per element
   std::vector<RawGroup> groups;
-  std::size_t passed_over = 0;      ///< elements that are not shells (solids)
+  std::size_t passed_over = 0;  ///< elements that are not shells (solids)
   /// Line of a node or element of this position, where the format can say so; may be empty.
   std::function<std::optional<std::size_t>(std::size_t)> node_line, element_line;
 };

@@ -25,7 +25,8 @@ bool is_blank(char c) { return c == ' ' || c == '\n' || c == '\r' || c == '\t'; 
 /// Reads numbers written as text.
 class TextCursor {
  public:
-  TextCursor(std::string_view bytes, std::size_t at) : begin_(bytes.data()), at_(begin_ + at), end_(begin_ + bytes.size()) {}
+  TextCursor(std::string_view bytes, std::size_t at)
+      : begin_(bytes.data()), at_(begin_ + at), end_(begin_ + bytes.size()) {}
 
   std::int64_t integer() {
     skip_blanks();
@@ -61,7 +62,8 @@ class TextCursor {
   std::size_t offset() const { return static_cast<std::size_t>(at_ - begin_); }
 
   /// Reads `count` lines in parallel by read_line(cursor, index), and goes behind them.
-  /// \returns false, having moved nowhere, where they are not one item a line or cannot be read: then read them one by one.
+  /// \returns false, having moved nowhere, where they are not one item a line or cannot be read: then read them one by
+  /// one.
   template <class ReadLine>
   bool lines_in_parallel(std::int64_t count, ReadLine read_line) {
     constexpr std::size_t block = 4096;
@@ -78,18 +80,21 @@ class TextCursor {
     }
     starts.push_back(at);
     std::atomic<bool> good{true};
-    parallel_blocks(starts.size() - 1, [&](std::size_t first, std::size_t last) {
-      for (std::size_t b = first; b < last && good; ++b) {
-        TextCursor cursor(std::string_view(starts[b], static_cast<std::size_t>(starts[b + 1] - starts[b])), 0);
-        try {
-          for (std::size_t i = b * block; i < std::min(lines, (b + 1) * block); ++i) read_line(cursor, i);
-          cursor.skip_blanks();
-          if (cursor.at_ != cursor.end_) good = false;
-        } catch (const Unreadable&) {
-          good = false;
-        }
-      }
-    }, 1);
+    parallel_blocks(
+        starts.size() - 1,
+        [&](std::size_t first, std::size_t last) {
+          for (std::size_t b = first; b < last && good; ++b) {
+            TextCursor cursor(std::string_view(starts[b], static_cast<std::size_t>(starts[b + 1] - starts[b])), 0);
+            try {
+              for (std::size_t i = b * block; i < std::min(lines, (b + 1) * block); ++i) read_line(cursor, i);
+              cursor.skip_blanks();
+              if (cursor.at_ != cursor.end_) good = false;
+            } catch (const Unreadable&) {
+              good = false;
+            }
+          }
+        },
+        1);
     if (good) at_ = at;
     return good;
   }
@@ -101,7 +106,8 @@ class TextCursor {
   [[noreturn]] void fail(std::string_view wanted) const {
     if (at_ == end_) throw Unreadable{offset(), fmt::format("the file ends where {} should stand", wanted)};
     const auto stop = std::find_if(at_, std::min(end_, at_ + 24), is_blank);
-    throw Unreadable{offset(), fmt::format("'{}' stands where {} should", std::string_view(at_, static_cast<std::size_t>(stop - at_)), wanted)};
+    throw Unreadable{offset(), fmt::format("'{}' stands where {} should",
+                                           std::string_view(at_, static_cast<std::size_t>(stop - at_)), wanted)};
   }
   const char *begin_, *at_, *end_;
 };
@@ -155,19 +161,33 @@ struct Kind {
 };
 
 constexpr Kind kinds[] = {
-    {1, Use::edge, {}, 2, 2},   {8, Use::edge, {}, 3, 3},   {15, Use::point, {}, 1, 1},
-    {2, Use::shell, Shape::triangle3, 3, 3},               {3, Use::shell, Shape::quadrilateral4, 4, 4},
-    {9, Use::shell, Shape::triangle6, 6, 6},               {16, Use::shell, Shape::quadrilateral8, 8, 8},
-    {10, Use::shell, Shape::quadrilateral8, 9, 8},         // the centre node of a 9-node quadrilateral is dropped
-    {4, Use::solid, {}, 4, 0},  {5, Use::solid, {}, 8, 0},  {6, Use::solid, {}, 6, 0},   {7, Use::solid, {}, 5, 0},
-    {11, Use::solid, {}, 10, 0}, {12, Use::solid, {}, 27, 0}, {13, Use::solid, {}, 18, 0}, {14, Use::solid, {}, 14, 0},
-    {17, Use::solid, {}, 20, 0}, {18, Use::solid, {}, 15, 0}, {19, Use::solid, {}, 13, 0},
+    {1, Use::edge, {}, 2, 2},
+    {8, Use::edge, {}, 3, 3},
+    {15, Use::point, {}, 1, 1},
+    {2, Use::shell, Shape::triangle3, 3, 3},
+    {3, Use::shell, Shape::quadrilateral4, 4, 4},
+    {9, Use::shell, Shape::triangle6, 6, 6},
+    {16, Use::shell, Shape::quadrilateral8, 8, 8},
+    {10, Use::shell, Shape::quadrilateral8, 9, 8},  // the centre node of a 9-node quadrilateral is dropped
+    {4, Use::solid, {}, 4, 0},
+    {5, Use::solid, {}, 8, 0},
+    {6, Use::solid, {}, 6, 0},
+    {7, Use::solid, {}, 5, 0},
+    {11, Use::solid, {}, 10, 0},
+    {12, Use::solid, {}, 27, 0},
+    {13, Use::solid, {}, 18, 0},
+    {14, Use::solid, {}, 14, 0},
+    {17, Use::solid, {}, 20, 0},
+    {18, Use::solid, {}, 15, 0},
+    {19, Use::solid, {}, 13, 0},
 };
 
 const Kind& kind_of(std::int64_t type, std::size_t offset) {
   for (const Kind& kind : kinds)
     if (kind.type == type) return kind;
-  throw Unreadable{offset, fmt::format("element type {} is not one of points, lines, triangles and quadrilaterals of order 1 or 2", type)};
+  throw Unreadable{
+      offset,
+      fmt::format("element type {} is not one of points, lines, triangles and quadrilaterals of order 1 or 2", type)};
 }
 
 class Reader {
@@ -189,7 +209,8 @@ class Reader {
       }
     } catch (const Unreadable& trouble) {
       const bool truncated = trouble.offset >= bytes_.size() || trouble.what.starts_with("the file ends");
-      throw Failure({Severity::error, truncated ? "mesh.truncated" : "mesh.unreadable",
+      throw Failure({Severity::error,
+                     truncated ? "mesh.truncated" : "mesh.unreadable",
                      truncated ? fmt::format("the mesh file is cut short: {}", trouble.what) : trouble.what,
                      {path_, line_of(trouble.offset), {}, {}},
                      "save the mesh again (Gmsh MSH 4.1 or 2.2)"});
@@ -200,7 +221,9 @@ class Reader {
  private:
   std::optional<std::size_t> line_of(std::size_t offset) const {
     if (binary_) return std::nullopt;
-    return 1 + static_cast<std::size_t>(std::count(bytes_.begin(), bytes_.begin() + static_cast<std::ptrdiff_t>(std::min(offset, bytes_.size())), '\n'));
+    return 1 +
+           static_cast<std::size_t>(std::count(
+               bytes_.begin(), bytes_.begin() + static_cast<std::ptrdiff_t>(std::min(offset, bytes_.size())), '\n'));
   }
 
   /// Offsets just behind "$Name" lines, first of each name.
@@ -246,7 +269,8 @@ class Reader {
     const std::int64_t mark = one.small();
     binary_ = true;
     swapped_ = mark != 1;
-    if (mark != 1 && mark != 0x01000000) throw Unreadable{cursor.offset(), "the byte order mark of the binary file is broken"};
+    if (mark != 1 && mark != 0x01000000)
+      throw Unreadable{cursor.offset(), "the byte order mark of the binary file is broken"};
   }
 
   template <class Body>
@@ -299,12 +323,15 @@ class Reader {
       for (const std::size_t g : groups) mesh_.groups[g].elements.push_back(position);
     }
     if (kind.use == Use::edge)
-      for (const std::size_t g : groups) mesh_.groups[g].edges.push_back({nodes[0], nodes[1], kind.nodes == 3 ? nodes[2] : 0});
+      for (const std::size_t g : groups)
+        mesh_.groups[g].edges.push_back({nodes[0], nodes[1], kind.nodes == 3 ? nodes[2] : 0});
     if (kind.use == Use::point)
       for (const std::size_t g : groups) mesh_.groups[g].points.push_back(nodes[0]);
   }
 
-  static int dimension_of(const Kind& kind) { return kind.use == Use::point ? 0 : kind.use == Use::edge ? 1 : kind.use == Use::shell ? 2 : 3; }
+  static int dimension_of(const Kind& kind) {
+    return kind.use == Use::point ? 0 : kind.use == Use::edge ? 1 : kind.use == Use::shell ? 2 : 3;
+  }
 
   // --- version 2.2 ---------------------------------------------------------------------------------------------------
 
@@ -364,11 +391,13 @@ class Reader {
     const std::size_t own_group = physical != 0 && kind.use != Use::solid ? group(dimension_of(kind), physical) : 0;
     add_element(cursor, kind, id, std::span(&own_group, physical != 0 && kind.use != Use::solid ? 1 : 0), false);
     if (kind.use != Use::shell) return;
-    const auto first_node = *std::min_element(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(stored), mesh_.nodes.end());
+    const auto first_node =
+        *std::min_element(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(stored), mesh_.nodes.end());
     auto& same_first_node = holders_[first_node];
     for (const auto& [element, offset] : same_first_node) {
-      if (mesh_.shapes[element] != kind.shape || !std::equal(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(stored), mesh_.nodes.end(),
-                                                             mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(offset)))
+      if (mesh_.shapes[element] != kind.shape ||
+          !std::equal(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(stored), mesh_.nodes.end(),
+                      mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(offset)))
         continue;
       if (mesh_.element_ids[element] == id) break;  // the same id twice is an error, told later
       mesh_.shapes.pop_back();
@@ -445,7 +474,8 @@ class Reader {
       const Kind& kind = kind_of(cursor.small(), at);
       const std::int64_t count = cursor.count();
       std::vector<std::size_t> groups;
-      if (const auto found = physical_of_.find({dimension, entity}); found != physical_of_.end() && kind.use != Use::solid)
+      if (const auto found = physical_of_.find({dimension, entity});
+          found != physical_of_.end() && kind.use != Use::solid)
         for (const std::int64_t tag : found->second) groups.push_back(group(dimension_of(kind), tag));
       if (kind.use == Use::shell && read_shells(cursor, kind, count, groups)) continue;
       for (std::int64_t i = 0; i < count; ++i) add_element(cursor, kind, cursor.integer(), groups, true);
@@ -472,7 +502,8 @@ class Reader {
     });
     if (!done) resize(before, stored);
     for (const std::size_t g : groups)
-      for (std::size_t i = before; i < mesh_.shapes.size(); ++i) mesh_.groups[g].elements.push_back(static_cast<std::uint32_t>(i));
+      for (std::size_t i = before; i < mesh_.shapes.size(); ++i)
+        mesh_.groups[g].elements.push_back(static_cast<std::uint32_t>(i));
     return done;
   }
 

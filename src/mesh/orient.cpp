@@ -85,7 +85,8 @@ OrientReport orient(Surface& surface, const Side& side, Findings& findings) {
       for (std::size_t s = 0; s < corner_count(surface.shapes[element]); ++s) {
         const ElementIndex other = near.across[4 * std::size_t{element} + s];
         if (other == no_index) continue;
-        const auto wanted = static_cast<std::uint8_t>(turned[element] ^ (near.agrees[4 * std::size_t{element} + s] ? 0 : 1));
+        const auto wanted =
+            static_cast<std::uint8_t>(turned[element] ^ (near.agrees[4 * std::size_t{element} + s] ? 0 : 1));
         if (turned[other] == unseen) {
           turned[other] = wanted;
           piece.push_back(other);
@@ -121,32 +122,40 @@ OrientReport orient(Surface& surface, const Side& side, Findings& findings) {
   const Place file = Place::in(surface.file);
   if (report.flipped > 0)
     findings.note("mesh.turned",
-                  fmt::format("{} of {} elements were turned round so that all normals agree with the declared side", report.flipped, count), file);
+                  fmt::format("{} of {} elements were turned round so that all normals agree with the declared side",
+                              report.flipped, count),
+                  file);
   if (!report.conflicting.empty())
-    findings.error("mesh.not-orientable",
-                   fmt::format("the sides of the surface cannot agree: going round it, side turns to other side (a Möbius strip); "
-                               "met at elements {}",
-                               listed(ids_of(surface, report.conflicting))),
-                   surface.place_of(report.conflicting.front()), "cut the surface open at one line of elements");
+    findings.error(
+        "mesh.not-orientable",
+        fmt::format("the sides of the surface cannot agree: going round it, side turns to other side (a Möbius strip); "
+                    "met at elements {}",
+                    listed(ids_of(surface, report.conflicting))),
+        surface.place_of(report.conflicting.front()), "cut the surface open at one line of elements");
   if (!report.junction.empty())
-    findings.warning("mesh.junction",
-                     fmt::format("{} elements meet at edges that three or more share (a T-junction): elements {}; sides are not "
-                                 "carried across such an edge, each piece takes the declared side by itself",
-                                 report.junction.size(), listed(ids_of(surface, report.junction))),
-                     surface.place_of(report.junction.front()), "look at the normals of each piece");
+    findings.warning(
+        "mesh.junction",
+        fmt::format("{} elements meet at edges that three or more share (a T-junction): elements {}; sides are not "
+                    "carried across such an edge, each piece takes the declared side by itself",
+                    report.junction.size(), listed(ids_of(surface, report.junction))),
+        surface.place_of(report.junction.front()), "look at the normals of each piece");
   if (report.pieces > 1 && report.junction.empty())
     findings.warning("mesh.pieces",
-                     fmt::format("the surface is {} pieces that share no edge; each takes the declared side by itself; they begin at elements {}",
-                                 report.pieces, [&] {
+                     fmt::format("the surface is {} pieces that share no edge; each takes the declared side by itself; "
+                                 "they begin at elements {}",
+                                 report.pieces,
+                                 [&] {
                                    std::vector<ElementIndex> starts;
                                    for (const auto& piece : pieces) starts.push_back(piece.front());
                                    return listed(ids_of(surface, starts));
                                  }()),
                      file, "if it should be one surface, merge coincident nodes in the mesher");
   if (report.agreement < 0.2)
-    findings.warning("mesh.side-unclear",
-                     fmt::format("the declared side is unclear: only {:.0f} % more of the area faces it than faces away", 100.0 * report.agreement),
-                     file, "declare a point or direction that the whole surface faces");
+    findings.warning(
+        "mesh.side-unclear",
+        fmt::format("the declared side is unclear: only {:.0f} % more of the area faces it than faces away",
+                    100.0 * report.agreement),
+        file, "declare a point or direction that the whole surface faces");
   return report;
 }
 

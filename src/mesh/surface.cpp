@@ -24,14 +24,18 @@ std::optional<std::uint32_t> position(const std::vector<std::int64_t>& ids, std:
 
 }  // namespace
 
-std::optional<ElementIndex> element_with_id(const Surface& surface, std::int64_t id) { return position(surface.element_ids, id); }
-std::optional<NodeIndex> node_with_id(const Surface& surface, std::int64_t id) { return position(surface.node_ids, id); }
+std::optional<ElementIndex> element_with_id(const Surface& surface, std::int64_t id) {
+  return position(surface.element_ids, id);
+}
+std::optional<NodeIndex> node_with_id(const Surface& surface, std::int64_t id) {
+  return position(surface.node_ids, id);
+}
 
 namespace {
 
 /// Derivatives of the shape functions of a shape at (xi, eta); columns are nodes.
-/// Triangles on 0 <= xi, eta, xi + eta <= 1; quadrilaterals on [-1, 1]^2. Reference: O. C. Zienkiewicz and R. L. Taylor,
-/// The Finite Element Method, vol. 1, ch. 8 (Lagrange triangles, serendipity quadrilaterals).
+/// Triangles on 0 <= xi, eta, xi + eta <= 1; quadrilaterals on [-1, 1]^2. Reference: O. C. Zienkiewicz and R. L.
+/// Taylor, The Finite Element Method, vol. 1, ch. 8 (Lagrange triangles, serendipity quadrilaterals).
 struct ShapeValues {
   double value[8], by_xi[8], by_eta[8];
 };
@@ -44,9 +48,10 @@ ShapeValues shape_values(Shape shape, double xi, double eta) {
     case Shape::triangle3:
       return {{zeta, xi, eta}, {-1.0, 1.0, 0.0}, {-1.0, 0.0, 1.0}};
     case Shape::triangle6:
-      return {{zeta * (2 * zeta - 1), xi * (2 * xi - 1), eta * (2 * eta - 1), 4 * zeta * xi, 4 * xi * eta, 4 * eta * zeta},
-              {1 - 4 * zeta, 4 * xi - 1, 0.0, 4 * (zeta - xi), 4 * eta, -4 * eta},
-              {1 - 4 * zeta, 0.0, 4 * eta - 1, -4 * xi, 4 * xi, 4 * (zeta - eta)}};
+      return {
+          {zeta * (2 * zeta - 1), xi * (2 * xi - 1), eta * (2 * eta - 1), 4 * zeta * xi, 4 * xi * eta, 4 * eta * zeta},
+          {1 - 4 * zeta, 4 * xi - 1, 0.0, 4 * (zeta - xi), 4 * eta, -4 * eta},
+          {1 - 4 * zeta, 0.0, 4 * eta - 1, -4 * xi, 4 * xi, 4 * (zeta - eta)}};
     case Shape::quadrilateral4:
       for (int i = 0; i < 4; ++i) {
         const auto [a, b] = corner_signs(i);
@@ -93,10 +98,14 @@ std::vector<GaussPoint> gauss_points(Shape shape) {
   };
   const double g2 = 1.0 / std::sqrt(3.0), g3 = std::sqrt(0.6);
   switch (shape) {
-    case Shape::triangle3: return {{1.0 / 3, 1.0 / 3, 0.5}};
-    case Shape::triangle6: return {{1.0 / 6, 1.0 / 6, 1.0 / 6}, {2.0 / 3, 1.0 / 6, 1.0 / 6}, {1.0 / 6, 2.0 / 3, 1.0 / 6}};
-    case Shape::quadrilateral4: return square({{-g2, 1.0}, {g2, 1.0}});
-    case Shape::quadrilateral8: break;
+    case Shape::triangle3:
+      return {{1.0 / 3, 1.0 / 3, 0.5}};
+    case Shape::triangle6:
+      return {{1.0 / 6, 1.0 / 6, 1.0 / 6}, {2.0 / 3, 1.0 / 6, 1.0 / 6}, {1.0 / 6, 2.0 / 3, 1.0 / 6}};
+    case Shape::quadrilateral4:
+      return square({{-g2, 1.0}, {g2, 1.0}});
+    case Shape::quadrilateral8:
+      break;
   }
   return square({{-g3, 5.0 / 9}, {0.0, 8.0 / 9}, {g3, 5.0 / 9}});
 }
@@ -157,7 +166,8 @@ Geometry geometry(const Surface& surface) {
       }
       const auto corners = surface.corners_of(element);
       const auto at = [&](std::size_t i) -> const Vec3& { return surface.points[corners[i]]; };
-      const Vec3 across = corners.size() == 4 ? (at(2) - at(0)).cross(at(3) - at(1)) : (at(1) - at(0)).cross(at(2) - at(0));
+      const Vec3 across =
+          corners.size() == 4 ? (at(2) - at(0)).cross(at(3) - at(1)) : (at(1) - at(0)).cross(at(2) - at(0));
       const double length = across.norm();
       out.areas[e] = area;
       out.centres[e] = area > 0.0 ? Vec3(moment / area) : middle;
@@ -186,7 +196,8 @@ EdgeTable edges(const Surface& surface) {
     for (std::size_t e = 0; e < count; ++e) {
       const auto corners = surface.corners_of(static_cast<ElementIndex>(e));
       for (std::size_t i = 0; i < corners.size(); ++i)
-        body(static_cast<ElementIndex>(e), static_cast<std::uint8_t>(i), corners[i], corners[i + 1 == corners.size() ? 0 : i + 1]);
+        body(static_cast<ElementIndex>(e), static_cast<std::uint8_t>(i), corners[i],
+             corners[i + 1 == corners.size() ? 0 : i + 1]);
     }
   };
   for_each_side([&](ElementIndex, std::uint8_t, NodeIndex a, NodeIndex b) { ++bucket[std::min(a, b) + 1]; });
@@ -293,7 +304,8 @@ Surface raised_to_quadratic(const Surface& surface) {
   const auto middle_between = [&](NodeIndex a, NodeIndex b) {
     const std::array<NodeIndex, 2> key{std::min(a, b), std::max(a, b)};
     const auto found = std::lower_bound(table.nodes.begin(), table.nodes.end(), key);
-    return found != table.nodes.end() && *found == key ? middle[static_cast<std::size_t>(found - table.nodes.begin())] : no_index;
+    return found != table.nodes.end() && *found == key ? middle[static_cast<std::size_t>(found - table.nodes.begin())]
+                                                       : no_index;
   };
   for (Group& group : out.groups)
     for (Edge& edge : group.edges)

@@ -18,9 +18,12 @@ std::string Part::mesh_path() const {
 
 std::string_view name_of(Flush flush) {
   switch (flush) {
-    case Flush::bottom: return "bottom";
-    case Flush::middle: return "middle";
-    case Flush::top: break;
+    case Flush::bottom:
+      return "bottom";
+    case Flush::middle:
+      return "middle";
+    case Flush::top:
+      break;
   }
   return "top";
 }
@@ -53,7 +56,9 @@ class Reader {
   }
 
  private:
-  Table sub(const toml::table& table, std::string name) { return {table, std::move(name), root_.file(), part_.units, errors_}; }
+  Table sub(const toml::table& table, std::string name) {
+    return {table, std::move(name), root_.file(), part_.units, errors_};
+  }
 
   template <class Body>
   void for_each_named(std::string_view key, bool needed, Body body) {
@@ -71,7 +76,8 @@ class Reader {
     for (const auto& [id, pointer] : in_file_order) {
       const toml::node& node = *pointer;
       if (!node.is_table()) {
-        root_.error("part.value", fmt::format("[{}.{}] should be a table", key, id), root_.place(node), fmt::format("write [{}.{}] on a line of its own", key, id));
+        root_.error("part.value", fmt::format("[{}.{}] should be a table", key, id), root_.place(node),
+                    fmt::format("write [{}.{}] on a line of its own", key, id));
         continue;
       }
       Table table = sub(*node.as_table(), fmt::format("[{}.{}]", key, id));
@@ -80,7 +86,8 @@ class Reader {
     }
   }
 
-  // --- [part] ----------------------------------------------------------------------------------------------------------
+  // --- [part]
+  // ----------------------------------------------------------------------------------------------------------
 
   void read_head(const toml::table& toml) {
     Table table = sub(toml, "[part]");
@@ -88,7 +95,8 @@ class Reader {
       try {
         part_.units = UnitSystem::parse(units->value);
       } catch (const std::invalid_argument& trouble) {
-        table.error("part.units", fmt::format("[part]: units: {}", trouble.what()), units->where, "name a length, a mass and a time unit, as units = \"mm, t, s\"");
+        table.error("part.units", fmt::format("[part]: units: {}", trouble.what()), units->where,
+                    "name a length, a mass and a time unit, as units = \"mm, t, s\"");
       }
     }
     if (const auto name = table.text("name")) part_.name = name->value;
@@ -109,7 +117,8 @@ class Reader {
         part_.mesh_factor = metres_in(unit->value) / part_.units.to_si(Dimension::length);
         if (std::abs(part_.mesh_factor - 1.0) < 1e-12) part_.mesh_factor = 1.0;
       } catch (const std::invalid_argument& trouble) {
-        table.error("part.units", fmt::format("[part] mesh: length: {}", trouble.what()), unit->where, "name the length unit of the mesh file, as length = \"mm\"");
+        table.error("part.units", fmt::format("[part] mesh: length: {}", trouble.what()), unit->where,
+                    "name the length unit of the mesh file, as length = \"mm\"");
       }
     }
     if (table.node("scale"))
@@ -119,9 +128,11 @@ class Reader {
 
   void read_side(Table& table) {
     const toml::node* const node = table.node("side");
-    constexpr std::string_view how = "write side = { towards = [x, y, z] }, { away-from = [x, y, z] }, { along = [x, y, z] } or \"as-meshed\"";
+    constexpr std::string_view how =
+        "write side = { towards = [x, y, z] }, { away-from = [x, y, z] }, { along = [x, y, z] } or \"as-meshed\"";
     if (!node) {
-      table.error("part.key-missing", "[part] has no 'side': which way the plies build up from the mesh", table.place(), std::string(how));
+      table.error("part.key-missing", "[part] has no 'side': which way the plies build up from the mesh", table.place(),
+                  std::string(how));
       return;
     }
     if (node->value_exact<std::string>() == "as-meshed") return;
@@ -136,13 +147,16 @@ class Reader {
     if (const auto p = point("towards", Dimension::length)) part_.side = mesh::Towards{*p};
     if (const auto p = point("away-from", Dimension::length)) part_.side = mesh::AwayFrom{*p};
     if (const auto d = point("along", Dimension::none)) {
-      if (d->norm() > 0.0) part_.side = mesh::Along{*d};
-      else side.error("part.value", "[part] side: 'along' has no length", side.place("along"));
+      if (d->norm() > 0.0)
+        part_.side = mesh::Along{*d};
+      else
+        side.error("part.value", "[part] side: 'along' has no length", side.place("along"));
     }
     side.finish();
   }
 
-  // --- [material.*] ----------------------------------------------------------------------------------------------------
+  // --- [material.*]
+  // ----------------------------------------------------------------------------------------------------
 
   void read_material(Table& table, const std::string& name) {
     Material out;
@@ -155,7 +169,8 @@ class Reader {
       if (const auto density = table.positive("density", Dimension::density)) out.density = *density;
     if (table.node("thickness")) out.thickness = table.positive("thickness", Dimension::length);
     if (!kind) {
-      for (const std::string_view key : {"E", "nu", "G", "E1", "E2", "E3", "nu12", "nu13", "nu23", "G12", "G13", "G23"}) table.node(key);
+      for (const std::string_view key : {"E", "nu", "G", "E1", "E2", "E3", "nu12", "nu13", "nu23", "G12", "G13", "G23"})
+        table.node(key);
       return;
     }
     out.kind = static_cast<Kind>(*kind);
@@ -163,8 +178,9 @@ class Reader {
     if (!elastic) return;
     out.elastic = *elastic;
     if (const auto why = not_positive_definite(out.elastic)) {
-      table.error("material.not-positive-definite", fmt::format("material '{}' cannot exist: {}", name, *why), out.where,
-                  "check units and that nu12 is the strain across for a stress along (nu21 = nu12 E2/E1 is the small one)");
+      table.error(
+          "material.not-positive-definite", fmt::format("material '{}' cannot exist: {}", name, *why), out.where,
+          "check units and that nu12 is the strain across for a stress along (nu21 = nu12 E2/E1 is the small one)");
       return;
     }
     check_plausible(out, part_.units, findings_);
@@ -174,11 +190,15 @@ class Reader {
   void read_mark(Table& table, Material& out) {
     const auto mark = table.text("mark");
     if (!mark) return;
-    if (mark->value.empty() || !std::all_of(mark->value.begin(), mark->value.end(), [](unsigned char c) { return std::isalpha(c); }))
-      table.error("part.value", fmt::format("{}: mark '{}' should be letters only", table.name(), mark->value), mark->where);
+    if (mark->value.empty() ||
+        !std::all_of(mark->value.begin(), mark->value.end(), [](unsigned char c) { return std::isalpha(c); }))
+      table.error("part.value", fmt::format("{}: mark '{}' should be letters only", table.name(), mark->value),
+                  mark->where);
     for (const Material& other : part_.materials)
       if (other.mark == mark->value)
-        table.error("part.name-twice", fmt::format("mark '{}' stands for material '{}' already", mark->value, other.name), mark->where, "choose other letters");
+        table.error("part.name-twice",
+                    fmt::format("mark '{}' stands for material '{}' already", mark->value, other.name), mark->where,
+                    "choose other letters");
     out.mark = mark->value;
   }
 
@@ -192,11 +212,21 @@ class Reader {
     const auto ratio = [&](std::string_view key) { return table.number(key, Dimension::none); };
     if (kind == Kind::isotropic || (kind == Kind::core && table.has("E"))) return read_isotropic(table);
     Elastic m{};
-    const auto E1 = stress("E1"), E2 = stress("E2"), nu12 = ratio("nu12"), G12 = stress("G12"), G13 = stress("G13"), G23 = stress("G23");
-    const auto E3 = maybe(table, "E3", Dimension::stress), nu13 = maybe(table, "nu13", Dimension::none), nu23 = maybe(table, "nu23", Dimension::none);
+    const auto E1 = stress("E1"), E2 = stress("E2"), nu12 = ratio("nu12"), G12 = stress("G12"), G13 = stress("G13"),
+               G23 = stress("G23");
+    const auto E3 = maybe(table, "E3", Dimension::stress), nu13 = maybe(table, "nu13", Dimension::none),
+               nu23 = maybe(table, "nu23", Dimension::none);
     if (kind == Kind::core) table.node("E");
     if (!E1 || !E2 || !nu12 || !G12 || !G13 || !G23) return std::nullopt;
-    m = {.E1 = *E1, .E2 = *E2, .E3 = E3.value_or(*E2), .nu12 = *nu12, .nu13 = nu13.value_or(0.0), .nu23 = nu23.value_or(0.0), .G12 = *G12, .G13 = *G13, .G23 = *G23};
+    m = {.E1 = *E1,
+         .E2 = *E2,
+         .E3 = E3.value_or(*E2),
+         .nu12 = *nu12,
+         .nu13 = nu13.value_or(0.0),
+         .nu23 = nu23.value_or(0.0),
+         .G12 = *G12,
+         .G13 = *G13,
+         .G23 = *G23};
     // What is left out does not matter for plane-stress plies, but the solver wants nine constants that can exist.
     if (kind == Kind::unidirectional) {
       m.nu13 = nu13.value_or(*nu12);
@@ -216,28 +246,34 @@ class Reader {
     const auto nu = maybe(table, "nu", Dimension::none), G = maybe(table, "G", Dimension::stress);
     if (!E) return std::nullopt;
     if (nu.has_value() == G.has_value()) {
-      table.error("part.key-missing", fmt::format("{} needs one of 'nu' and 'G' beside 'E'", table.name()), table.place(), "G = E / (2 (1 + nu)): one follows from the other");
+      table.error("part.key-missing", fmt::format("{} needs one of 'nu' and 'G' beside 'E'", table.name()),
+                  table.place(), "G = E / (2 (1 + nu)): one follows from the other");
       return std::nullopt;
     }
     return material::isotropic(*E, nu ? *nu : *E / (2.0 * *G) - 1.0);
   }
 
-  // --- [frame.*], [zone.*] ---------------------------------------------------------------------------------------------
+  // --- [frame.*], [zone.*]
+  // ---------------------------------------------------------------------------------------------
 
   void read_frame(Table& table, const std::string& name) {
     const auto vector = table.vector("vector", Dimension::none);
     std::optional<Vec3> fallback;
     if (table.node("fallback")) fallback = table.vector("fallback", Dimension::none);
     for (const auto& [key, value] : {std::pair{"vector", vector}, std::pair{"fallback", fallback}})
-      if (value && !(value->norm() > 0.0)) table.error("part.value", fmt::format("{}: '{}' has no length", table.name(), key), table.place(key));
+      if (value && !(value->norm() > 0.0))
+        table.error("part.value", fmt::format("{}: '{}' has no length", table.name(), key), table.place(key));
     if (!vector || !(vector->norm() > 0.0)) return;
     part_.frames.push_back({name, ProjectedVector{vector->normalized()}, fallback, table.place()});
   }
 
   void read_zone(Table& table, const std::string& name) {
-    constexpr std::string_view how = "give one of group = \"...\", box = { from = [..], to = [..] }, union = [..], or from = \"...\" with minus = [..]";
+    constexpr std::string_view how =
+        "give one of group = \"...\", box = { from = [..], to = [..] }, union = [..], or from = \"...\" with minus = "
+        "[..]";
     if (name == everything) {
-      table.error("part.name-taken", "the zone 'everything' is always there and cannot be declared", table.place(), "choose another name");
+      table.error("part.name-taken", "the zone 'everything' is always there and cannot be declared", table.place(),
+                  "choose another name");
       return;
     }
     Zone zone{name, {}, table.place()};
@@ -268,13 +304,17 @@ class Reader {
       if (from && without) zone.kind = Minus{*from, std::move(*without)}, good = true;
     }
     if (kinds != 1) {
-      table.error("part.zone-kind", fmt::format("{} should say in one way where it is; it says {}", table.name(), kinds == 0 ? "none" : "several"), table.place(), std::string(how));
+      table.error("part.zone-kind",
+                  fmt::format("{} should say in one way where it is; it says {}", table.name(),
+                              kinds == 0 ? "none" : "several"),
+                  table.place(), std::string(how));
       return;
     }
     if (good) part_.zones.push_back(std::move(zone));
   }
 
-  // --- [layup] ---------------------------------------------------------------------------------------------------------
+  // --- [layup]
+  // ---------------------------------------------------------------------------------------------------------
 
   struct PlyDefaults {
     std::optional<Declared<std::string>> material, frame, zone;
@@ -289,12 +329,15 @@ class Reader {
     const toml::array* const plies = table.array("plies");
     table.finish();
     if (!plies) return;
-    if (plies->empty()) table.error("part.no-plies", "[layup]: 'plies' is empty", table.place("plies"), "add a line for each ply, first laid first");
+    if (plies->empty())
+      table.error("part.no-plies", "[layup]: 'plies' is empty", table.place("plies"),
+                  "add a line for each ply, first laid first");
     std::size_t number = 0;
     for (const toml::node& node : *plies) {
       ++number;
       if (!node.is_table()) {
-        table.error("part.value", fmt::format("ply {} should be a table", number), table.place(node), "write { id = \"P1\", material = \"...\", angle = 45, frame = \"...\", zone = \"...\" }");
+        table.error("part.value", fmt::format("ply {} should be a table", number), table.place(node),
+                    "write { id = \"P1\", material = \"...\", angle = 45, frame = \"...\", zone = \"...\" }");
         continue;
       }
       const toml::table& ply_table = *node.as_table();
@@ -305,7 +348,8 @@ class Reader {
     }
   }
 
-  std::optional<Declared<std::string>> or_default(Table& table, std::string_view key, const std::optional<Declared<std::string>>& other) {
+  std::optional<Declared<std::string>> or_default(Table& table, std::string_view key,
+                                                  const std::optional<Declared<std::string>>& other) {
     if (!table.has(key) && other) {
       table.node(key);
       return other;
@@ -322,10 +366,15 @@ class Reader {
   void read_ply(Table& table, std::size_t number, const PlyDefaults& defaults) {
     Ply ply;
     ply.where = table.place();
-    if (const auto id = table.text("id")) ply.id = id->value;
-    else ply.id = fmt::format("{}", number);
-    const auto material = or_default(table, "material", defaults.material), frame = or_default(table, "frame", defaults.frame);
-    const auto zone = or_default(table, "zone", defaults.zone ? defaults.zone : std::optional(Declared<std::string>{std::string(everything), table.place()}));
+    if (const auto id = table.text("id"))
+      ply.id = id->value;
+    else
+      ply.id = fmt::format("{}", number);
+    const auto material = or_default(table, "material", defaults.material),
+               frame = or_default(table, "frame", defaults.frame);
+    const auto zone = or_default(
+        table, "zone",
+        defaults.zone ? defaults.zone : std::optional(Declared<std::string>{std::string(everything), table.place()}));
     if (table.node("thickness")) ply.thickness = table.positive("thickness", Dimension::length);
     if (material) ply.material = *material;
     if (frame) ply.frame = *frame;
@@ -333,7 +382,8 @@ class Reader {
     const Material* const found = material ? find_material(material->value) : nullptr;
     if (table.node("code")) {
       if (table.node("angle"))
-        table.error("part.value", fmt::format("{} has both an 'angle' and a 'code'", table.name()), table.place("angle"), "leave one out");
+        table.error("part.value", fmt::format("{} has both an 'angle' and a 'code'", table.name()),
+                    table.place("angle"), "leave one out");
       if (const auto code = table.text("code")) add_coded_plies(table, ply, *code);
       return;
     }
@@ -364,36 +414,46 @@ class Reader {
         Ply ply = pattern;
         ply.id = fmt::format("{}.{}", pattern.id, ++number);
         ply.angle = coded.angle;
+        if (!coded.frame.empty()) ply.frame = {coded.frame, code.where};
         if (!coded.mark.empty()) {
           const Material* const material = marked(coded.mark);
-          if (material) ply.material.value = material->name;
+          if (material)
+            ply.material.value = material->name;
           else if (unknown.insert(coded.mark).second)
-            table.error("part.mark-unknown", fmt::format("{}: no material has the mark or name '{}'", table.name(), coded.mark), code.where,
+            table.error("part.mark-unknown",
+                        fmt::format("{}: no material has the mark or name '{}'", table.name(), coded.mark), code.where,
                         fmt::format("add mark = \"{}\" to a material", coded.mark));
         }
         add_ply(table, std::move(ply));
       }
     } catch (const Failure& failure) {
-      for (const Finding& finding : failure.findings()) table.error(finding.code, finding.what, finding.where, finding.remedy);
+      for (const Finding& finding : failure.findings())
+        table.error(finding.code, finding.what, finding.where, finding.remedy);
     }
   }
 
   void add_ply(Table& table, Ply&& ply) {
     if (!ids_.insert(ply.id).second)
-      table.error("part.name-twice", fmt::format("there are two plies with id '{}'", ply.id), table.place(), "each piece of cloth has an id of its own");
+      table.error("part.name-twice", fmt::format("there are two plies with id '{}'", ply.id), table.place(),
+                  "each piece of cloth has an id of its own");
     const Material* const material = find_material(ply.material.value);
     if (material && !ply.thickness && !material->thickness && !table.has("thickness"))
-      table.error("part.key-missing", fmt::format("ply '{}' has no thickness, and its material '{}' has none either", ply.id, material->name), ply.where,
-                  "add a thickness to the ply or to the material");
+      table.error(
+          "part.key-missing",
+          fmt::format("ply '{}' has no thickness, and its material '{}' has none either", ply.id, material->name),
+          ply.where, "add a thickness to the ply or to the material");
     part_.plies.push_back(std::move(ply));
   }
 
-  // --- [support.*], [load.*] -------------------------------------------------------------------------------------------
+  // --- [support.*], [load.*]
+  // -------------------------------------------------------------------------------------------
 
   std::optional<On> read_on(Table& table) {
     const bool named = table.node("on") != nullptr, at_point = table.node("point") != nullptr;
     if (named == at_point) {
-      table.error("part.key-missing", fmt::format("{} needs one of 'on' (a mesh group or zone) and 'point'", table.name()), table.place(), "add on = \"...\" or point = [x, y, z]");
+      table.error("part.key-missing",
+                  fmt::format("{} needs one of 'on' (a mesh group or zone) and 'point'", table.name()), table.place(),
+                  "add on = \"...\" or point = [x, y, z]");
       return std::nullopt;
     }
     if (named) {
@@ -427,7 +487,9 @@ class Reader {
       for (const auto& item : *list) {
         const auto found = std::find(std::begin(names), std::end(names), item.value);
         if (found == std::end(names))
-          table.error("part.value", fmt::format("{}: '{}' is not one of {}", table.name(), item.value, fmt::join(names, ", ")), item.where);
+          table.error("part.value",
+                      fmt::format("{}: '{}' is not one of {}", table.name(), item.value, fmt::join(names, ", ")),
+                      item.where);
         else
           out |= static_cast<std::uint8_t>(1u << (found - std::begin(names)));
       }
@@ -438,7 +500,8 @@ class Reader {
     const auto on = read_on(table);
     const bool pressure = table.node("pressure") != nullptr, force = table.node("force") != nullptr;
     if (pressure == force) {
-      table.error("part.key-missing", fmt::format("{} needs one of 'pressure' and 'force'", table.name()), table.place(), "add pressure = \"5 kPa\" or force = [Fx, Fy, Fz]");
+      table.error("part.key-missing", fmt::format("{} needs one of 'pressure' and 'force'", table.name()),
+                  table.place(), "add pressure = \"5 kPa\" or force = [Fx, Fy, Fz]");
       table.node("face");
       return;
     }
@@ -457,7 +520,8 @@ class Reader {
     if (on) part_.loads.push_back(std::move(load));
   }
 
-  // --- names -----------------------------------------------------------------------------------------------------------
+  // --- names
+  // -----------------------------------------------------------------------------------------------------------
 
   void check_names() {
     std::vector<std::string> materials, frames;
@@ -465,13 +529,17 @@ class Reader {
     for (const auto& [key, names] : {std::pair{"material", &materials}, std::pair{"frame", &frames}})
       if (const toml::table* const all = root_.has(key) ? root_.table(key) : nullptr)
         for (const auto& [name, node] : *all) names->emplace_back(name.str());
-    const auto check = [&](std::string_view what, const Declared<std::string>& name, const std::vector<std::string>& known, const std::string& ply) {
+    const auto check = [&](std::string_view what, const Declared<std::string>& name,
+                           const std::vector<std::string>& known, const std::string& ply) {
       if (name.value.empty() || std::find(known.begin(), known.end(), name.value) != known.end()) return;
-      if (!told_.insert(fmt::format("{} {} {}", what, name.value, name.where.text())).second) return;  // once per place, not per ply of a code
+      if (!told_.insert(fmt::format("{} {} {}", what, name.value, name.where.text())).second)
+        return;  // once per place, not per ply of a code
       const auto near = nearest_name(name.value, known);
-      root_.error(fmt::format("part.{}-unknown", what), fmt::format("ply '{}': {} '{}' is not declared", ply, what, name.value), name.where,
-                  near ? fmt::format("did you mean '{}'?", *near) : known.empty() ? fmt::format("declare [{}.{}]", what, name.value)
-                                                                                  : fmt::format("declared: {}", listed(known, 20)));
+      root_.error(fmt::format("part.{}-unknown", what),
+                  fmt::format("ply '{}': {} '{}' is not declared", ply, what, name.value), name.where,
+                  near            ? fmt::format("did you mean '{}'?", *near)
+                  : known.empty() ? fmt::format("declare [{}.{}]", what, name.value)
+                                  : fmt::format("declared: {}", listed(known, 20)));
     };
     for (const Ply& ply : part_.plies) {
       check("material", ply.material, materials, ply.id);
@@ -493,7 +561,9 @@ Part read_text(std::string_view text, const std::string& path, Findings& finding
   try {
     root = toml::parse(text, path);
   } catch (const toml::parse_error& trouble) {
-    throw Failure({Severity::error, "part.toml", fmt::format("the part file cannot be read as TOML: {}", trouble.description()),
+    throw Failure({Severity::error,
+                   "part.toml",
+                   fmt::format("the part file cannot be read as TOML: {}", trouble.description()),
                    {path, trouble.source().begin.line, trouble.source().begin.column, {}},
                    "see docs/part-file.md; lists may run over several lines, { } tables may not"});
   }

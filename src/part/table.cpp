@@ -24,7 +24,9 @@ const toml::node* Table::node(std::string_view key) {
 
 const toml::node* Table::find(std::string_view key, std::string_view wanted) {
   const toml::node* const found = node(key);
-  if (!found) error("part.key-missing", fmt::format("{} has no '{}'", name_, key), place(), fmt::format("add {} = {}", key, wanted));
+  if (!found)
+    error("part.key-missing", fmt::format("{} has no '{}'", name_, key), place(),
+          fmt::format("add {} = {}", key, wanted));
   return found;
 }
 
@@ -45,7 +47,8 @@ std::optional<Declared<std::string>> Table::text(std::string_view key) {
   const toml::node* const found = find(key, "\"...\"");
   if (!found) return std::nullopt;
   if (const auto value = found->value_exact<std::string>()) return Declared<std::string>{*value, place(*found)};
-  error("part.value", fmt::format("{}: '{}' should be text in quotes, not {}", name_, key, kind_of(*found)), place(*found));
+  error("part.value", fmt::format("{}: '{}' should be text in quotes, not {}", name_, key, kind_of(*found)),
+        place(*found));
   return std::nullopt;
 }
 
@@ -65,8 +68,12 @@ std::optional<double> Table::read_number(const toml::node& node, std::string_vie
       why = trouble.what();
     }
   }
-  error("part.value", fmt::format("{}: '{}' should be a number{}: {}", name_, key, unit.empty() ? "" : fmt::format(" in {} or with its unit", unit), why),
-        place(node), unit.empty() ? fmt::format("write {} = 0.3", key) : fmt::format("write {} = 1.5 or {} = \"1.5 {}\"", key, key, unit));
+  error("part.value",
+        fmt::format("{}: '{}' should be a number{}: {}", name_, key,
+                    unit.empty() ? "" : fmt::format(" in {} or with its unit", unit), why),
+        place(node),
+        unit.empty() ? fmt::format("write {} = 0.3", key)
+                     : fmt::format("write {} = 1.5 or {} = \"1.5 {}\"", key, key, unit));
   return std::nullopt;
 }
 
@@ -79,7 +86,9 @@ std::optional<double> Table::number(std::string_view key, Dimension dimension) {
 std::optional<double> Table::positive(std::string_view key, Dimension dimension) {
   const auto value = number(key, dimension);
   if (!value || *value > 0.0) return value;
-  error("part.value", fmt::format("{}: '{}' is {:g}{}{}; it must be positive", name_, key, *value, dimension == Dimension::none ? "" : " ", units_.unit(dimension)),
+  error("part.value",
+        fmt::format("{}: '{}' is {:g}{}{}; it must be positive", name_, key, *value,
+                    dimension == Dimension::none ? "" : " ", units_.unit(dimension)),
         place(key));
   return std::nullopt;
 }
@@ -89,7 +98,9 @@ std::optional<Vec3> Table::vector(std::string_view key, Dimension dimension) {
   if (!found) return std::nullopt;
   const toml::array* const list = found->as_array();
   if (!list || list->size() != 3) {
-    error("part.value", fmt::format("{}: '{}' should be a list of three numbers, not {}", name_, key, list ? fmt::format("of {}", list->size()) : std::string(kind_of(*found))),
+    error("part.value",
+          fmt::format("{}: '{}' should be a list of three numbers, not {}", name_, key,
+                      list ? fmt::format("of {}", list->size()) : std::string(kind_of(*found))),
           place(*found), fmt::format("write {} = [0, 0, 1]", key));
     return std::nullopt;
   }
@@ -109,7 +120,9 @@ std::optional<std::vector<Declared<std::string>>> Table::texts(std::string_view 
   for (const toml::node& item : *list) {
     const auto value = item.value_exact<std::string>();
     if (!value) {
-      error("part.value", fmt::format("{}: '{}' should be a list of names in quotes; one of them is {}", name_, key, kind_of(item)), place(item));
+      error("part.value",
+            fmt::format("{}: '{}' should be a list of names in quotes; one of them is {}", name_, key, kind_of(item)),
+            place(item));
       return std::nullopt;
     }
     out.push_back({*value, place(item)});
@@ -120,14 +133,16 @@ std::optional<std::vector<Declared<std::string>>> Table::texts(std::string_view 
 const toml::table* Table::table(std::string_view key) {
   const toml::node* const found = find(key, "{ ... }");
   if (found && !found->is_table())
-    error("part.value", fmt::format("{}: '{}' should be a table {{ ... }}, not {}", name_, key, kind_of(*found)), place(*found));
+    error("part.value", fmt::format("{}: '{}' should be a table {{ ... }}, not {}", name_, key, kind_of(*found)),
+          place(*found));
   return found ? found->as_table() : nullptr;
 }
 
 const toml::array* Table::array(std::string_view key) {
   const toml::node* const found = find(key, "[ ... ]");
   if (found && !found->is_array())
-    error("part.value", fmt::format("{}: '{}' should be a list [ ... ], not {}", name_, key, kind_of(*found)), place(*found));
+    error("part.value", fmt::format("{}: '{}' should be a list [ ... ], not {}", name_, key, kind_of(*found)),
+          place(*found));
   return found ? found->as_array() : nullptr;
 }
 
@@ -136,7 +151,8 @@ std::optional<std::size_t> Table::choice(std::string_view key, std::span<const s
   if (!given) return std::nullopt;
   const auto found = std::find(names.begin(), names.end(), given->value);
   if (found != names.end()) return static_cast<std::size_t>(found - names.begin());
-  error("part.value", fmt::format("{}: '{}' is '{}'; it can be {}", name_, key, given->value, fmt::join(names, ", ")), given->where);
+  error("part.value", fmt::format("{}: '{}' is '{}'; it can be {}", name_, key, given->value, fmt::join(names, ", ")),
+        given->where);
   return std::nullopt;
 }
 

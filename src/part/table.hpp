@@ -10,7 +10,8 @@ namespace bordado::part {
 class Table {
  public:
   /// \param name what messages call this table: "[material.carbon]" or "ply 3".
-  Table(const toml::table& table, std::string name, const std::string& file, const UnitSystem& units, Findings& findings)
+  Table(const toml::table& table, std::string name, const std::string& file, const UnitSystem& units,
+        Findings& findings)
       : table_(table), name_(std::move(name)), file_(file), units_(units), findings_(findings) {}
 
   Place place() const { return place(table_); }

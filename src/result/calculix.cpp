@@ -47,20 +47,27 @@ Answer read_calculix(const std::string& path) {
     if (line.find_first_not_of(" \r") == std::string_view::npos) continue;
     if (line.find(" for set ") != std::string_view::npos) {
       const bool displacements = line.find("displacements (vx,vy,vz)") != std::string_view::npos;
-      block = displacements ? Block::displacements : line.find("total force") != std::string_view::npos && line.find(" SUPPORTED ") != std::string_view::npos ? Block::forces : Block::none;
+      block = displacements ? Block::displacements
+              : line.find("total force") != std::string_view::npos && line.find(" SUPPORTED ") != std::string_view::npos
+                  ? Block::forces
+                  : Block::none;
       if (displacements) out.displacements.clear();
       continue;
     }
     const std::vector<double> row = block == Block::none ? std::vector<double>{} : numbers(line);
-    if (block == Block::displacements && row.size() == 4) out.displacements.push_back({static_cast<std::int64_t>(row[0]), {row[1], row[2], row[3]}});
+    if (block == Block::displacements && row.size() == 4)
+      out.displacements.push_back({static_cast<std::int64_t>(row[0]), {row[1], row[2], row[3]}});
     if (block == Block::forces && row.size() == 3) out.reaction = Vec3(row[0], row[1], row[2]);
   }
   const Place place = Place::in(path);
   if (out.displacements.empty())
-    throw Failure({Severity::error, "result.empty", "the solver wrote no displacements", place, "look at what it printed; a deck without a load has no step"});
+    throw Failure({Severity::error, "result.empty", "the solver wrote no displacements", place,
+                   "look at what it printed; a deck without a load has no step"});
   for (const Row& row : out.displacements)
     if (!row.value.allFinite())
-      throw Failure({Severity::error, "result.not-finite", fmt::format("the displacement of node {} is not a number", row.id), place, "check that the supports hold the part"});
+      throw Failure({Severity::error, "result.not-finite",
+                     fmt::format("the displacement of node {} is not a number", row.id), place,
+                     "check that the supports hold the part"});
   return out;
 }
 
@@ -70,7 +77,8 @@ std::optional<std::string> calculix_trouble(int exit_status, std::string_view pr
     return std::string(message.substr(0, 400));
   }
   if (exit_status != 0) return fmt::format("the solver ended with status {}", exit_status);
-  if (printed.find("Job finished") == std::string_view::npos) return "the solver stopped without saying that the job finished";
+  if (printed.find("Job finished") == std::string_view::npos)
+    return "the solver stopped without saying that the job finished";
   return std::nullopt;
 }
 

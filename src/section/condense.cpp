@@ -22,8 +22,9 @@ std::vector<std::uint32_t> frames_of(const Layup& layup, StackIndex stack) {
   return out;
 }
 
-/// A plane-stress stiffness as a function of the angle it is turned by: constant, cos and sin of twice and four times the angle
-/// (Tsai and Pagano's invariants; Jones sec. 2.7). Found from five samples, which determine such a function exactly.
+/// A plane-stress stiffness as a function of the angle it is turned by: constant, cos and sin of twice and four times
+/// the angle (Tsai and Pagano's invariants; Jones sec. 2.7). Found from five samples, which determine such a function
+/// exactly.
 class Turning {
  public:
   explicit Turning(const Matrix3& Q) {
@@ -39,7 +40,9 @@ class Turning {
     }
   }
   /// \param c, s cosine and sine of twice the angle.
-  Matrix3 at(double c, double s) const { return terms_[0] + c * terms_[1] + s * terms_[2] + (c * c - s * s) * terms_[3] + 2.0 * s * c * terms_[4]; }
+  Matrix3 at(double c, double s) const {
+    return terms_[0] + c * terms_[1] + s * terms_[2] + (c * c - s * s) * terms_[3] + 2.0 * s * c * terms_[4];
+  }
 
  private:
   Matrix3 terms_[5] = {Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero()};
@@ -70,7 +73,8 @@ class Condenser {
   }
 
  private:
-  /// The reference of every element, and for each further frame of its stack the turn against it, exact and in whole steps.
+  /// The reference of every element, and for each further frame of its stack the turn against it, exact and in whole
+  /// steps.
   void refer_and_round() {
     const std::size_t count = layup_.stack_of.size();
     out_.references.resize(count);
@@ -154,7 +158,8 @@ class Condenser {
     for (const layup::PlyIndex p : layup_.plies_of(stack)) {
       const layup::Ply& ply = layup_.plies[p];
       Sum& sum = sums[static_cast<std::size_t>(std::find(frames.begin(), frames.end(), ply.frame) - frames.begin())];
-      const Matrix3 Q = laminate::rotated(laminate::plane_stress_stiffness(part_.materials[ply.material].elastic), ply.angle);
+      const Matrix3 Q =
+          laminate::rotated(laminate::plane_stress_stiffness(part_.materials[ply.material].elastic), ply.angle);
       const double t = ply.thickness, middle = z + 0.5 * t;
       sum.A += t * Q;
       sum.B += t * middle * Q;
@@ -191,7 +196,8 @@ class Condenser {
         difference[i] += turnings[i]->at(c_used, s_used) - own;
       }
     }
-    const double norm_A = exact[0].norm(), scale[3] = {norm_A, 0.5 * out_.thickness[out_.section_of[e]] * norm_A, exact[2].norm()};
+    const double norm_A = exact[0].norm(),
+                 scale[3] = {norm_A, 0.5 * out_.thickness[out_.section_of[e]] * norm_A, exact[2].norm()};
     for (int i = 0; i < 3; ++i) {
       const double relative = difference[i].norm() / scale[i];
       sum.largest[i] = std::max(sum.largest[i], relative);
@@ -206,14 +212,17 @@ class Condenser {
     const std::size_t count = layup_.stack_of.size();
     constexpr std::size_t block = 8192;
     std::vector<Sums> sums((count + block - 1) / block);
-    parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
-      Sums& sum = sums[begin / block];
-      for (std::size_t e = begin; e < end; ++e) {
-        const StackIndex stack = layup_.stack_of[e];
-        sum.layers += layup_.plies_of(stack).size();
-        if (!shares[stack].empty()) measure(e, shares[stack], sum);
-      }
-    }, block);
+    parallel_blocks(
+        count,
+        [&](std::size_t begin, std::size_t end) {
+          Sums& sum = sums[begin / block];
+          for (std::size_t e = begin; e < end; ++e) {
+            const StackIndex stack = layup_.stack_of[e];
+            sum.layers += layup_.plies_of(stack).size();
+            if (!shares[stack].empty()) measure(e, shares[stack], sum);
+          }
+        },
+        block);
     Sums all;
     for (const Sums& sum : sums) {  // in order, so that the result does not depend on threads
       all.largest_angle = std::max(all.largest_angle, sum.largest_angle);

@@ -41,8 +41,8 @@ class Resolver {
     errors_.throw_if_errors();
     for (ZoneId id = 0; id < part_.zones.size(); ++id)
       if (sets_.counts[id + 1] == 0)
-        findings_.warning("zone.empty", fmt::format("zone '{}' has no elements", part_.zones[id].name), part_.zones[id].where,
-                          "check its group name, box or length unit");
+        findings_.warning("zone.empty", fmt::format("zone '{}' has no elements", part_.zones[id].name),
+                          part_.zones[id].where, "check its group name, box or length unit");
     return std::move(sets_);
   }
 
@@ -52,13 +52,17 @@ class Resolver {
   void ensure(ZoneId id) {
     if (state_[id] != State::untouched) return;
     state_[id] = State::open;
-    if (id == 0) mark(id, [](mesh::ElementIndex) { return true; });
-    else if (id <= part_.zones.size()) std::visit([&](const auto& kind) { fill(kind, part_.zones[id - 1], id); }, part_.zones[id - 1].kind);
-    else add_group(sets_.names[id], id);
+    if (id == 0)
+      mark(id, [](mesh::ElementIndex) { return true; });
+    else if (id <= part_.zones.size())
+      std::visit([&](const auto& kind) { fill(kind, part_.zones[id - 1], id); }, part_.zones[id - 1].kind);
+    else
+      add_group(sets_.names[id], id);
     state_[id] = State::done;
   }
 
-  /// Puts every element into the zone that the question says yes to. Each element has its own word: no two threads meet.
+  /// Puts every element into the zone that the question says yes to. Each element has its own word: no two threads
+  /// meet.
   template <class Question>
   void mark(ZoneId id, Question holds) {
     std::uint64_t* const words = sets_.words[id / 64].data();
@@ -89,7 +93,8 @@ class Resolver {
     for (const mesh::Group& group : surface_.groups)
       if (group.dimension == 2) known.push_back(group.name);
     const auto near = nearest_name(kind.group, known);
-    errors_.error("zone.group-unknown", fmt::format("zone '{}': the mesh has no element group '{}'", zone.name, kind.group), zone.where,
+    errors_.error("zone.group-unknown",
+                  fmt::format("zone '{}': the mesh has no element group '{}'", zone.name, kind.group), zone.where,
                   near            ? fmt::format("did you mean '{}'?", *near)
                   : known.empty() ? "the mesh has no named element groups: define physical surfaces, or use a box"
                                   : fmt::format("element groups of the mesh: {}", listed(known, 20)));
@@ -110,7 +115,9 @@ class Resolver {
     const auto id = find_or_error(name, fmt::format("zone '{}'", by.name));
     if (!id) return std::nullopt;
     if (state_[*id] == State::open) {
-      errors_.error("zone.circular", fmt::format("zone '{}' is made from '{}', which is made from it", by.name, name.value), name.where, "break the circle");
+      errors_.error("zone.circular",
+                    fmt::format("zone '{}' is made from '{}', which is made from it", by.name, name.value), name.where,
+                    "break the circle");
       return std::nullopt;
     }
     ensure(*id);
@@ -142,7 +149,9 @@ class Resolver {
   std::optional<ZoneId> find_or_error(const part::Declared<std::string>& name, const std::string& who) {
     if (const auto id = sets_.find(name.value)) return id;
     const auto near = nearest_name(name.value, sets_.names);
-    errors_.error("zone.unknown", fmt::format("{}: zone '{}' is not declared and is no element group of the mesh", who, name.value), name.where,
+    errors_.error("zone.unknown",
+                  fmt::format("{}: zone '{}' is not declared and is no element group of the mesh", who, name.value),
+                  name.where,
                   near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones: {}", listed(sets_.names, 20)));
     return std::nullopt;
   }
@@ -159,7 +168,8 @@ class Resolver {
 
 }  // namespace
 
-ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings) {
+ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
+               Findings& findings) {
   return Resolver(part, surface, geometry, findings).resolve();
 }
 

@@ -2,10 +2,10 @@
 
 #include <fmt/format.h>
 
+#include <unistd.h>
 #include <charconv>
 #include <cmath>
 #include <random>
-#include <unistd.h>
 
 using namespace bordado;
 
@@ -93,17 +93,24 @@ TEST_CASE("files that cannot be read or written say why") {
   const test::Folder folder;
   const std::string missing = folder / "none";
   CHECK(test::failure([&] { read_file(missing); }) ==
-        fmt::format("{0}: error: there is no file '{0}' [file.missing]\n    check the name; a path in a part file counts from the part file's folder", missing));
+        fmt::format("{0}: error: there is no file '{0}' [file.missing]\n    check the name; a path in a part file "
+                    "counts from the part file's folder",
+                    missing));
   CHECK(test::failure([&] { read_file(folder.path()); }) ==
-        fmt::format("{0}: error: file '{0}' cannot be read: Is a directory [file.unreadable]\n    check that it is a file and that you may read it", folder.path()));
+        fmt::format("{0}: error: file '{0}' cannot be read: Is a directory [file.unreadable]\n    check that it is a "
+                    "file and that you may read it",
+                    folder.path()));
   const std::string nowhere = folder / "no/such/deck.inp";
   CHECK(test::failure([&] { OutputFile file(nowhere); }) ==
-        fmt::format("{0}: error: file '{0}' cannot be made: No such file or directory [file.not-writable]\n    name a folder that exists and that you may write to", nowhere));
+        fmt::format("{0}: error: file '{0}' cannot be made: No such file or directory [file.not-writable]\n    name a "
+                    "folder that exists and that you may write to",
+                    nowhere));
   CHECK(test::failure([&] { OutputFile file(folder.path()); }).find("Is a directory") != std::string::npos);
 }
 
 TEST_CASE("blocks cover a range once, whatever its length") {
-  for (const std::size_t count : {std::size_t{0}, std::size_t{1}, std::size_t{8192}, std::size_t{8193}, std::size_t{100001}}) {
+  for (const std::size_t count :
+       {std::size_t{0}, std::size_t{1}, std::size_t{8192}, std::size_t{8193}, std::size_t{100001}}) {
     std::vector<int> met(count, 0);
     parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
       for (std::size_t i = begin; i < end; ++i) ++met[i];

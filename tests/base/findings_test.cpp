@@ -3,7 +3,8 @@
 using namespace bordado;
 
 TEST_CASE("a finding says where, what and what to do") {
-  const Finding finding{Severity::warning, "zone.empty", "zone 'rim' has no elements", {"skiff.toml", 12, 7, {}}, "check its box"};
+  const Finding finding{
+      Severity::warning, "zone.empty", "zone 'rim' has no elements", {"skiff.toml", 12, 7, {}}, "check its box"};
   CHECK(finding.text() == "skiff.toml:12:7: warning: zone 'rim' has no elements [zone.empty]\n    check its box");
   CHECK(Place{"skiff.msh", {}, {}, 42}.text() == "skiff.msh: element 42");
   CHECK(Place{}.text().empty());

@@ -61,7 +61,8 @@ TEST_CASE("units are named as engineers name them, and consistently") {
   CHECK(odd.unit(Dimension::stress) == "g/(cm ms^2)");
   // Stress is force per area in every system.
   for (const UnitSystem& u : {mm, si, odd})
-    CHECK(u.to_si(Dimension::stress) == doctest::Approx(u.to_si(Dimension::force) / u.to_si(Dimension::area)).epsilon(1e-13));
+    CHECK(u.to_si(Dimension::stress) ==
+          doctest::Approx(u.to_si(Dimension::force) / u.to_si(Dimension::area)).epsilon(1e-13));
 }
 
 TEST_CASE("angles know their sines exactly at right angles and fibres at half turns") {

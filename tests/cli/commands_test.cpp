@@ -68,7 +68,8 @@ TEST_CASE("zones add up to the part") {
   for (const auto& laminate : all["laminates"]) {
     area += laminate["area"].get<double>();
     mass += laminate["mass"].get<double>();
-    CHECK(laminate["mass"].get<double>() == doctest::Approx(laminate["area"].get<double>() * laminate["areal_mass"].get<double>()));
+    CHECK(laminate["mass"].get<double>() ==
+          doctest::Approx(laminate["area"].get<double>() * laminate["areal_mass"].get<double>()));
     CHECK(!laminate["where"].empty());
   }
   CHECK(area == doctest::Approx(check["mass"]["area"].get<double>()));
@@ -81,7 +82,8 @@ TEST_CASE("zones add up to the part") {
 }
 
 TEST_CASE("at lists layers either way up, with real directions and constants that agree with theory") {
-  const auto up = json("at '" + skiff + "' --point 1200,300,60"), down = json("at '" + skiff + "' --point 1200,300,60 --from-top");
+  const auto up = json("at '" + skiff + "' --point 1200,300,60"),
+             down = json("at '" + skiff + "' --point 1200,300,60 --from-top");
   CHECK(up["order"] == "first laid first");
   CHECK(down["order"] == "last laid first");
   const std::size_t count = up["layers"].size();
@@ -94,14 +96,17 @@ TEST_CASE("at lists layers either way up, with real directions and constants tha
     CHECK(layer["z_low"].get<double>() == doctest::Approx(z));
     z += layer["thickness"].get<double>();
     Vec3 direction, normal;
-    for (int k = 0; k < 3; ++k) direction[k] = layer["direction"][static_cast<std::size_t>(k)], normal[k] = up["normal"][static_cast<std::size_t>(k)];
+    for (int k = 0; k < 3; ++k)
+      direction[k] = layer["direction"][static_cast<std::size_t>(k)],
+      normal[k] = up["normal"][static_cast<std::size_t>(k)];
     CHECK(direction.norm() == doctest::Approx(1.0));
     CHECK(std::abs(direction.dot(normal)) < 1e-12);
   }
   CHECK(up["thickness"].get<double>() == doctest::Approx(z));
   CHECK(up["in_plane"]["Ex"].get<double>() <= up["in_plane_constrained"]["Ex"].get<double>());
   // The plies' angles about the normal, measured from the first one in the keel frame.
-  CHECK(has(run("at '" + skiff + "' --point 1200,300,60 --from-top").out, "layers, last laid first (from the top down):"));
+  CHECK(has(run("at '" + skiff + "' --point 1200,300,60 --from-top").out,
+            "layers, last laid first (from the top down):"));
   CHECK(json("at '" + skiff + "' --element " + std::to_string(up["element"].get<int>())) == up);
 }
 
@@ -117,9 +122,11 @@ TEST_CASE("deck writes all formats or one, into the folder asked for") {
   const auto all = json(fmt::format("deck '{}' --folder '{}'", skiff, folder.path()));
   CHECK(all["decks"].size() == 2);
   CHECK(folder.file_count() == 2);
-  for (const auto& deck : all["decks"]) CHECK(std::filesystem::file_size(deck["file"].get<std::string>()) == deck["bytes"].get<std::size_t>());
+  for (const auto& deck : all["decks"])
+    CHECK(std::filesystem::file_size(deck["file"].get<std::string>()) == deck["bytes"].get<std::size_t>());
   const test::Folder other;
-  const test::Run one = run(fmt::format("deck '{}' --folder '{}' --format bulk-data --laminate-only", skiff, other.path()));
+  const test::Run one =
+      run(fmt::format("deck '{}' --folder '{}' --format bulk-data --laminate-only", skiff, other.path()));
   CHECK(one.status == 0);
   CHECK(std::filesystem::exists(other / "skiff-laminate.bdf"));
   CHECK(other.file_count() == 1);
@@ -127,9 +134,12 @@ TEST_CASE("deck writes all formats or one, into the folder asked for") {
 
 TEST_CASE("solve answers with a deflection, a balance and the files") {
   const test::Folder folder;
-  const std::string text = fmt::format("[part]\nname = \"Plate\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"grid.msh\", length = \"mm\" }}\nside = {{ along = [0, 0, 1] }}\nsurface = \"middle\"\n{}"
-                                       "[layup]\nplies = [ {{ id = \"P\", material = \"ud\", frame = \"x\", code = \"[0/90]s\" }} ]\n[support.s]\non = \"left\"\nhold = \"clamped\"\n",
-                                       test::materials());
+  const std::string text = fmt::format(
+      "[part]\nname = \"Plate\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"grid.msh\", length = \"mm\" }}\nside = {{ "
+      "along = [0, 0, 1] }}\nsurface = \"middle\"\n{}"
+      "[layup]\nplies = [ {{ id = \"P\", material = \"ud\", frame = \"x\", code = \"[0/90]s\" }} ]\n[support.s]\non = "
+      "\"left\"\nhold = \"clamped\"\n",
+      test::materials());
   folder.write("grid.msh", test::msh(test::Grid::rectangle(6, 3, 60, 30)));
   const std::string part = folder.write("plate.toml", text + "[load.f]\non = \"right\"\nforce = [0, 0, 1]\n");
   const auto answer = json(fmt::format("solve '{}' --folder '{}'", part, folder.path()));
@@ -140,7 +150,8 @@ TEST_CASE("solve answers with a deflection, a balance and the files") {
   const test::Run missing = run(fmt::format("solve '{}' --folder '{}' --solver no-such-solver", part, folder.path()));
   CHECK(missing.status == 1);
   CHECK(has(missing.err, "the solver 'no-such-solver' is not installed [solve.no-solver]"));
-  const test::Run loadless = run(fmt::format("solve '{}' --folder '{}'", folder.write("free.toml", text), folder.path()));
+  const test::Run loadless =
+      run(fmt::format("solve '{}' --folder '{}'", folder.write("free.toml", text), folder.path()));
   CHECK(loadless.status == 1);
   CHECK(has(loadless.err, "the part declares no load, so there is nothing to solve [solve.no-load]"));
 }
@@ -148,7 +159,9 @@ TEST_CASE("solve answers with a deflection, a balance and the files") {
 TEST_CASE("colours are for a terminal, and NO_COLOR is heeded there") {
   if (!test::have("script")) return;  // util-linux, part of every Debian
   const auto terminal = [&](const std::string& environment) {
-    return test::run(fmt::format("TERM=xterm {} script -qec \"'{}' check '{}'\" /dev/null", environment, test::program(), skiff)).out;
+    return test::run(fmt::format("TERM=xterm {} script -qec \"'{}' check '{}'\" /dev/null", environment,
+                                 test::program(), skiff))
+        .out;
   };
   CHECK(has(terminal(""), "\033[1m"));
   CHECK(!has(terminal("NO_COLOR=1"), "\033[1m"));

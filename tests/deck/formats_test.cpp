@@ -1,4 +1,5 @@
-// What both writers have in common: the same bytes every time, an independent reader, laminate only, files whole or not at all.
+// What both writers have in common: the same bytes every time, an independent reader, laminate only, files whole or not
+// at all.
 #include "support.hpp"
 
 #include <fmt/format.h>
@@ -16,7 +17,8 @@ Design skiff() {
   return open(test::source("examples/skiff/skiff.toml"), findings);
 }
 
-deck::Written write(const Design& design, std::string_view format, const std::string& path, const deck::WriteOptions& options = {}) {
+deck::Written write(const Design& design, std::string_view format, const std::string& path,
+                    const deck::WriteOptions& options = {}) {
   Findings findings;
   return write_deck(design, format, path, options, findings);
 }
@@ -27,20 +29,25 @@ TEST_CASE("an independent reader finds the same nodes and elements in the decks 
   const Design design = skiff();
   const test::Folder folder;
   const mesh::Surface raised = mesh::raised_to_quadratic(design.surface);
-  const std::map<std::string, mesh::Shape> shapes{{"quad", mesh::Shape::quadrilateral4}, {"triangle", mesh::Shape::triangle3}, {"quad8", mesh::Shape::quadrilateral8},
+  const std::map<std::string, mesh::Shape> shapes{{"quad", mesh::Shape::quadrilateral4},
+                                                  {"triangle", mesh::Shape::triangle3},
+                                                  {"quad8", mesh::Shape::quadrilateral8},
                                                   {"triangle6", mesh::Shape::triangle6}};
   for (const deck::Format& format : deck::formats()) {
     INFO(format.title);
     const std::string path = folder / ("skiff" + std::string(format.extension));
     write(design, format.name, path);
-    const test::Run reader = test::run(fmt::format("/usr/bin/python3 '{}' '{}'", test::source("tests/deck/read_back.py"), path));
+    const test::Run reader =
+        test::run(fmt::format("/usr/bin/python3 '{}' '{}'", test::source("tests/deck/read_back.py"), path));
     REQUIRE_MESSAGE(reader.status == 0, reader.err);
     const auto read = nlohmann::json::parse(reader.out);
     const mesh::Surface& expected = format.quadratic ? raised : design.surface;
     REQUIRE(read["points"].size() == expected.points.size());
     double largest = 0;
     for (std::size_t i = 0; i < expected.points.size(); ++i)
-      for (int k = 0; k < 3; ++k) largest = std::max(largest, std::abs(read["points"][i][static_cast<std::size_t>(k)].get<double>() - expected.points[i][k]));
+      for (int k = 0; k < 3; ++k)
+        largest = std::max(
+            largest, std::abs(read["points"][i][static_cast<std::size_t>(k)].get<double>() - expected.points[i][k]));
     CHECK(largest < 1e-7);  // mm; coordinates of some thousand have 12 digits
     std::map<std::vector<std::uint32_t>, mesh::Shape> wanted;
     for (mesh::ElementIndex e = 0; e < expected.element_count(); ++e) {
@@ -97,31 +104,40 @@ TEST_CASE("a part's name cannot break out of its comment") {
 
 TEST_CASE("laminate only has sections and nothing of mesh, supports and loads") {
   const test::Folder folder;
-  const deck::WriteOptions only{.orientation_tolerance = Angle::degrees(0.1), .laminate_only = true, .ply_results = true};
+  const deck::WriteOptions only{
+      .orientation_tolerance = Angle::degrees(0.1), .laminate_only = true, .ply_results = true};
   write(skiff(), "calculix", folder / "a.inp", only);
   const std::string calculix = read_file(folder / "a.inp");
-  for (const char* card : {"*NODE", "*ELEMENT", "*STEP", "*BOUNDARY", "*CLOAD", "*DLOAD"}) CHECK(calculix.find(card) == std::string::npos);
-  for (const char* card : {"*MATERIAL", "*ORIENTATION", "*ELSET", "*SHELL SECTION, COMPOSITE"}) CHECK(calculix.find(card) != std::string::npos);
+  for (const char* card : {"*NODE", "*ELEMENT", "*STEP", "*BOUNDARY", "*CLOAD", "*DLOAD"})
+    CHECK(calculix.find(card) == std::string::npos);
+  for (const char* card : {"*MATERIAL", "*ORIENTATION", "*ELSET", "*SHELL SECTION, COMPOSITE"})
+    CHECK(calculix.find(card) != std::string::npos);
   write(skiff(), "bulk-data", folder / "a.bdf", only);
   const std::string bulk = read_file(folder / "a.bdf");
-  for (const char* card : {"GRID", "SOL", "BEGIN BULK", "ENDDATA", "SPC1", "FORCE", "PLOAD4"}) CHECK(bulk.find(fmt::format("\n{}", card)) == std::string::npos);
-  for (const char* card : {"CQUAD4", "CTRIA3", "PCOMP*", "MAT8*"}) CHECK(bulk.find(fmt::format("\n{}", card)) != std::string::npos);
+  for (const char* card : {"GRID", "SOL", "BEGIN BULK", "ENDDATA", "SPC1", "FORCE", "PLOAD4"})
+    CHECK(bulk.find(fmt::format("\n{}", card)) == std::string::npos);
+  for (const char* card : {"CQUAD4", "CTRIA3", "PCOMP*", "MAT8*"})
+    CHECK(bulk.find(fmt::format("\n{}", card)) != std::string::npos);
 }
 
 TEST_CASE("a laminate-only file, included in a deck that has mesh and loads, gives the same answer as the whole deck") {
-  const std::string text = fmt::format("[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"grid.msh\", length = \"mm\" }}\nside = {{ along = [0, 0, 1] }}\nsurface = \"bottom\"\n{}"
-                                       "[layup]\nplies = [ {{ id = \"P\", material = \"ud\", frame = \"x\", code = \"[30/-60/0]\" }} ]\n"
-                                       "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.l]\non = \"plate\"\npressure = 0.001\nface = \"tool\"\n",
-                                       test::materials());
+  const std::string text = fmt::format(
+      "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"grid.msh\", length = \"mm\" }}\nside = {{ along "
+      "= [0, 0, 1] }}\nsurface = \"bottom\"\n{}"
+      "[layup]\nplies = [ {{ id = \"P\", material = \"ud\", frame = \"x\", code = \"[30/-60/0]\" }} ]\n"
+      "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.l]\non = \"plate\"\npressure = 0.001\nface = \"tool\"\n",
+      test::materials());
   const test::Folder folder;
   Grid grid = Grid::rectangle(6, 3, 60, 30);
   grid.quadratic = true;  // the mesh is as the solver needs it
   const test::Solved whole = test::solve(folder, text, grid);
-  write(whole.design, "calculix", folder / "laminate.inp", {.orientation_tolerance = Angle::degrees(0.1), .laminate_only = true, .ply_results = true});
+  write(whole.design, "calculix", folder / "laminate.inp",
+        {.orientation_tolerance = Angle::degrees(0.1), .laminate_only = true, .ply_results = true});
   // Somebody's own deck: mesh, supports and loads by hand, the laminate included.
   std::string own = "*NODE, NSET=NALL\n";
   for (std::size_t i = 0; i < whole.nodes.points.size(); ++i)
-    own += fmt::format("{},{:.10g},{:.10g},{:.10g}\n", whole.nodes.node_ids[i], whole.nodes.points[i].x(), whole.nodes.points[i].y(), whole.nodes.points[i].z());
+    own += fmt::format("{},{:.10g},{:.10g},{:.10g}\n", whole.nodes.node_ids[i], whole.nodes.points[i].x(),
+                       whole.nodes.points[i].y(), whole.nodes.points[i].z());
   own += "*ELEMENT, TYPE=S8R, ELSET=ALL\n";
   for (mesh::ElementIndex e = 0; e < whole.nodes.element_count(); ++e) {
     own += fmt::format("{}", whole.nodes.element_ids[e]);
@@ -141,5 +157,6 @@ TEST_CASE("a laminate-only file, included in a deck that has mesh and loads, giv
 }
 
 TEST_CASE("an unknown format is refused with the known ones") {
-  CHECK(test::failure([] { write(skiff(), "paper", "/tmp/none"); }) == "error: there is no deck format 'paper' [deck.format-unknown]\n    formats: calculix, bulk-data");
+  CHECK(test::failure([] { write(skiff(), "paper", "/tmp/none"); }) ==
+        "error: there is no deck format 'paper' [deck.format-unknown]\n    formats: calculix, bulk-data");
 }

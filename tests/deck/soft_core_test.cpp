@@ -10,11 +10,14 @@ Design sandwich(const std::string& plies) {
   const test::Folder folder;
   folder.write("g.msh", test::msh(test::Grid::rectangle(1, 1, 1, 1)));
   Findings findings;
-  return open(folder.write("p.toml", fmt::format("[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"g.msh\", length = \"mm\" }}\nside = \"as-meshed\"\nsurface = \"bottom\"\n{}"
-                                                 "[material.comb]\nkind = \"core\"\nmark = \"H\"\nE1 = 1\nE2 = 1\nE3 = 200\nnu12 = 0.1\nG12 = 1\nG13 = 60\nG23 = 30\nthickness = 10\n"
-                                                 "[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ {} ]\n",
-                                                 test::materials(), plies)),
-              findings);
+  return open(
+      folder.write("p.toml", fmt::format("[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"g.msh\", "
+                                         "length = \"mm\" }}\nside = \"as-meshed\"\nsurface = \"bottom\"\n{}"
+                                         "[material.comb]\nkind = \"core\"\nmark = \"H\"\nE1 = 1\nE2 = 1\nE3 = "
+                                         "200\nnu12 = 0.1\nG12 = 1\nG13 = 60\nG23 = 30\nthickness = 10\n"
+                                         "[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ {} ]\n",
+                                         test::materials(), plies)),
+      findings);
 }
 
 /// The laminate with the fitted moduli: its layer sum must be the true H of the unfitted one.
@@ -50,7 +53,8 @@ TEST_CASE("fitted faces give a foam-cored laminate its true shear stiffness, cor
   }
 }
 
-TEST_CASE("a honeycomb, twice as stiff along its ribbon, is met with faces along and across it; what is left over is told") {
+TEST_CASE(
+    "a honeycomb, twice as stiff along its ribbon, is met with faces along and across it; what is left over is told") {
   check_fit(sandwich(R"({ id = "A", code = "[0/90/0H/90/0]" })"), 0.01);
   const Design slanted = sandwich(R"({ id = "A", code = "[45/-45/0H/-45/45]" })");
   const auto fit = deck::fit_soft_core(slanted.part, slanted.sections, 0);

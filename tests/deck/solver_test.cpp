@@ -1,9 +1,10 @@
-// What CalculiX makes of the decks, against lamination theory. Every deck here is written by the library from a part file.
+// What CalculiX makes of the decks, against lamination theory. Every deck here is written by the library from a part
+// file.
 #include "support.hpp"
 
+#include <fmt/format.h>
 #include <Eigen/Geometry>
 #include <Eigen/LU>
-#include <fmt/format.h>
 
 #include <cmath>
 #include <numbers>
@@ -14,7 +15,8 @@ using test::Grid;
 namespace {
 
 /// A part file for grid.msh: head, materials, plies as code over everything, then supports and loads.
-std::string part_text(const std::string& code, const std::string& surface, const std::string& conditions, const std::string& material = "ud") {
+std::string part_text(const std::string& code, const std::string& surface, const std::string& conditions,
+                      const std::string& material = "ud") {
   return fmt::format(R"(
 [part]
 name = "Test"
@@ -30,18 +32,22 @@ plies = [ {{ id = "P", material = "{}", frame = "x", code = "{}" }} ]
                      surface, test::materials(), material, code, conditions);
 }
 
-laminate::Stiffness theory(const Design& design) { return laminate::stiffness(section::laminate_of(design.part, design.sections, 0), design.sections.bottom[0]); }
+laminate::Stiffness theory(const Design& design) {
+  return laminate::stiffness(section::laminate_of(design.part, design.sections, 0), design.sections.bottom[0]);
+}
 
 /// Strain and curvature for given resultants: [e0; k] = ABD^-1 [N; M].
-Eigen::Matrix<double, 6, 1> strains(const laminate::Stiffness& stiffness, const Eigen::Matrix<double, 6, 1>& resultants) {
+Eigen::Matrix<double, 6, 1> strains(const laminate::Stiffness& stiffness,
+                                    const Eigen::Matrix<double, 6, 1>& resultants) {
   return stiffness.ABD().inverse() * resultants;
 }
 
 }  // namespace
 
 TEST_CASE("an unsymmetric strip in tension stretches and curves as lamination theory says") {
-  // Held so that nothing but rigid motion is taken away: the whole strip is in the state N = (Nx, 0, 0), M = 0, so theory is exact.
-  // Displacements of a state of constant strain and curvature: u = ex x + gxy/2 y, w = -(kx x^2 + ky y^2 + kxy x y) / 2 (+ rigid motion).
+  // Held so that nothing but rigid motion is taken away: the whole strip is in the state N = (Nx, 0, 0), M = 0, so
+  // theory is exact. Displacements of a state of constant strain and curvature: u = ex x + gxy/2 y, w = -(kx x^2 + ky
+  // y^2 + kxy x y) / 2 (+ rigid motion).
   const std::string conditions = R"(
 [support.origin]
 point = [0, 0, 0]
@@ -60,7 +66,8 @@ on = "left"
 force = [-200, 0, 0]
 )";
   const test::Folder folder;
-  const test::Solved solved = test::solve(folder, part_text("[45/-45/0/90]", "middle", conditions), Grid::rectangle(20, 4, 100, 20));
+  const test::Solved solved =
+      test::solve(folder, part_text("[45/-45/0/90]", "middle", conditions), Grid::rectangle(20, 4, 100, 20));
   Eigen::Matrix<double, 6, 1> resultants;
   resultants << 200.0 / 20.0, 0, 0, 0, 0, 0;
   const auto e = strains(theory(solved.design), resultants);
@@ -70,7 +77,8 @@ force = [-200, 0, 0]
   const double kx = -2.0 * solved.at({50, 0, 0}).z() / (50 * 50 - 50 * 100);
   const double ky = -2.0 * solved.at({0, 10, 0}).z() / (10 * 10 - 10 * 20);
   const double kxy = -2.0 * solved.at({100, 20, 0}).z() / (100 * 20);
-  INFO("ratios: ex " << ex / e[0] << " ey " << ey / e[1] << " kx " << kx / e[3] << " ky " << ky / e[4] << " kxy " << kxy / e[5]);
+  INFO("ratios: ex " << ex / e[0] << " ey " << ey / e[1] << " kx " << kx / e[3] << " ky " << ky / e[4] << " kxy "
+                     << kxy / e[5]);
   // The solver's constant transverse shear and reduced integration leave some tenths of a percent at the free edges.
   CHECK(ex == doctest::Approx(e[0]).epsilon(0.005));
   CHECK(ey == doctest::Approx(e[1]).epsilon(0.005));
@@ -90,7 +98,8 @@ double navier_centre(const laminate::Matrix3& D, double a, double b, double p) {
   for (int m = 1; m < 60; m += 2)
     for (int n = 1; n < 60; n += 2) {
       const double x = m * pi / a, y = n * pi / b;
-      const double stiffness = D(0, 0) * std::pow(x, 4) + 2 * (D(0, 1) + 2 * D(2, 2)) * x * x * y * y + D(1, 1) * std::pow(y, 4);
+      const double stiffness =
+          D(0, 0) * std::pow(x, 4) + 2 * (D(0, 1) + 2 * D(2, 2)) * x * x * y * y + D(1, 1) * std::pow(y, 4);
       w += 16 * p / (pi * pi * m * n) / stiffness * std::sin(m * pi / 2) * std::sin(n * pi / 2);
     }
   return w;
@@ -159,8 +168,10 @@ force = [0, 0, 10]
   double previous = 1.0;
   for (const int n : {4, 16}) {
     const test::Folder folder;
-    const test::Solved solved = test::solve(folder, part_text("[0_4/0F/0_4]", "bottom", conditions), Grid::rectangle(n, 2, 200, 20));
-    // Narrow cantilever, tip force P: w = P L^3 / (3 E I) + P L / (H b), with E I = b / d11 of the laminate free to stretch.
+    const test::Solved solved =
+        test::solve(folder, part_text("[0_4/0F/0_4]", "bottom", conditions), Grid::rectangle(n, 2, 200, 20));
+    // Narrow cantilever, tip force P: w = P L^3 / (3 E I) + P L / (H b), with E I = b / d11 of the laminate free to
+    // stretch.
     const laminate::Stiffness k = laminate::moved(theory(solved.design), 6.0);
     const double b = 20, L = 200, P = 10, d11 = k.ABD().inverse()(3, 3);
     const double bending = P * L * L * L * d11 / (3 * b), shear = P * L / (k.H(0, 0) * b);
@@ -201,9 +212,15 @@ force = [0, 0, 5000]
 )");
     text.replace(text.find("along = [0, 0, 1]"), 17, "away-from = [0, 0, 100]");
     text.replace(text.find("vector = [1, 0, 0]"), 18, "vector = [0, 0, 1]");
-    const Grid tube{.nx = around[i], .ny = around[i], .map = [=](double u, double v) {
-      return Vec3(R * std::cos(2 * std::numbers::pi * u), R * std::sin(2 * std::numbers::pi * u), L * v);
-    }, .quadratic = true, .closed_u = true};
+    const Grid tube{.nx = around[i],
+                    .ny = around[i],
+                    .map =
+                        [=](double u, double v) {
+                          return Vec3(R * std::cos(2 * std::numbers::pi * u), R * std::sin(2 * std::numbers::pi * u),
+                                      L * v);
+                        },
+                    .quadratic = true,
+                    .closed_u = true};
     const test::Solved solved = test::solve(folder, text, tube);
     const laminate::Matrix3 a = theory(solved.design).A.inverse();
     const double N = force / (2 * std::numbers::pi * R);
@@ -240,7 +257,8 @@ force = [-200, 0, 0]
 )";
   for (const std::string surface : {"bottom", "middle", "top"}) {
     const test::Folder folder;
-    const test::Solved solved = test::solve(folder, part_text("[0/90]2s", surface, conditions), Grid::rectangle(20, 4, 100, 20));
+    const test::Solved solved =
+        test::solve(folder, part_text("[0/90]2s", surface, conditions), Grid::rectangle(20, 4, 100, 20));
     Eigen::Matrix<double, 6, 1> resultants;
     resultants << 200.0 / 20.0, 0, 0, 0, 0, 0;
     const auto e = strains(theory(solved.design), resultants);  // about the mesh surface
@@ -248,26 +266,34 @@ force = [-200, 0, 0]
     const double kx = -2.0 * solved.at({50, 0, 0}).z() / (50 * 50 - 50 * 100);
     const double ky = -2.0 * solved.at({0, 10, 0}).z() / (10 * 10 - 10 * 20);
     const double ex = solved.at({100, 0, 0}).x() / 100;  // of the laminate's middle, where the solver has its nodes
-    INFO(surface << ": kx " << kx << " theory " << e[3] << ", ky " << ky << " theory " << e[4] << ", ex " << ex << " theory " << e[0] + z_middle * e[3]);
+    INFO(surface << ": kx " << kx << " theory " << e[3] << ", ky " << ky << " theory " << e[4] << ", ex " << ex
+                 << " theory " << e[0] + z_middle * e[3]);
     CHECK(z_middle == doctest::Approx(surface == "bottom" ? 1.0 : surface == "top" ? -1.0 : 0.0));
     CHECK(std::abs(kx - e[3]) < 0.005 * std::abs(e[0]));
     CHECK(std::abs(ky - e[4]) < 0.005 * std::abs(e[0]));
     CHECK(ex == doctest::Approx(e[0] + z_middle * e[3]).epsilon(0.005));
-    if (surface == "bottom") CHECK(kx < -0.1 * ex);  // pulled below its middle it curves upwards: w = -k x^2 / 2 > 0 at the ends
+    if (surface == "bottom")
+      CHECK(kx < -0.1 * ex);  // pulled below its middle it curves upwards: w = -k x^2 / 2 > 0 at the ends
     if (surface == "top") CHECK(kx > 0.1 * ex);
   }
 }
 
 TEST_CASE("a plate that stands askew in space answers as the level one does, turned") {
-  // The solver treats rotations and moments in global axes: clamps and the moments of eccentric forces must not feel the turn.
+  // The solver treats rotations and moments in global axes: clamps and the moments of eccentric forces must not feel
+  // the turn.
   const Eigen::Matrix3d turn = (Eigen::AngleAxisd(0.7, Vec3(0.3, -0.5, 0.8).normalized())).toRotationMatrix();
   std::vector<Vec3> answers;
   for (const Eigen::Matrix3d& R : {Eigen::Matrix3d(Eigen::Matrix3d::Identity()), turn}) {
     const Vec3 force = R * Vec3(200, 30, 0.5), normal = R * Vec3::UnitZ(), reference = R * Vec3::UnitX();
-    std::string text = part_text("[30/-45/0/90]", "bottom", fmt::format("[support.root]\non = \"left\"\nhold = \"clamped\"\n[load.tip]\non = \"right\"\nforce = [{}, {}, {}]\n",
-                                                                      force.x(), force.y(), force.z()));
-    text.replace(text.find("along = [0, 0, 1]"), 17, fmt::format("along = [{}, {}, {}]", normal.x(), normal.y(), normal.z()));
-    text.replace(text.find("vector = [1, 0, 0]"), 18, fmt::format("vector = [{}, {}, {}]", reference.x(), reference.y(), reference.z()));
+    std::string text = part_text(
+        "[30/-45/0/90]", "bottom",
+        fmt::format(
+            "[support.root]\non = \"left\"\nhold = \"clamped\"\n[load.tip]\non = \"right\"\nforce = [{}, {}, {}]\n",
+            force.x(), force.y(), force.z()));
+    text.replace(text.find("along = [0, 0, 1]"), 17,
+                 fmt::format("along = [{}, {}, {}]", normal.x(), normal.y(), normal.z()));
+    text.replace(text.find("vector = [1, 0, 0]"), 18,
+                 fmt::format("vector = [{}, {}, {}]", reference.x(), reference.y(), reference.z()));
     Grid grid = Grid::rectangle(10, 4, 100, 40);
     grid.map = [=](double u, double v) { return Vec3(R * Vec3(100 * u, 40 * v, 0)); };
     const test::Folder folder;

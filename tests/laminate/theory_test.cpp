@@ -28,13 +28,15 @@ struct Random {
   material::Elastic elastic() {
     for (;;) {
       const double E2 = std::pow(10, (*this)(2, 4));
-      const material::Elastic m = material::transversely_isotropic(E2 * (*this)(1, 40), E2, (*this)(0, 0.4), E2 * (*this)(0.2, 1), (*this)(0, 0.5), E2 * (*this)(0.2, 0.6));
+      const material::Elastic m = material::transversely_isotropic(
+          E2 * (*this)(1, 40), E2, (*this)(0, 0.4), E2 * (*this)(0.2, 1), (*this)(0, 0.5), E2 * (*this)(0.2, 0.6));
       if (!material::not_positive_definite(m)) return m;
     }
   }
   std::vector<Layer> stack(int layers) {
     std::vector<Layer> out;
-    for (int i = 0; i < layers; ++i) out.push_back({elastic(), (*this)(0.05, 2.0), Angle::degrees((*this)(-90, 90)), (*this)(1e-9, 2e-9)});
+    for (int i = 0; i < layers; ++i)
+      out.push_back({elastic(), (*this)(0.05, 2.0), Angle::degrees((*this)(-90, 90)), (*this)(1e-9, 2e-9)});
     return out;
   }
 };
@@ -44,9 +46,11 @@ Angle turned_by(double degrees, const Layer& layer) { return Angle::degrees(laye
 }  // namespace
 
 TEST_CASE("a textbook laminate comes out as printed") {
-  // A. K. Kaw, Mechanics of Composite Materials, 2nd ed. (CRC Press 2006), examples 4.2 and 4.3: [0/30/-45] graphite/epoxy, plies of
-  // 5 mm, E1 = 181 GPa, E2 = 10.3 GPa, nu12 = 0.28, G12 = 7.17 GPa, about the mid-plane; Nx = Ny = 1000 N/m. Printed to four digits.
-  const auto layers = stack("[0/30/-45]", 0.005, material::transversely_isotropic(181e9, 10.3e9, 0.28, 7.17e9, 0.4, 3e9));
+  // A. K. Kaw, Mechanics of Composite Materials, 2nd ed. (CRC Press 2006), examples 4.2 and 4.3: [0/30/-45]
+  // graphite/epoxy, plies of 5 mm, E1 = 181 GPa, E2 = 10.3 GPa, nu12 = 0.28, G12 = 7.17 GPa, about the mid-plane; Nx =
+  // Ny = 1000 N/m. Printed to four digits.
+  const auto layers =
+      stack("[0/30/-45]", 0.005, material::transversely_isotropic(181e9, 10.3e9, 0.28, 7.17e9, 0.4, 3e9));
   const Stiffness k = stiffness(layers, -0.0075);
   Matrix3 A, B, D;
   A << 1.739e9, 3.884e8, 5.663e7, 3.884e8, 4.533e8, -1.141e8, 5.663e7, -1.141e8, 4.525e8;
@@ -65,8 +69,10 @@ TEST_CASE("a symmetric laminate has no coupling about its middle; an antisymmetr
   const auto symmetric = stack("[20/-35/70/0]s");
   CHECK(stiffness(symmetric, -0.5).B.norm() < 1e-12 * stiffness(symmetric, 0).B.norm());
   const Stiffness k = stiffness(stack("[30/-30]"), -0.125);
-  CHECK(std::abs(k.B(0, 0)) + std::abs(k.B(1, 1)) + std::abs(k.B(0, 1)) + std::abs(k.B(2, 2)) < 1e-9 * std::abs(k.B(0, 2)));
-  CHECK(k.B(0, 2) < 0);  // the +30 ply lies below: pulled along x, it makes the laminate twist one way and not the other
+  CHECK(std::abs(k.B(0, 0)) + std::abs(k.B(1, 1)) + std::abs(k.B(0, 1)) + std::abs(k.B(2, 2)) <
+        1e-9 * std::abs(k.B(0, 2)));
+  CHECK(k.B(0, 2) <
+        0);  // the +30 ply lies below: pulled along x, it makes the laminate twist one way and not the other
 }
 
 TEST_CASE("a quasi-isotropic laminate is isotropic in its plane at any angle") {
@@ -89,7 +95,8 @@ TEST_CASE("random stacks keep the invariants") {
     CHECK(Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd>(k.ABD()).eigenvalues()(0) > 0);
     CHECK(Eigen::SelfAdjointEigenSolver<Matrix2>(k.H).eigenvalues()(0) > 0);
 
-    // Turning every ply turns A, B and D, and H by right angles: between them H depends on the axes (see transverse_shear).
+    // Turning every ply turns A, B and D, and H by right angles: between them H depends on the axes (see
+    // transverse_shear).
     auto turned = layers;
     for (Layer& layer : turned) layer.angle = turned_by(turn, layer);
     const Stiffness kt = stiffness(turned, z0);
@@ -135,12 +142,13 @@ TEST_CASE("transverse shear: one layer gives 5/6, and published shear factors ar
   const auto one = stack("[0]", 2.0);
   CHECK(transverse_shear(one)(0, 0) == doctest::Approx(5.0 / 6 * 5000 * 2).epsilon(1e-12));
   CHECK(transverse_shear(one)(1, 1) == doctest::Approx(5.0 / 6 * 3200 * 2).epsilon(1e-12));
-  // J. M. Whitney, Shear correction factors for orthotropic laminates under static load, J. Applied Mechanics 40 (1973) 302:
-  // E1/E2 = 25, G12 = G13 = 0.5 E2, G23 = 0.2 E2, nu12 = 0.25: 0.8212 for [0/90], 0.5952 for [0/90]s, with the curvature across
-  // held; here it is free, which changes them by 3 in 10,000.
+  // J. M. Whitney, Shear correction factors for orthotropic laminates under static load, J. Applied Mechanics 40 (1973)
+  // 302: E1/E2 = 25, G12 = G13 = 0.5 E2, G23 = 0.2 E2, nu12 = 0.25: 0.8212 for [0/90], 0.5952 for [0/90]s, with the
+  // curvature across held; here it is free, which changes them by 3 in 10,000.
   for (const auto& [code, published] : {std::pair{"[0/90]", 0.8212}, std::pair{"[0/90]s", 0.5952}}) {
     const auto layers = stack(code, 1.0, material::transversely_isotropic(25, 1, 0.25, 0.5, 0.25, 0.2));
-    CHECK(transverse_shear(layers)(0, 0) / transverse_shear_voigt(layers)(0, 0) == doctest::Approx(published).epsilon(5e-4));
+    CHECK(transverse_shear(layers)(0, 0) / transverse_shear_voigt(layers)(0, 0) ==
+          doctest::Approx(published).epsilon(5e-4));
   }
 }
 
@@ -150,7 +158,8 @@ TEST_CASE("transverse shear of random stacks is what slicing them finely and add
     const auto layers = random.stack(1 + round % 6);
     const double h = thickness(layers);
     const Eigen::Matrix<double, 6, 6> inverse = stiffness(layers, -0.5 * h).ABD().inverse();
-    // One unit shear force at a time: dMx/dx = 1 (along x), dMy/dy = 1 (along y); shear stress grows by equilibrium, slice by slice.
+    // One unit shear force at a time: dMx/dx = 1 (along x), dMy/dy = 1 (along y); shear stress grows by equilibrium,
+    // slice by slice.
     Matrix2 flexibility = Matrix2::Zero(), stress = Matrix2::Zero();
     double z = -0.5 * h;
     const int slices = 400;
@@ -190,9 +199,11 @@ TEST_CASE("transverse shear of a sandwich is that of its core, Gc d^2 / tc, ever
 TEST_CASE("transverse shear is a plane tensor for one material at one angle and for isotropic layers") {
   const auto foam = material::isotropic(70, 0.4), metal = material::isotropic(70000, 0.33);
   for (const double turn : {0.0, 17.0, 45.0, -60.0}) {
-    const Matrix2 H = transverse_shear(std::vector<Layer>{{test::carbon(), 0.4, Angle::degrees(turn), 0}, {test::carbon(), 0.6, Angle::degrees(turn), 0}});
+    const Matrix2 H = transverse_shear(std::vector<Layer>{{test::carbon(), 0.4, Angle::degrees(turn), 0},
+                                                          {test::carbon(), 0.6, Angle::degrees(turn), 0}});
     check_near(H, 5.0 / 6 * transverse_stiffness(test::carbon(), Angle::degrees(turn)), 1e-12);
-    const Matrix2 sandwich = transverse_shear(std::vector<Layer>{{metal, 1, Angle::degrees(turn), 0}, {foam, 9, Angle::degrees(-turn), 0}, {metal, 2, Angle(), 0}});
+    const Matrix2 sandwich = transverse_shear(std::vector<Layer>{
+        {metal, 1, Angle::degrees(turn), 0}, {foam, 9, Angle::degrees(-turn), 0}, {metal, 2, Angle(), 0}});
     check_near(sandwich, sandwich(0, 0) * Matrix2::Identity(), 1e-12);
   }
 }

@@ -13,7 +13,8 @@ namespace {
 /// The truth: the 3 x 3 normal compliance has a Cholesky factor.
 bool compliance_is_positive(const Elastic& m) {
   Eigen::Matrix3d S;
-  S << 1 / m.E1, -m.nu12 / m.E1, -m.nu13 / m.E1, -m.nu12 / m.E1, 1 / m.E2, -m.nu23 / m.E2, -m.nu13 / m.E1, -m.nu23 / m.E2, 1 / m.E3;
+  S << 1 / m.E1, -m.nu12 / m.E1, -m.nu13 / m.E1, -m.nu12 / m.E1, 1 / m.E2, -m.nu23 / m.E2, -m.nu13 / m.E1,
+      -m.nu23 / m.E2, 1 / m.E3;
   const Eigen::Vector3d scale = S.diagonal().cwiseSqrt().cwiseInverse();
   return Eigen::LLT<Eigen::Matrix3d>(scale.asDiagonal() * S * scale.asDiagonal()).info() == Eigen::Success;
 }
@@ -33,8 +34,15 @@ TEST_CASE("positive definiteness agrees with a Cholesky factorisation on random 
   std::uniform_real_distribution<double> exponent(2, 5.3), nu(-1.5, 1.5);
   int possible = 0;
   for (int i = 0; i < 20000; ++i) {
-    const Elastic m{.E1 = std::pow(10, exponent(random)), .E2 = std::pow(10, exponent(random)), .E3 = std::pow(10, exponent(random)), .nu12 = nu(random),
-                    .nu13 = nu(random), .nu23 = nu(random), .G12 = 1, .G13 = 1, .G23 = 1};
+    const Elastic m{.E1 = std::pow(10, exponent(random)),
+                    .E2 = std::pow(10, exponent(random)),
+                    .E3 = std::pow(10, exponent(random)),
+                    .nu12 = nu(random),
+                    .nu13 = nu(random),
+                    .nu23 = nu(random),
+                    .G12 = 1,
+                    .G13 = 1,
+                    .G23 = 1};
     INFO(m.E1 << " " << m.E2 << " " << m.E3 << " " << m.nu12 << " " << m.nu13 << " " << m.nu23);
     CHECK(!not_positive_definite(m).has_value() == compliance_is_positive(m));
     possible += compliance_is_positive(m);
@@ -60,7 +68,13 @@ TEST_CASE("the reason names the constant") {
 
 TEST_CASE("slips of units and index are pointed out, sound values are not") {
   const UnitSystem mm;
-  material::Material carbon{.name = "carbon", .mark = "", .kind = material::Kind::unidirectional, .elastic = test::carbon(), .density = 1.55e-9, .thickness = 0.25, .where = {}};
+  material::Material carbon{.name = "carbon",
+                            .mark = "",
+                            .kind = material::Kind::unidirectional,
+                            .elastic = test::carbon(),
+                            .density = 1.55e-9,
+                            .thickness = 0.25,
+                            .where = {}};
   CHECK(codes(carbon, mm).empty());
   material::Material slip = carbon;
   slip.elastic.E1 = 135;  // GPa written into a MPa system

@@ -9,8 +9,8 @@ using test::Grid;
 
 namespace {
 
-/// The same two-element mesh (a quadrilateral and a triangle) in the four ways the format has; edges "rim", points "tip".
-/// Nodes 1..5 and a stray one, 9.
+/// The same two-element mesh (a quadrilateral and a triangle) in the four ways the format has; edges "rim", points
+/// "tip". Nodes 1..5 and a stray one, 9.
 struct Bytes {
   std::string text;
   template <class Number>
@@ -23,13 +23,16 @@ struct Bytes {
   }
 };
 
-const std::vector<std::pair<int, Vec3>> nodes{{1, {0, 0, 0}}, {2, {1, 0, 0}}, {3, {1, 1, 0}}, {4, {0, 1, 0}}, {5, {2, 0.5, 0.25}}, {9, {7, 7, 7}}};
+const std::vector<std::pair<int, Vec3>> nodes{{1, {0, 0, 0}}, {2, {1, 0, 0}},      {3, {1, 1, 0}},
+                                              {4, {0, 1, 0}}, {5, {2, 0.5, 0.25}}, {9, {7, 7, 7}}};
 const std::string names = "$PhysicalNames\n3\n0 30 \"tip\"\n1 20 \"rim\"\n2 10 \"skin\"\n$EndPhysicalNames\n";
 
 std::string ascii_2() {
   std::string text = "$MeshFormat\n2.2 0 8\n$EndMeshFormat\n" + names + "$Nodes\n6\n";
   for (const auto& [id, p] : nodes) text += fmt::format("{} {} {} {}\n", id, p.x(), p.y(), p.z());
-  return text + "$EndNodes\n$Elements\n5\n1 15 2 30 1 5\n2 1 2 20 1 1 2\n3 3 2 10 1 1 2 3 4\n4 2 2 10 1 2 5 3\n5 4 2 10 1 1 2 3 9\n$EndElements\n";
+  return text +
+         "$EndNodes\n$Elements\n5\n1 15 2 30 1 5\n2 1 2 20 1 1 2\n3 3 2 10 1 1 2 3 4\n4 2 2 10 1 2 5 3\n5 4 2 10 1 1 2 "
+         "3 9\n$EndElements\n";
 }
 
 std::string binary_2() {
@@ -50,11 +53,14 @@ std::string binary_2() {
 }
 
 std::string ascii_4() {
-  std::string text = "$MeshFormat\n4.1 0 8\n$EndMeshFormat\n" + names +
-                     "$Entities\n1 1 1 0\n1 2 0.5 0.25 1 30 \n1 0 0 0 1 0 0 1 20 2 1 -1 \n1 0 0 0 2 1 1 1 10 1 1 \n$EndEntities\n"
-                     "$Nodes\n1 6 1 9\n2 1 0 6\n1\n2\n3\n4\n5\n9\n";
+  std::string text =
+      "$MeshFormat\n4.1 0 8\n$EndMeshFormat\n" + names +
+      "$Entities\n1 1 1 0\n1 2 0.5 0.25 1 30 \n1 0 0 0 1 0 0 1 20 2 1 -1 \n1 0 0 0 2 1 1 1 10 1 1 \n$EndEntities\n"
+      "$Nodes\n1 6 1 9\n2 1 0 6\n1\n2\n3\n4\n5\n9\n";
   for (const auto& [id, p] : nodes) text += fmt::format("{} {} {}\n", p.x(), p.y(), p.z());
-  return text + "$EndNodes\n$Elements\n4 4 1 4\n0 1 15 1\n1 5\n1 1 1 1\n2 1 2\n2 1 3 1\n3 1 2 3 4\n2 1 2 1\n4 2 5 3\n$EndElements\n";
+  return text +
+         "$EndNodes\n$Elements\n4 4 1 4\n0 1 15 1\n1 5\n1 1 1 1\n2 1 2\n2 1 3 1\n3 1 2 3 4\n2 1 2 1\n4 2 5 "
+         "3\n$EndElements\n";
 }
 
 std::string binary_4(bool swap) {
@@ -90,7 +96,9 @@ std::string binary_4(bool swap) {
   return out.text;
 }
 
-mesh::Surface read(const std::string& bytes, Findings& findings) { return mesh::read_bytes(bytes, "a.msh", {.factor = 10.0}, findings); }
+mesh::Surface read(const std::string& bytes, Findings& findings) {
+  return mesh::read_bytes(bytes, "a.msh", {.factor = 10.0}, findings);
+}
 
 std::string refused(const std::string& bytes) {
   return test::failure([&] {
@@ -108,7 +116,8 @@ std::string replaced(std::string text, const std::string& from, const std::strin
 }  // namespace
 
 TEST_CASE("all versions and encodings give the same surface") {
-  for (const std::string& bytes : {ascii_2(), binary_2(), ascii_4(), binary_4(false), binary_4(true), replaced(ascii_4(), "\n", "\r\n")}) {
+  for (const std::string& bytes :
+       {ascii_2(), binary_2(), ascii_4(), binary_4(false), binary_4(true), replaced(ascii_4(), "\n", "\r\n")}) {
     Findings findings;
     const mesh::Surface s = read(bytes, findings);
     CHECK(s.node_ids == std::vector<std::int64_t>{1, 2, 3, 4, 5});  // the stray node is dropped, and said
@@ -127,7 +136,9 @@ TEST_CASE("all versions and encodings give the same surface") {
 
 TEST_CASE("an element written once per physical group is one element in both groups") {
   Findings findings;
-  const mesh::Surface s = read(replaced(replaced(ascii_2(), "5 4 2 10 1 1 2 3 9", "5 3 2 11 1 1 2 3 4"), "2 10 \"skin\"\n", "2 10 \"skin\"\n"), findings);
+  const mesh::Surface s = read(
+      replaced(replaced(ascii_2(), "5 4 2 10 1 1 2 3 9", "5 3 2 11 1 1 2 3 4"), "2 10 \"skin\"\n", "2 10 \"skin\"\n"),
+      findings);
   CHECK(s.element_ids == std::vector<std::int64_t>{3, 4});
   CHECK(s.group("skin")->elements == std::vector<mesh::ElementIndex>{0, 1});
   CHECK(s.group("physical 11")->elements == std::vector<mesh::ElementIndex>{0});
@@ -145,8 +156,10 @@ TEST_CASE("quadratic elements keep their middle nodes, a nine-node quadrilateral
   const mesh::Surface s = test::surface(grid);
   CHECK(s.shapes[0] == mesh::Shape::quadrilateral8);
   CHECK(s.points.size() == 21);
-  const std::string nine = "$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$Nodes\n9\n1 0 0 0\n2 2 0 0\n3 2 2 0\n4 0 2 0\n5 1 0 0\n6 2 1 0\n7 1 2 0\n8 0 1 0\n9 1 1 0\n$EndNodes\n"
-                           "$Elements\n1\n1 10 2 0 1 1 2 3 4 5 6 7 8 9\n$EndElements\n";
+  const std::string nine =
+      "$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$Nodes\n9\n1 0 0 0\n2 2 0 0\n3 2 2 0\n4 0 2 0\n5 1 0 0\n6 2 1 0\n7 1 2 "
+      "0\n8 0 1 0\n9 1 1 0\n$EndNodes\n"
+      "$Elements\n1\n1 10 2 0 1 1 2 3 4 5 6 7 8 9\n$EndElements\n";
   Findings findings;
   const mesh::Surface q = read(nine, findings);
   CHECK(q.shapes[0] == mesh::Shape::quadrilateral8);
@@ -165,11 +178,15 @@ TEST_CASE("a large mesh, read in parallel, is the mesh; with odd line breaks too
   for (int j = 0; j < n; ++j)
     for (int i = 0; i < n; ++i) {
       const int a = j * (n + 1) + i;
-      elements += fmt::format("{} {} {} {} {}\n", 100 + j * n + i, 3 * a + 5, 3 * (a + 1) + 5, 3 * (a + n + 2) + 5, 3 * (a + n + 1) + 5);
+      elements += fmt::format("{} {} {} {} {}\n", 100 + j * n + i, 3 * a + 5, 3 * (a + 1) + 5, 3 * (a + n + 2) + 5,
+                              3 * (a + n + 1) + 5);
     }
   const auto whole = [&](const std::string& point_lines) {
     const int count = (n + 1) * (n + 1);
-    return fmt::format("$MeshFormat\n4.1 0 8\n$EndMeshFormat\n$Nodes\n1 {0} 1 99\n2 1 0 {0}\n{1}{2}$EndNodes\n$Elements\n1 {3} 1 9\n2 1 3 {3}\n{4}$EndElements\n", count, ids, point_lines, n * n, elements);
+    return fmt::format(
+        "$MeshFormat\n4.1 0 8\n$EndMeshFormat\n$Nodes\n1 {0} 1 99\n2 1 0 {0}\n{1}{2}$EndNodes\n$Elements\n1 {3} 1 9\n2 "
+        "1 3 {3}\n{4}$EndElements\n",
+        count, ids, point_lines, n * n, elements);
   };
   std::string odd = points;
   for (std::size_t i = 1; i + 1 < odd.size(); i += 97)
@@ -185,23 +202,34 @@ TEST_CASE("a large mesh, read in parallel, is the mesh; with odd line breaks too
 }
 
 TEST_CASE("broken meshes are refused with one clear message each") {
-  CHECK(refused("") == "a.msh: error: the mesh file is empty [mesh.format-unknown]\n    save the mesh as Gmsh MSH 2.2 or 4.1");
-  CHECK(refused("solid cube") == "a.msh: error: the mesh file is of no format that is read here [mesh.format-unknown]\n    save the mesh as Gmsh MSH 2.2 or 4.1");
+  CHECK(refused("") ==
+        "a.msh: error: the mesh file is empty [mesh.format-unknown]\n    save the mesh as Gmsh MSH 2.2 or 4.1");
+  CHECK(refused("solid cube") ==
+        "a.msh: error: the mesh file is of no format that is read here [mesh.format-unknown]\n    save the mesh as "
+        "Gmsh MSH 2.2 or 4.1");
   CHECK(refused(replaced(ascii_4(), "4.1 0 8", "4.0 0 8")) ==
-        "a.msh:2: error: MSH version 4 is not read; versions 2.2 and 4.1 are [mesh.unreadable]\n    save the mesh again (Gmsh MSH 4.1 or 2.2)");
+        "a.msh:2: error: MSH version 4 is not read; versions 2.2 and 4.1 are [mesh.unreadable]\n    save the mesh "
+        "again (Gmsh MSH 4.1 or 2.2)");
   CHECK(refused(replaced(ascii_2(), "3 3 2 10 1 1 2 3 4", "4 3 2 10 1 1 2 3 4")) ==
-        "a.msh: element 4: error: element id 4 stands twice [mesh.element-twice]\n    renumber the mesh and save it again");
-  CHECK(refused(replaced(ascii_2(), "\n3 1 1 0\n", "\n2 1 1 0\n")) == "a.msh: error: node id 2 stands twice [mesh.node-twice]\n    renumber the mesh and save it again");
+        "a.msh: element 4: error: element id 4 stands twice [mesh.element-twice]\n    renumber the mesh and save it "
+        "again");
+  CHECK(refused(replaced(ascii_2(), "\n3 1 1 0\n", "\n2 1 1 0\n")) ==
+        "a.msh: error: node id 2 stands twice [mesh.node-twice]\n    renumber the mesh and save it again");
   CHECK(refused(replaced(ascii_2(), "1 1 2 3 4\n", "1 1 2 3 77\n")) ==
-        "a.msh: element 3: error: element 3 uses node 77, which the file does not define [mesh.node-unknown]\n    save the mesh again with all its nodes");
+        "a.msh: element 3: error: element 3 uses node 77, which the file does not define [mesh.node-unknown]\n    save "
+        "the mesh again with all its nodes");
   CHECK(refused(replaced(ascii_2(), "5 2 0.5 0.25", "5 nan 0.5 0.25")) ==
-        "a.msh: error: node 5 has a coordinate that is not a number: (nan, 0.5, 0.25) [mesh.not-finite]\n    repair the geometry and mesh it again");
+        "a.msh: error: node 5 has a coordinate that is not a number: (nan, 0.5, 0.25) [mesh.not-finite]\n    repair "
+        "the geometry and mesh it again");
   CHECK(refused(replaced(ascii_2(), "5 2 0.5 0.25", "5 2 O.5 0.25")) ==
-        "a.msh:16: error: 'O.5' stands where a number should [mesh.unreadable]\n    save the mesh again (Gmsh MSH 4.1 or 2.2)");
+        "a.msh:16: error: 'O.5' stands where a number should [mesh.unreadable]\n    save the mesh again (Gmsh MSH 4.1 "
+        "or 2.2)");
   CHECK(refused(replaced(ascii_2(), "4 2 2 10", "4 21 2 10")) ==
-        "a.msh:24: error: element type 21 is not one of points, lines, triangles and quadrilaterals of order 1 or 2 [mesh.unreadable]\n    save the mesh again (Gmsh MSH 4.1 or 2.2)");
+        "a.msh:24: error: element type 21 is not one of points, lines, triangles and quadrilaterals of order 1 or 2 "
+        "[mesh.unreadable]\n    save the mesh again (Gmsh MSH 4.1 or 2.2)");
   CHECK(refused("$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$Nodes\n0\n$EndNodes\n$Elements\n0\n$EndElements\n") ==
-        "a.msh: error: the mesh has no triangles and no quadrilaterals [mesh.no-shells]\n    mesh the surfaces (2D); if physical groups are defined, a surface must be in one to be saved");
+        "a.msh: error: the mesh has no triangles and no quadrilaterals [mesh.no-shells]\n    mesh the surfaces (2D); "
+        "if physical groups are defined, a surface must be in one to be saved");
 }
 
 TEST_CASE("a mesh cut short anywhere is refused, never read as less, never a crash") {
@@ -214,7 +242,8 @@ TEST_CASE("a mesh cut short anywhere is refused, never read as less, never a cra
     }
   }
   CHECK(refused(ascii_4().substr(0, ascii_4().find("$Elements"))) ==
-        "a.msh:32: error: the mesh file is cut short: the file ends without a section $Elements [mesh.truncated]\n    save the mesh again (Gmsh MSH 4.1 or 2.2)");
+        "a.msh:32: error: the mesh file is cut short: the file ends without a section $Elements [mesh.truncated]\n    "
+        "save the mesh again (Gmsh MSH 4.1 or 2.2)");
 }
 
 TEST_CASE("bytes changed at random are refused or read, never a crash") {

@@ -31,7 +31,8 @@ std::vector<std::string> codes(const Findings& findings) {
 /// Three plates on one edge, or other small surfaces: nodes and quadrilaterals.
 mesh::Surface small_surface(const std::vector<Vec3>& points, const std::vector<std::vector<int>>& elements) {
   std::string text = fmt::format("$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$Nodes\n{}\n", points.size());
-  for (std::size_t i = 0; i < points.size(); ++i) text += fmt::format("{} {} {} {}\n", i + 1, points[i].x(), points[i].y(), points[i].z());
+  for (std::size_t i = 0; i < points.size(); ++i)
+    text += fmt::format("{} {} {} {}\n", i + 1, points[i].x(), points[i].y(), points[i].z());
   text += fmt::format("$EndNodes\n$Elements\n{}\n", elements.size());
   for (std::size_t i = 0; i < elements.size(); ++i) {
     text += fmt::format("{} {} 2 0 1", i + 1, elements[i].size() == 4 ? 3 : 2);
@@ -45,13 +46,16 @@ mesh::Surface small_surface(const std::vector<Vec3>& points, const std::vector<s
 }  // namespace
 
 TEST_CASE("scrambled sides are made to agree, whichever way the side is declared") {
-  const Grid dome{.nx = 8, .ny = 6, .map = [](double u, double v) { return Vec3(u, v, 0.3 * u * (1 - u) + 0.2 * v * (1 - v)); }};
+  const Grid dome{
+      .nx = 8, .ny = 6, .map = [](double u, double v) { return Vec3(u, v, 0.3 * u * (1 - u) + 0.2 * v * (1 - v)); }};
   for (const bool quadratic : {false, true})
     for (const bool triangles : {false, true}) {
       Grid grid = dome;
       grid.quadratic = quadratic;
       grid.triangles = triangles;
-      for (const auto& [side, up] : {std::pair<mesh::Side, double>{mesh::Towards{{0.5, 0.5, 9}}, 1.0}, {mesh::AwayFrom{{0.5, 0.5, 9}}, -1.0}, {mesh::Along{{0.1, 0, 1}}, 1.0},
+      for (const auto& [side, up] : {std::pair<mesh::Side, double>{mesh::Towards{{0.5, 0.5, 9}}, 1.0},
+                                     {mesh::AwayFrom{{0.5, 0.5, 9}}, -1.0},
+                                     {mesh::Along{{0.1, 0, 1}}, 1.0},
                                      {mesh::Towards{{0.5, 0.5, -9}}, -1.0}}) {
         mesh::Surface surface = test::surface(grid);
         const double area = mesh::size(surface, mesh::geometry(surface)).area;
@@ -82,7 +86,8 @@ TEST_CASE("a Moebius strip cannot have a side, and is said so") {
   for (int i = 0; i < n; ++i)
     for (const double w : {-0.3, 0.3}) {
       const double a = 2 * std::numbers::pi * i / n;
-      points.emplace_back((1 + w * std::cos(a / 2)) * std::cos(a), (1 + w * std::cos(a / 2)) * std::sin(a), w * std::sin(a / 2));
+      points.emplace_back((1 + w * std::cos(a / 2)) * std::cos(a), (1 + w * std::cos(a / 2)) * std::sin(a),
+                          w * std::sin(a / 2));
     }
   for (int i = 0; i < n; ++i) {
     const bool last = i == n - 1;
@@ -93,18 +98,23 @@ TEST_CASE("a Moebius strip cannot have a side, and is said so") {
   const mesh::OrientReport report = mesh::orient(surface, mesh::Along{{0, 0, 1}}, findings);
   CHECK(!report.conflicting.empty());
   CHECK(findings.has_errors());
-  CHECK(test::failure([&] { findings.throw_if_errors(); }).find("the sides of the surface cannot agree") != std::string::npos);
+  CHECK(test::failure([&] { findings.throw_if_errors(); }).find("the sides of the surface cannot agree") !=
+        std::string::npos);
 }
 
 TEST_CASE("a T-junction and loose pieces are found and named") {
-  const std::vector<Vec3> points{{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0, 1, 0}, {2, 0, 0}, {2, 1, 0}, {1, 0, 1}, {1, 1, 1}};
+  const std::vector<Vec3> points{{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0, 1, 0},
+                                 {2, 0, 0}, {2, 1, 0}, {1, 0, 1}, {1, 1, 1}};
   mesh::Surface tee = small_surface(points, {{1, 2, 3, 4}, {2, 5, 6, 3}, {2, 7, 8, 3}});
   Findings findings;
   const mesh::OrientReport report = mesh::orient(tee, mesh::Along{{0.1, 0, 1}}, findings);
   CHECK(report.junction == std::vector<mesh::ElementIndex>{0, 1, 2});
-  CHECK(findings.all().back().what.find("3 elements meet at edges that three or more share (a T-junction): elements 1, 2, 3") == 0);
+  CHECK(findings.all().back().what.find(
+            "3 elements meet at edges that three or more share (a T-junction): elements 1, 2, 3") == 0);
 
-  mesh::Surface apart = small_surface({{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0, 1, 0}, {5, 0, 0}, {6, 0, 0}, {6, 1, 0}, {5, 1, 0}}, {{1, 2, 3, 4}, {5, 8, 7, 6}});
+  mesh::Surface apart =
+      small_surface({{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0, 1, 0}, {5, 0, 0}, {6, 0, 0}, {6, 1, 0}, {5, 1, 0}},
+                    {{1, 2, 3, 4}, {5, 8, 7, 6}});
   Findings more;
   CHECK(mesh::orient(apart, mesh::Along{{0, 0, 1}}, more).pieces == 2);
   CHECK(codes(more) == std::vector<std::string>{"mesh.turned", "mesh.pieces"});
@@ -112,9 +122,12 @@ TEST_CASE("a T-junction and loose pieces are found and named") {
 }
 
 TEST_CASE("a side that the surface hardly faces is doubted") {
-  mesh::Surface tube = test::surface({.nx = 24, .ny = 4, .map = [](double u, double v) {
-                                        return Vec3(std::cos(2 * std::numbers::pi * u), std::sin(2 * std::numbers::pi * u), v);
-                                      }, .closed_u = true});
+  mesh::Surface tube = test::surface(
+      {.nx = 24,
+       .ny = 4,
+       .map = [](double u,
+                 double v) { return Vec3(std::cos(2 * std::numbers::pi * u), std::sin(2 * std::numbers::pi * u), v); },
+       .closed_u = true});
   Findings findings;
   CHECK(mesh::orient(tube, mesh::Along{{1, 0, 0}}, findings).agreement < 1e-9);
   CHECK(findings.all().back().code == "mesh.side-unclear");

@@ -12,10 +12,16 @@ namespace {
 
 Grid sphere_patch(int n, bool triangles, bool quadratic) {
   // A patch of the unit sphere between 30 and 60 degrees of latitude, 90 of longitude: area pi/2 (sin 60 - sin 30).
-  return {.nx = n, .ny = n, .map = [](double u, double v) {
-            const double longitude = u * std::numbers::pi / 2, latitude = (1 + v) * std::numbers::pi / 6;
-            return Vec3(std::cos(latitude) * std::cos(longitude), std::cos(latitude) * std::sin(longitude), std::sin(latitude));
-          }, .triangles = triangles, .quadratic = quadratic};
+  return {.nx = n,
+          .ny = n,
+          .map =
+              [](double u, double v) {
+                const double longitude = u * std::numbers::pi / 2, latitude = (1 + v) * std::numbers::pi / 6;
+                return Vec3(std::cos(latitude) * std::cos(longitude), std::cos(latitude) * std::sin(longitude),
+                            std::sin(latitude));
+              },
+          .triangles = triangles,
+          .quadratic = quadratic};
 }
 
 double total_area(const Grid& grid) {
@@ -35,9 +41,11 @@ TEST_CASE("areas and centres of flat elements are exact, of curved ones converge
   const double exact = std::numbers::pi / 2 * (std::sin(std::numbers::pi / 3) - 0.5);
   for (const bool triangles : {false, true})
     for (const bool quadratic : {false, true}) {
-      const double coarse = std::abs(total_area(sphere_patch(4, triangles, quadratic)) - exact), fine = std::abs(total_area(sphere_patch(8, triangles, quadratic)) - exact);
+      const double coarse = std::abs(total_area(sphere_patch(4, triangles, quadratic)) - exact),
+                   fine = std::abs(total_area(sphere_patch(8, triangles, quadratic)) - exact);
       const double order = std::log2(coarse / fine);
-      INFO("triangles " << triangles << " quadratic " << quadratic << " order " << order << " errors " << coarse << " " << fine);
+      INFO("triangles " << triangles << " quadratic " << quadratic << " order " << order << " errors " << coarse << " "
+                        << fine);
       CHECK(order > (quadratic ? 3.5 : 1.9));
     }
 }
@@ -60,7 +68,9 @@ TEST_CASE("nodal areas add up to the area, and a constant load on a quadratic ed
       for (const double area : areas) sum += area;
       const double element = triangles ? 3.0 : 6.0;
       CHECK(sum == doctest::Approx(element));
-      CHECK(areas[0] == doctest::Approx(element * (triangles ? (quadratic ? 0.0 : 1.0 / 3) : quadratic ? -1.0 / 12 : 0.25)));
+      CHECK(areas[0] == doctest::Approx(element * (triangles   ? (quadratic ? 0.0 : 1.0 / 3)
+                                                   : quadratic ? -1.0 / 12
+                                                               : 0.25)));
       if (quadratic) CHECK(areas[triangles ? 3 : 4] == doctest::Approx(element / 3));
     }
 }
@@ -94,7 +104,9 @@ TEST_CASE("raising to quadratic shares middle nodes and keeps ids, groups and sh
       const std::size_t corners = nodes.size() / 2;
       for (std::size_t i = 0; i < corners; ++i) {
         CHECK(nodes[i] == linear.nodes_of(e)[i]);
-        CHECK((raised.points[nodes[corners + i]] - 0.5 * (raised.points[nodes[i]] + raised.points[nodes[(i + 1) % corners]])).norm() < 1e-15);
+        CHECK((raised.points[nodes[corners + i]] -
+               0.5 * (raised.points[nodes[i]] + raised.points[nodes[(i + 1) % corners]]))
+                  .norm() < 1e-15);
       }
     }
     for (const mesh::Edge& edge : raised.group("left")->edges) CHECK(edge.middle != mesh::no_index);

@@ -19,10 +19,13 @@ part::Part read(const std::string& text) {
   return part::read_text(text, "a/plate.toml", findings);
 }
 
-std::string refused(const std::string& text) { return test::failure([&] { read(text); }); }
+std::string refused(const std::string& text) {
+  return test::failure([&] { read(text); });
+}
 
 /// A good part with one ply, and lines put behind it.
-std::string with(const std::string& more, const std::string& ply = R"({ id = "P", material = "ud", frame = "x", angle = 0 })") {
+std::string with(const std::string& more,
+                 const std::string& ply = R"({ id = "P", material = "ud", frame = "x", angle = 0 })") {
   return head + test::materials() + "[layup]\nplies = [\n  " + ply + ",\n]\n" + more;
 }
 
@@ -74,7 +77,8 @@ force = [0, 0, "-1 kN"]
 }
 
 TEST_CASE("mesh length unit and scale make one factor") {
-  CHECK(read(replaced(with(""), R"(length = "mm")", R"(length = "inch", scale = 2)")).mesh_factor == doctest::Approx(50.8));
+  CHECK(read(replaced(with(""), R"(length = "mm")", R"(length = "inch", scale = 2)")).mesh_factor ==
+        doctest::Approx(50.8));
   CHECK(read(replaced(with(""), R"(length = "mm")", R"(length = "m")")).mesh_factor == doctest::Approx(1000.0));
 }
 
@@ -103,45 +107,62 @@ plies = [ { id = "A", angle = "0.5 rad" }, { id = "C", material = "foam", thickn
 
 TEST_CASE("each slip gets one message with line, column and remedy") {
   CHECK(refused(replaced(with(""), "density = \"1550", "densty = \"1550")) ==
-        "a/plate.toml:17:1: error: [material.ud]: there is no key 'densty' here [part.key-unknown]\n    did you mean 'density'?");
+        "a/plate.toml:17:1: error: [material.ud]: there is no key 'densty' here [part.key-unknown]\n    did you mean "
+        "'density'?");
   CHECK(refused(with("", R"({ id = "P", material = "ud", frame = "x", angle = "forty-five" })")) ==
-        "a/plate.toml:32:53: error: ply 'P': 'angle' should be a number in deg or with its unit: 'forty-five' does not begin with a number [part.value]\n"
+        "a/plate.toml:32:53: error: ply 'P': 'angle' should be a number in deg or with its unit: 'forty-five' does not "
+        "begin with a number [part.value]\n"
         "    write angle = 1.5 or angle = \"1.5 deg\"");
   CHECK(refused(with("", R"({ id = "P", material = "ud", frame = "x", angle = 0, thickness = "-0.2 mm" })")) ==
         "a/plate.toml:32:68: error: ply 'P': 'thickness' is -0.2 mm; it must be positive [part.value]");
   CHECK(refused(with("", R"({ id = "P", material = "du", frame = "x", angle = 0 })")) ==
-        "a/plate.toml:32:26: error: ply 'P': material 'du' is not declared [part.material-unknown]\n    declared: foam, ud");
+        "a/plate.toml:32:26: error: ply 'P': material 'du' is not declared [part.material-unknown]\n    declared: "
+        "foam, ud");
   CHECK(refused(with("", R"({ id = "P", material = "ud", frame = "xx", angle = 0 })")) ==
         "a/plate.toml:32:40: error: ply 'P': frame 'xx' is not declared [part.frame-unknown]\n    did you mean 'x'?");
   CHECK(refused(replaced(with(""), "nu12 = 0.3", "nu12 = 4.5")) ==
-        "a/plate.toml:8:1: error: material 'ud' cannot exist: nu12 = 4.5 is outside ±sqrt(E1/E2) = ±3.873 [material.not-positive-definite]\n"
+        "a/plate.toml:8:1: error: material 'ud' cannot exist: nu12 = 4.5 is outside ±sqrt(E1/E2) = ±3.873 "
+        "[material.not-positive-definite]\n"
         "    check units and that nu12 is the strain across for a stress along (nu21 = nu12 E2/E1 is the small one)");
   CHECK(refused(replaced(with(""), "E1 = \"135 GPa\"", "E1 = \"135 kg\"")) ==
-        "a/plate.toml:10:6: error: [material.ud]: 'E1' should be a number in MPa or with its unit: 'kg' is not a unit of stress [part.value]\n    write E1 = 1.5 or E1 = \"1.5 MPa\"");
+        "a/plate.toml:10:6: error: [material.ud]: 'E1' should be a number in MPa or with its unit: 'kg' is not a unit "
+        "of stress [part.value]\n    write E1 = 1.5 or E1 = \"1.5 MPa\"");
   CHECK(refused(replaced(with(""), "units = \"mm, t, s\"", "units = \"mm, s\"")) ==
-        "a/plate.toml:3:9: error: [part]: units: 'mm, s' has no unit of mass [part.units]\n    name a length, a mass and a time unit, as units = \"mm, t, s\"");
+        "a/plate.toml:3:9: error: [part]: units: 'mm, s' has no unit of mass [part.units]\n    name a length, a mass "
+        "and a time unit, as units = \"mm, t, s\"");
   CHECK(refused(replaced(with(""), "surface = \"bottom\"", "surface = \"under\"")) ==
         "a/plate.toml:6:11: error: [part]: 'surface' is 'under'; it can be bottom, middle, top [part.value]");
   CHECK(refused(with("", R"({ id = "P", material = "ud", frame = "x", angle = inf })")) ==
         "a/plate.toml:32:53: error: ply 'P': 'angle' is inf, which is no number to work with [part.value]");
   CHECK(refused(with("", R"({ id = "P", material = "ud", frame = "x", code = "[0/9x" })")) ==
-        "a/plate.toml:32:52: error: laminate code cannot be read at character 6: ']' is missing [laminate.code]\n    [0/9x\n         ^");
+        "a/plate.toml:32:52: error: laminate code cannot be read at character 6: ']' is missing [laminate.code]\n    "
+        "[0/9x\n         ^");
   CHECK(refused(with("", R"({ id = "P", material = "ud", frame = "x", code = "[0Q/90]" })")) ==
-        "a/plate.toml:32:52: error: ply 'P': no material has the mark or name 'Q' [part.mark-unknown]\n    add mark = \"Q\" to a material");
+        "a/plate.toml:32:52: error: ply 'P': no material has the mark or name 'Q' [part.mark-unknown]\n    add mark = "
+        "\"Q\" to a material");
   CHECK(refused(with("[zone.a]\ngroup = \"a\"\nunion = [\"b\"]\n")) ==
         "a/plate.toml:34:1: error: [zone.a] should say in one way where it is; it says several [part.zone-kind]\n"
-        "    give one of group = \"...\", box = { from = [..], to = [..] }, union = [..], or from = \"...\" with minus = [..]");
+        "    give one of group = \"...\", box = { from = [..], to = [..] }, union = [..], or from = \"...\" with minus "
+        "= [..]");
   CHECK(refused(with("[load.a]\non = \"x\"\n")) ==
-        "a/plate.toml:34:1: error: [load.a] needs one of 'pressure' and 'force' [part.key-missing]\n    add pressure = \"5 kPa\" or force = [Fx, Fy, Fz]");
+        "a/plate.toml:34:1: error: [load.a] needs one of 'pressure' and 'force' [part.key-missing]\n    add pressure = "
+        "\"5 kPa\" or force = [Fx, Fy, Fz]");
   CHECK(refused(with("[support.a]\non = \"x\"\nhold = \"clampd\"\n")) ==
-        "a/plate.toml:36:8: error: [support.a]: 'hold' is 'clampd'; it can be clamped, pinned, symmetry-x, symmetry-y, symmetry-z [part.value]");
-  CHECK(refused("[part\n") .find("a/plate.toml:1:6: error: the part file cannot be read as TOML: ") == 0);
+        "a/plate.toml:36:8: error: [support.a]: 'hold' is 'clampd'; it can be clamped, pinned, symmetry-x, symmetry-y, "
+        "symmetry-z [part.value]");
+  CHECK(refused("[part\n").find("a/plate.toml:1:6: error: the part file cannot be read as TOML: ") == 0);
   CHECK(refused(replaced(with(""), "side = { along = [0, 0, 1] }\n", "")) ==
         "a/plate.toml:1:1: error: [part] has no 'side': which way the plies build up from the mesh [part.key-missing]\n"
         "    write side = { towards = [x, y, z] }, { away-from = [x, y, z] }, { along = [x, y, z] } or \"as-meshed\"");
-  CHECK(refused(with("", R"({ id = "P", material = "ud", frame = "x", angle = 0 }, { id = "P", material = "ud", frame = "x", angle = 0 })")) ==
-        "a/plate.toml:32:58: error: there are two plies with id 'P' [part.name-twice]\n    each piece of cloth has an id of its own");
-  CHECK(refused(with("[zone.everything]\ngroup = \"a\"\n")).find("the zone 'everything' is always there and cannot be declared [part.name-taken]") != std::string::npos);
+  CHECK(
+      refused(with(
+          "",
+          R"({ id = "P", material = "ud", frame = "x", angle = 0 }, { id = "P", material = "ud", frame = "x", angle = 0 })")) ==
+      "a/plate.toml:32:58: error: there are two plies with id 'P' [part.name-twice]\n    each piece of cloth has an id "
+      "of its own");
+  CHECK(refused(with("[zone.everything]\ngroup = \"a\"\n"))
+            .find("the zone 'everything' is always there and cannot be declared [part.name-taken]") !=
+        std::string::npos);
 }
 
 TEST_CASE("many slips are told at once, each in its place") {
@@ -149,9 +170,12 @@ TEST_CASE("many slips are told at once, each in its place") {
   text = replaced(text, "vector = [1, 0, 0]", "vector = [1, 0]");
   text = replaced(text, "angle = 0", "angle = []");
   const std::string told = refused(text);
-  CHECK(told.find(":11:6: error: [material.ud]: 'E2' should be a number in MPa or with its unit: it is true or false") != std::string::npos);
+  CHECK(
+      told.find(":11:6: error: [material.ud]: 'E2' should be a number in MPa or with its unit: it is true or false") !=
+      std::string::npos);
   CHECK(told.find("error: [frame.x]: 'vector' should be a list of three numbers, not of 2") != std::string::npos);
-  CHECK(told.find("error: ply 'P': 'angle' should be a number in deg or with its unit: it is a list") != std::string::npos);
+  CHECK(told.find("error: ply 'P': 'angle' should be a number in deg or with its unit: it is a list") !=
+        std::string::npos);
   CHECK(std::count(told.begin(), told.end(), '[') >= 3);
   CHECK(told.find("is not declared") == std::string::npos);  // a material with a slip of its own is still declared
 }

@@ -45,15 +45,20 @@ TEST_CASE("of several steps the last one counts") {
 
 TEST_CASE("an answer that is none is refused") {
   const test::Folder folder;
-  CHECK(test::failure([&] { result::read_calculix(folder.write("a.dat", "\n")); }).find("the solver wrote no displacements [result.empty]") != std::string::npos);
+  CHECK(test::failure([&] {
+          result::read_calculix(folder.write("a.dat", "\n"));
+        }).find("the solver wrote no displacements [result.empty]") != std::string::npos);
   std::string broken = dat;
   broken.replace(broken.find("-1.000000E+00  2.0"), 13, "          NaN");
-  CHECK(test::failure([&] { result::read_calculix(folder.write("a.dat", broken)); }).find("the displacement of node 12 is not a number [result.not-finite]") != std::string::npos);
+  CHECK(test::failure([&] {
+          result::read_calculix(folder.write("a.dat", broken));
+        }).find("the displacement of node 12 is not a number [result.not-finite]") != std::string::npos);
 }
 
 TEST_CASE("exit status nought is no proof that the solver finished") {
   CHECK(!result::calculix_trouble(0, "...\n Job finished\n").has_value());
   CHECK(*result::calculix_trouble(0, "...\n") == "the solver stopped without saying that the job finished");
   CHECK(*result::calculix_trouble(139, "...\n Job finished\n") == "the solver ended with status 139");
-  CHECK(*result::calculix_trouble(0, " *ERROR in gen3dnor: increase nk_\n\n Job finished\n") == "*ERROR in gen3dnor: increase nk_");
+  CHECK(*result::calculix_trouble(0, " *ERROR in gen3dnor: increase nk_\n\n Job finished\n") ==
+        "*ERROR in gen3dnor: increase nk_");
 }

@@ -12,11 +12,16 @@ namespace {
 /// A dome, with plies in two frames whose angle to each other varies over it.
 Design dome(const std::string& plies, double tolerance, int n = 24) {
   const test::Folder folder;
-  folder.write("g.msh", test::msh({.nx = n, .ny = n, .map = [](double u, double v) { return Vec3(100 * u, 100 * v, 40 * std::sin(2 * u) * std::cos(v)); }}));
-  const std::string text = fmt::format("[part]\nname = \"D\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"g.msh\", length = \"mm\" }}\nside = {{ along = [0, 0, 1] }}\nsurface = \"top\"\n{}"
-                                       "[frame.y]\nvector = [0, 1, 0]\n[zone.half]\nbox = {{ from = [0, 0, -99], to = [50, 100, 99] }}\n[zone.other]\nfrom = \"everything\"\nminus = [\"half\"]\n"
-                                       "[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ {} ]\n",
-                                       test::materials(), plies);
+  folder.write("g.msh", test::msh({.nx = n, .ny = n, .map = [](double u, double v) {
+                                     return Vec3(100 * u, 100 * v, 40 * std::sin(2 * u) * std::cos(v));
+                                   }}));
+  const std::string text = fmt::format(
+      "[part]\nname = \"D\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"g.msh\", length = \"mm\" }}\nside = {{ along = "
+      "[0, 0, 1] }}\nsurface = \"top\"\n{}"
+      "[frame.y]\nvector = [0, 1, 0]\n[zone.half]\nbox = {{ from = [0, 0, -99], to = [50, 100, 99] "
+      "}}\n[zone.other]\nfrom = \"everything\"\nminus = [\"half\"]\n"
+      "[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ {} ]\n",
+      test::materials(), plies);
   Findings findings;
   return open(folder.write("d.toml", text), findings, {.angle_tolerance = Angle::degrees(tolerance)});
 }
@@ -27,12 +32,14 @@ std::vector<laminate::Layer> exact(const Design& d, mesh::ElementIndex e) {
   for (const auto p : d.layup.plies_of(d.layup.stack_of[e])) {
     const layup::Ply& ply = d.layup.plies[p];
     const Vec3 fibre = frame::turned(d.layup.frames[ply.frame].directions[e], d.geometry.normals[e], ply.angle);
-    out.push_back({d.part.materials[ply.material].elastic, ply.thickness, frame::between(d.sections.references[e], fibre, d.geometry.normals[e]), 0});
+    out.push_back({d.part.materials[ply.material].elastic, ply.thickness,
+                   frame::between(d.sections.references[e], fibre, d.geometry.normals[e]), 0});
   }
   return out;
 }
 
-const std::string two_frames = R"({ id = "A", angle = 0 }, { id = "B", angle = 30, frame = "y" }, { id = "C", angle = 45 })";
+const std::string two_frames =
+    R"({ id = "A", angle = 0 }, { id = "B", angle = 30, frame = "y" }, { id = "C", angle = 45 })";
 
 }  // namespace
 
@@ -41,11 +48,14 @@ TEST_CASE("stacks in one frame become one section each, exactly") {
   CHECK(d.sections.count() == 2);
   CHECK(d.sections.deviation.largest_angle.degrees() == 0.0);
   CHECK(d.sections.deviation.largest_A == 0.0);
-  CHECK(d.sections.bottom[d.sections.section_of[0]] == doctest::Approx(-d.sections.thickness[d.sections.section_of[0]]));  // top on the mesh
+  CHECK(d.sections.bottom[d.sections.section_of[0]] ==
+        doctest::Approx(-d.sections.thickness[d.sections.section_of[0]]));  // top on the mesh
 }
 
 TEST_CASE("equal layers share a section even where the plies are other pieces") {
-  const Design d = dome(R"({ id = "A", angle = 0 }, { id = "L", angle = 45, zone = "half" }, { id = "R", angle = 45, zone = "other" })", 0.5);
+  const Design d = dome(
+      R"({ id = "A", angle = 0 }, { id = "L", angle = 45, zone = "half" }, { id = "R", angle = 45, zone = "other" })",
+      0.5);
   CHECK(d.layup.stack_count() == 2);
   CHECK(d.sections.count() == 1);
 }
@@ -59,8 +69,11 @@ TEST_CASE("the deviation told is the deviation there is, and within the toleranc
       const auto real = exact(d, e), used = section::laminate_of(d.part, d.sections, d.sections.section_of[e]);
       const double z0 = d.sections.bottom[d.sections.section_of[e]], h = laminate::thickness(real);
       const auto k = laminate::stiffness(real, z0), c = laminate::stiffness(used, z0);
-      const double relative[3] = {(c.A - k.A).norm() / k.A.norm(), (c.B - k.B).norm() / (0.5 * h * k.A.norm()), (c.D - k.D).norm() / k.D.norm()};
-      for (int i = 0; i < 3; ++i) largest[i] = std::max(largest[i], relative[i]), mean[i] += relative[i] / static_cast<double>(d.surface.element_count());
+      const double relative[3] = {(c.A - k.A).norm() / k.A.norm(), (c.B - k.B).norm() / (0.5 * h * k.A.norm()),
+                                  (c.D - k.D).norm() / k.D.norm()};
+      for (int i = 0; i < 3; ++i)
+        largest[i] = std::max(largest[i], relative[i]),
+        mean[i] += relative[i] / static_cast<double>(d.surface.element_count());
       for (std::size_t i = 0; i < real.size(); ++i) {
         const double off = std::abs(same_fibre(used[i].angle - real[i].angle).degrees());
         largest_angle = std::max(largest_angle, off);
@@ -70,7 +83,8 @@ TEST_CASE("the deviation told is the deviation there is, and within the toleranc
     INFO("tolerance " << tolerance << ", " << d.sections.count() << " sections");
     CHECK(told.largest_angle.degrees() <= tolerance * (1 + 1e-9));
     CHECK(told.largest_angle.degrees() == doctest::Approx(largest_angle).epsilon(1e-6));
-    CHECK(told.mean_angle.degrees() == doctest::Approx(sum_angle / (3.0 * static_cast<double>(d.surface.element_count()))).epsilon(1e-6));
+    CHECK(told.mean_angle.degrees() ==
+          doctest::Approx(sum_angle / (3.0 * static_cast<double>(d.surface.element_count()))).epsilon(1e-6));
     CHECK(told.largest_A == doctest::Approx(largest[0]).epsilon(1e-6));
     CHECK(told.largest_B == doctest::Approx(largest[1]).epsilon(1e-6));
     CHECK(told.largest_D == doctest::Approx(largest[2]).epsilon(1e-6));
@@ -91,7 +105,8 @@ TEST_CASE("the reference is the frame of the first ply, in the element's plane")
   const Design d = dome(R"({ id = "A", angle = 30, frame = "y" }, { id = "B", angle = 0 })", 0.5);
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
     CHECK((d.sections.references[e] - d.layup.frames[1].directions[e]).norm() < 1e-15);
-    CHECK(d.sections.layers_of(d.sections.section_of[e])[0].angle.degrees() == 30.0);  // in its own frame a ply keeps its declared angle
+    CHECK(d.sections.layers_of(d.sections.section_of[e])[0].angle.degrees() ==
+          30.0);  // in its own frame a ply keeps its declared angle
   }
 }
 

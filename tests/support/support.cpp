@@ -2,12 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <sys/wait.h>
+#include <unistd.h>
 #include <array>
 #include <cstdlib>
 #include <fstream>
 #include <map>
-#include <sys/wait.h>
-#include <unistd.h>
 
 namespace test {
 
@@ -79,12 +79,15 @@ std::string msh(const Grid& grid) {
       add(triangle, 5, {{i, j}, {i + 2, j + 2}, {i, j + 2}});
     }
   return fmt::format(
-      "$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$PhysicalNames\n6\n1 1 \"left\"\n1 2 \"right\"\n1 3 \"front\"\n1 4 \"back\"\n2 5 \"plate\"\n0 6 \"corner\"\n"
+      "$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$PhysicalNames\n6\n1 1 \"left\"\n1 2 \"right\"\n1 3 \"front\"\n1 4 "
+      "\"back\"\n2 5 \"plate\"\n0 6 \"corner\"\n"
       "$EndPhysicalNames\n$Nodes\n{}\n{}$EndNodes\n$Elements\n{}\n{}$EndElements\n",
       ids.size(), nodes, count, elements);
 }
 
-bordado::mesh::Surface surface(const Grid& grid, bordado::Findings& findings) { return bordado::mesh::read_bytes(msh(grid), "grid.msh", {}, findings); }
+bordado::mesh::Surface surface(const Grid& grid, bordado::Findings& findings) {
+  return bordado::mesh::read_bytes(msh(grid), "grid.msh", {}, findings);
+}
 
 bordado::mesh::Surface surface(const Grid& grid) {
   bordado::Findings findings;
@@ -93,8 +96,11 @@ bordado::mesh::Surface surface(const Grid& grid) {
 
 Run run(const std::string& command, const std::string& folder) {
   const Folder scratch;
-  const int status = std::system(fmt::format("cd '{}' && {{ {}\n}} > '{}' 2> '{}' < /dev/null", folder, command, scratch / "out", scratch / "err").c_str());
-  return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), bordado::read_file(scratch / "out"), bordado::read_file(scratch / "err")};
+  const int status = std::system(
+      fmt::format("cd '{}' && {{ {}\n}} > '{}' 2> '{}' < /dev/null", folder, command, scratch / "out", scratch / "err")
+          .c_str());
+  return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), bordado::read_file(scratch / "out"),
+          bordado::read_file(scratch / "err")};
 }
 
 std::string program() { return BORDADO_PROGRAM; }
@@ -133,7 +139,9 @@ std::string failure(const std::function<void()>& body) {
   return "";
 }
 
-bordado::material::Elastic carbon() { return bordado::material::transversely_isotropic(135000, 9000, 0.3, 5000, 0.4, 3200); }
+bordado::material::Elastic carbon() {
+  return bordado::material::transversely_isotropic(135000, 9000, 0.3, 5000, 0.4, 3200);
+}
 
 std::string materials() {
   return R"(

@@ -29,8 +29,8 @@ class Folder {
   std::filesystem::path path_;
 };
 
-/// A grid of nx by ny quadrilaterals (or twice as many triangles) on a map from the unit square. Edge groups: "left" u = 0,
-/// "right" u = 1, "front" v = 0, "back" v = 1; element group "plate"; point group "corner" at u = v = 0.
+/// A grid of nx by ny quadrilaterals (or twice as many triangles) on a map from the unit square. Edge groups: "left" u
+/// = 0, "right" u = 1, "front" v = 0, "back" v = 1; element group "plate"; point group "corner" at u = v = 0.
 struct Grid {
   int nx = 1, ny = 1;
   std::function<Vec3(double u, double v)> map;

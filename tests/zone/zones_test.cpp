@@ -15,15 +15,19 @@ struct Resolved {
 Resolved resolve(const std::string& zones) {
   Resolved out;
   const part::Part part = part::read_text(
-      "[part]\nname = \"Z\"\nunits = \"mm, t, s\"\nmesh = { file = \"g.msh\", length = \"mm\" }\nside = \"as-meshed\"\nsurface = \"bottom\"\n" + test::materials() +
-          "[layup]\nplies = [ { id = \"P\", material = \"ud\", frame = \"x\", angle = 0 } ]\n" + zones,
+      "[part]\nname = \"Z\"\nunits = \"mm, t, s\"\nmesh = { file = \"g.msh\", length = \"mm\" }\nside = "
+      "\"as-meshed\"\nsurface = \"bottom\"\n" +
+          test::materials() + "[layup]\nplies = [ { id = \"P\", material = \"ud\", frame = \"x\", angle = 0 } ]\n" +
+          zones,
       "z.toml", out.findings);
   const mesh::Surface surface = test::surface(Grid::rectangle(10, 10, 10, 10));
   out.sets = zone::zones(part, surface, mesh::geometry(surface), out.findings);
   return out;
 }
 
-std::size_t count(const Resolved& resolved, std::string_view name) { return resolved.sets.counts[*resolved.sets.find(name)]; }
+std::size_t count(const Resolved& resolved, std::string_view name) {
+  return resolved.sets.counts[*resolved.sets.find(name)];
+}
 
 }  // namespace
 
@@ -35,7 +39,9 @@ TEST_CASE("everything and the mesh's own groups are zones without being declared
 }
 
 TEST_CASE("boxes take elements by their centres, whichever corners are given") {
-  const Resolved r = resolve("[zone.a]\nbox = { from = [0, 0, -1], to = [5, 10, 1] }\n[zone.b]\nbox = { from = [9.4, 9.4, 1], to = [5.6, 5.6, -1] }\n[zone.edge]\nbox = { from = [0.5, 0.5, 0], to = [1.5, 0.5, 0] }\n");
+  const Resolved r = resolve(
+      "[zone.a]\nbox = { from = [0, 0, -1], to = [5, 10, 1] }\n[zone.b]\nbox = { from = [9.4, 9.4, 1], to = [5.6, 5.6, "
+      "-1] }\n[zone.edge]\nbox = { from = [0.5, 0.5, 0], to = [1.5, 0.5, 0] }\n");
   CHECK(count(r, "a") == 50);
   CHECK(count(r, "b") == 9);
   CHECK(count(r, "edge") == 2);  // borders count
@@ -69,7 +75,8 @@ minus = ["only-a"]
     CHECK(in("common") == (in("a") && in("b")));
   }
   REQUIRE(r.findings.all().size() == 1);
-  CHECK(r.findings.all()[0].text() == "z.toml:37:1: warning: zone 'none' has no elements [zone.empty]\n    check its group name, box or length unit");
+  CHECK(r.findings.all()[0].text() ==
+        "z.toml:37:1: warning: zone 'none' has no elements [zone.empty]\n    check its group name, box or length unit");
 }
 
 TEST_CASE("a declared zone hides a mesh group of its name, and can be made from a group by the same name") {
@@ -79,7 +86,9 @@ TEST_CASE("a declared zone hides a mesh group of its name, and can be made from 
 
 TEST_CASE("more than 64 zones fit") {
   std::string many;
-  for (int i = 0; i < 100; ++i) many += fmt::format("[zone.z{}]\nbox = {{ from = [{}, {}, -1], to = [{}, {}, 1] }}\n", i, i % 10, i / 10, i % 10 + 1, i / 10 + 1);
+  for (int i = 0; i < 100; ++i)
+    many += fmt::format("[zone.z{}]\nbox = {{ from = [{}, {}, -1], to = [{}, {}, 1] }}\n", i, i % 10, i / 10,
+                        i % 10 + 1, i / 10 + 1);
   const Resolved r = resolve(many);
   for (int i = 0; i < 100; ++i) {
     CHECK(count(r, fmt::format("z{}", i)) == 1);
@@ -88,8 +97,13 @@ TEST_CASE("more than 64 zones fit") {
 }
 
 TEST_CASE("unknown, circular and misspelt names are told together") {
-  const std::string told = test::failure([] { resolve("[zone.a]\nunion = [\"b\"]\n[zone.b]\nunion = [\"a\"]\n[zone.c]\ngroup = \"plait\"\n[zone.d]\nunion = [\"platte\"]\n"); });
+  const std::string told = test::failure([] {
+    resolve(
+        "[zone.a]\nunion = [\"b\"]\n[zone.b]\nunion = [\"a\"]\n[zone.c]\ngroup = \"plait\"\n[zone.d]\nunion = "
+        "[\"platte\"]\n");
+  });
   CHECK(told.find("zone 'b' is made from 'a', which is made from it [zone.circular]") != std::string::npos);
   CHECK(told.find("zone 'c': the mesh has no element group 'plait' [zone.group-unknown]") != std::string::npos);
-  CHECK(told.find("zone 'd': zone 'platte' is not declared and is no element group of the mesh [zone.unknown]\n    did you mean 'plate'?") != std::string::npos);
+  CHECK(told.find("zone 'd': zone 'platte' is not declared and is no element group of the mesh [zone.unknown]\n    did "
+                  "you mean 'plate'?") != std::string::npos);
 }

@@ -1,0 +1,88 @@
+#include "node_survey.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+namespace bordado::deck {
+
+using mesh::ElementIndex;
+using mesh::NodeIndex;
+using section::SectionIndex;
+
+NodeSurvey::NodeSurvey(const Model& model) : model_(model) {
+  const auto& surface = model.surface;
+  first_.assign(surface.points.size() + 1, 0);
+  for (const NodeIndex n : surface.nodes) ++first_[n + 1];
+  for (std::size_t n = 0; n + 1 < first_.size(); ++n) first_[n + 1] += first_[n];
+  elements_.resize(surface.nodes.size());
+  std::vector<std::uint32_t> next(first_.begin(), first_.end() - 1);
+  for (ElementIndex e = 0; e < surface.element_count(); ++e)
+    for (const NodeIndex n : surface.nodes_of(e)) elements_[next[n]++] = e;
+  clusters_.resize(surface.points.size());
+  parallel_blocks(clusters_.size(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t n = begin; n < end; ++n) clusters_[n] = clusters(static_cast<NodeIndex>(n));
+  });
+}
+
+std::size_t NodeSurvey::knots() const {
+  return static_cast<std::size_t>(std::count_if(clusters_.begin(), clusters_.end(), [](auto c) { return c > 1; }));
+}
+
+std::vector<double> NodeSurvey::arcs() const {
+  std::vector<double> out;
+  for (NodeIndex n = 0; n < clusters_.size(); ++n) {
+    const auto elements = elements_of(n);
+    if (elements.size() != 2) continue;
+    const auto nodes = model_.surface.nodes_of(elements[0]);
+    if (std::find(nodes.begin() + static_cast<std::ptrdiff_t>(nodes.size() / 2), nodes.end(), n) == nodes.end())
+      continue;
+    const double cosine = model_.geometry.normals[elements[0]].dot(model_.geometry.normals[elements[1]]);
+    if (cosine < 0.9999) out.push_back(Angle::radians(std::acos(std::max(cosine, -1.0))).degrees());
+  }
+  return out;
+}
+
+Vec3 NodeSurvey::to_middle(NodeIndex node) const {
+  Vec3 normal = Vec3::Zero();
+  for (const ElementIndex e : elements_of(node)) normal += model_.geometry.normals[e];
+  const SectionIndex s = model_.sections->section_of[elements_of(node).front()];
+  return (model_.sections->bottom[s] + 0.5 * model_.sections->thickness[s]) * normal.normalized();
+}
+
+std::size_t NodeSurvey::card_copies() const {
+  const auto& sections = *model_.sections;
+  double most_layers = 1.0, layers = 0.0;
+  for (const SectionIndex s : sections.section_of) {
+    const auto count = static_cast<double>(sections.layers_of(s).size());
+    most_layers = std::max(most_layers, count);
+    layers += count;
+  }
+  double need = 0.0;
+  for (const std::uint8_t c : clusters_) need += c * (3.0 + 3.0 * most_layers) + (c > 1 ? 3.0 * c + 2.0 : 0.0);
+  const double fixed = 64.0 * static_cast<double>(sections.section_of.size());
+  return static_cast<std::size_t>(std::max(1.0, std::ceil((1.05 * need - fixed) / (20.0 * layers))));
+}
+
+/// Groups of like thickness, offset and normal (within 20 degrees) among the elements at a node.
+std::uint8_t NodeSurvey::clusters(NodeIndex node) const {
+  struct Cluster {
+    double thickness, bottom;
+    const Vec3* normal;
+  };
+  std::array<Cluster, 16> found;
+  std::size_t count = 0;
+  for (const ElementIndex e : elements_of(node)) {
+    const SectionIndex s = model_.sections->section_of[e];
+    const Cluster own{model_.sections->thickness[s], model_.sections->bottom[s], &model_.geometry.normals[e]};
+    const bool known =
+        std::any_of(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(count), [&](const Cluster& c) {
+          return std::abs(c.thickness - own.thickness) <= 1e-10 && std::abs(c.bottom - own.bottom) <= 1e-10 &&
+                 c.normal->dot(*own.normal) > 0.9396926;
+        });
+    if (!known && count < found.size()) found[count++] = own;
+  }
+  return static_cast<std::uint8_t>(count);
+}
+
+}  // namespace bordado::deck

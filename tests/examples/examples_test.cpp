@@ -1,0 +1,162 @@
+// Everything shown to users is built and run: the examples, the installed package, and what the documents say.
+#include "support.hpp"
+
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <regex>
+#include <set>
+
+using namespace bordado;
+namespace fs = std::filesystem;
+
+namespace {
+
+bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+
+std::set<std::string> matches(const std::string& text, const std::string& pattern) {
+  std::set<std::string> out;
+  const std::regex regex(pattern);
+  for (std::sregex_iterator at(text.begin(), text.end(), regex), end; at != end; ++at) out.insert((*at)[1]);
+  return out;
+}
+
+std::string sources(std::initializer_list<const char*> folders) {
+  std::string out;
+  for (const char* folder : folders)
+    for (const auto& entry : fs::recursive_directory_iterator(test::source(folder)))
+      if (entry.path().extension() == ".cpp") out += read_file(entry.path().string());
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("the skiff: the demo has what it is meant to show") {
+  Findings findings;
+  const Design d = open(test::source("examples/skiff/skiff.toml"), findings);
+  CHECK(d.part.plies.size() >= 24);
+  CHECK(d.part.frames.size() >= 2);
+  CHECK(d.part.zones.size() >= 6);
+  for (const char* group : {"bottom", "topsides", "transom", "keel-line", "sheer-edge", "mast-step", "chainplates"})
+    CHECK_MESSAGE(d.surface.group(group) != nullptr, group);
+  std::set<material::Kind> kinds;
+  for (const auto& material : d.part.materials) kinds.insert(material.kind);
+  CHECK(kinds.size() >= 3);
+  CHECK(findings.count(Severity::warning) == 0);
+  // Every normal looks into the hull.
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e)
+    if (d.surface.group("bottom")->elements.front() == e) CHECK(d.geometry.normals[e].z() > 0);
+  CHECK(d.orientation.pieces == 1);
+}
+
+TEST_CASE("the skiff is symmetric: so are its mass and its answer") {
+  const test::Folder folder;
+  Findings findings;
+  const Design d = open(test::source("examples/skiff/skiff.toml"), findings);
+  const layup::Mass mass = layup::mass(d.part, d.geometry, d.layup);
+  CHECK(std::abs(mass.centre.y()) < 1.0);  // mm; the mesh is not quite the same on both sides
+  const test::Run solve = test::run(fmt::format("'{}' solve '{}' --folder '{}'", test::program(),
+                                                test::source("examples/skiff/skiff.toml"), folder.path()));
+  INFO(solve.err);
+  REQUIRE(solve.status == 0);
+  CHECK(has(solve.out, "largest deflection"));
+  const result::Answer answer = result::read_calculix(folder / "skiff.dat");
+  // Sideways displacement along the keel stays small against the largest one.
+  const double largest = answer.largest()->value.norm();
+  CHECK(largest > 1.0);
+  CHECK(largest < 30.0);
+  const mesh::Group* const keel = d.surface.group("keel-line");
+  std::set<std::int64_t> keel_ids;
+  for (const mesh::Edge& edge : keel->edges) keel_ids.insert(d.surface.node_ids[edge.first]);
+  for (const auto& row : answer.displacements)
+    if (keel_ids.count(row.id)) CHECK(std::abs(row.value.y()) < 0.05 * largest);
+}
+
+TEST_CASE("the panel of the README: its commands work as written there") {
+  const std::string readme = read_file(test::source("README.md"));
+  CHECK(has(readme, read_file(test::source("examples/panel/panel.toml"))));  // the part file is shown whole
+  const test::Folder folder;
+  for (const char* file : {"panel.toml", "panel.msh"})
+    fs::copy(test::source(std::string("examples/panel/") + file), folder / file);
+  int commands = 0;
+  for (const std::string& command : matches(readme, "\n    (bordado [a-z]+ panel.toml[^\n#]*)")) {
+    const test::Run run = test::run(
+        fmt::format("PATH='{}':$PATH {}", fs::path(test::program()).parent_path().string(), command), folder.path());
+    INFO(command << "\n" << run.out << run.err);
+    CHECK(run.status == 0);
+    ++commands;
+  }
+  CHECK(commands >= 4);
+}
+
+TEST_CASE("the example program runs") {
+  const test::Run run =
+      test::run(fmt::format("'{}' '{}'", BORDADO_EXAMPLE_SKIFF, test::source("examples/skiff/skiff.toml")));
+  INFO(run.err);
+  CHECK(run.status == 0);
+  CHECK(has(run.out, "heaviest laminate: [45W/0T/0C"));
+  CHECK(has(run.out, "without the rim plies"));
+}
+
+TEST_CASE("somebody else's program finds the installed package, and is the one the README shows") {
+  CHECK(has(read_file(test::source("README.md")), read_file(test::source("tests/examples/consumer/main.cpp"))));
+  const test::Folder folder;
+  const std::string flags = BORDADO_SANITIZED ? "-DCMAKE_CXX_FLAGS=-fsanitize=address,undefined" : "";
+  const test::Run build =
+      test::run(fmt::format("cmake --install '{0}' --prefix '{1}/installed' && cmake -G Ninja -S '{2}' -B '{1}/build' "
+                            "-DCMAKE_PREFIX_PATH='{1}/installed' {3} && cmake --build '{1}/build'",
+                            BORDADO_BUILD, folder.path(), test::source("tests/examples/consumer"), flags));
+  INFO(build.out << build.err);
+  REQUIRE(build.status == 0);
+  const test::Run run = test::run(
+      fmt::format("'{}' '{}'", folder / "build/consumer", test::source("examples/panel/panel.toml")), folder.path());
+  CHECK(run.status == 0);
+  CHECK(has(run.out, "A11 of the first section: "));
+  CHECK(fs::exists(folder / "panel.inp"));
+  CHECK(test::run(fmt::format("'{}' --version", folder / "installed/bin/bordado")).out ==
+        fmt::format("bordado {}\n", version()));
+}
+
+TEST_CASE("every code of a finding is in docs/findings.md, and none that is not used") {
+  const std::string rooms = "(?:base|file|mesh|material|laminate|part|zone|frame|layup|section|deck|result|at|solve)";
+  std::set<std::string> used = matches(sources({"src", "cli"}), "\"(" + rooms + "\\.[a-z0-9]+(?:-[a-z0-9]+)*)\"");
+  used.insert({"part.material-unknown", "part.frame-unknown"});  // put together from the kind of name
+  std::set<std::string> told =
+      matches(read_file(test::source("docs/findings.md")), "\n\\| `(" + rooms + "\\.[a-z0-9-]+)`");
+  for (const std::string& code : used) CHECK_MESSAGE(told.count(code) == 1, code);
+  for (const std::string& code : told) CHECK_MESSAGE(used.count(code) == 1, code);
+}
+
+TEST_CASE("every key of a part file is in docs/part-file.md") {
+  const std::set<std::string> keys = matches(
+      read_file(test::source("src/part/read.cpp")),
+      "(?:table|box|side|ply)\\.(?:text|number|positive|vector|texts|table|array|node|choice)\\(\"([A-Za-z0-9-]+)\"");
+  CHECK(keys.size() > 25);
+  const std::string reference = read_file(test::source("docs/part-file.md"));
+  for (const std::string& key : keys) CHECK_MESSAGE(has(reference, fmt::format("`{}`", key)), key);
+}
+
+TEST_CASE("links of the documents lead somewhere, and every picture is linked from the README") {
+  std::set<std::string> linked;
+  for (const char* page :
+       {"README.md", "docs/guide.md", "docs/part-file.md", "docs/theory.md", "docs/findings.md", "docs/calculix.md",
+        "docs/house.md", "examples/skiff/README.md", "examples/panel/README.md"}) {
+    const fs::path folder = fs::path(test::source(page)).parent_path();
+    for (const std::string& link : matches(read_file(test::source(page)), "\\]\\(([^)#:]+)[^)]*\\)")) {
+      CHECK_MESSAGE(fs::exists(folder / link), page << ": " << link);
+      if (page == std::string("README.md")) linked.insert(fs::path(link).filename().string());
+    }
+  }
+  for (const auto& picture : fs::directory_iterator(test::source("docs/screenshots")))
+    CHECK_MESSAGE(linked.count(picture.path().filename().string()) == 1, picture.path().string());
+}
+
+TEST_CASE("code fragments of the part-file reference are read as written") {
+  // The whole part shown at the top of the reference.
+  const std::string reference = read_file(test::source("docs/part-file.md"));
+  const auto begin = reference.find("```toml\n") + 8;
+  Findings findings;
+  CHECK(test::failure([&] {
+          part::read_text(reference.substr(begin, reference.find("```", begin) - begin), "docs/part-file.md", findings);
+        }) == "");
+}
