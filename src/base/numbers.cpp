@@ -59,7 +59,7 @@ char* put_pair(char* at, std::uint64_t value) {
 void append_general(std::string& text, double value, std::size_t width) {
   for (int digits = significant; digits > 0; --digits) {
     std::string number = fmt::format("{:.{}g}", value, digits);
-    if (number.find_first_of("n") != std::string::npos) {  // nan, inf: readers refuse them, no deck gets here with one
+    if (number.find('n') != std::string::npos) {  // nan, inf: readers refuse them, no deck gets here with one
       text += number;
       return;
     }

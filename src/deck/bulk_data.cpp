@@ -72,9 +72,8 @@ class Writer {
         sections_(*model.sections),
         surface_(model.surface),
         options_(options),
-        file_(path) {
-    written_.path = path;
-  }
+        file_(path),
+        path_(path) {}
 
   Written write() {
     write_head();
@@ -88,12 +87,7 @@ class Writer {
       line("ENDDATA");
     }
     file_.commit();
-    written_.bytes = file_.bytes();
-    written_.total_load = total_load(model_);
-    written_.nodes = surface_.points.size();
-    written_.elements = surface_.element_count();
-    written_.sections = sections_.count();
-    return written_;
+    return summary(model_, file_, path_);
   }
 
  private:
@@ -261,7 +255,7 @@ class Writer {
   const mesh::Surface& surface_;
   const WriteOptions& options_;
   OutputFile file_;
-  Written written_;
+  std::string path_;
 };
 
 }  // namespace

@@ -38,9 +38,8 @@ class Writer {
         options_(options),
         findings_(findings),
         file_(path),
-        grouping_(group(model, options.orientation_tolerance)) {
-    written_.path = path;
-  }
+        grouping_(group(model, options.orientation_tolerance)),
+        path_(path) {}
 
   Written write() {
     fit_cores();
@@ -53,13 +52,10 @@ class Writer {
     if (!options_.laminate_only) write_step();
     report();
     file_.commit();
-    written_.bytes = file_.bytes();
-    written_.total_load = total_load(model_);
-    written_.nodes = surface_.points.size();
-    written_.elements = surface_.element_count();
-    written_.sections = sections_.count();
-    written_.largest_orientation_error = Angle::radians(grouping_.largest_error);
-    return written_;
+    Written out = summary(model_, file_, path_);
+    out.orientations = orientations_;
+    out.largest_orientation_error = Angle::radians(grouping_.largest_error);
+    return out;
   }
 
  private:
@@ -122,7 +118,7 @@ class Writer {
       for (const section::Layer& layer : sections_.layers_of(group.section))
         wanted_[group.axes].insert(layer.angle.degrees());
     for (const auto& angles : wanted_) orientations += angles.size();
-    written_.orientations = orientations;
+    orientations_ = orientations;
     comment(fmt::format(
         "{} element groups by section and axes; {} orientations, shared within {:g} deg (largest error {:.3g} deg)",
         grouping_.groups.size(), orientations, options_.orientation_tolerance.degrees(),
@@ -391,7 +387,7 @@ class Writer {
     if (grouping_.largest_error > 1e-6)
       findings_.note(
           "deck.orientations-shared",
-          fmt::format("{} orientations shared by elements within {:g}°: largest error {:.3g}°", written_.orientations,
+          fmt::format("{} orientations shared by elements within {:g}°: largest error {:.3g}°", orientations_,
                       options_.orientation_tolerance.degrees(), Angle::radians(grouping_.largest_error).degrees()),
           place);
     check_arcs(place);
@@ -468,7 +464,8 @@ class Writer {
   std::vector<std::size_t> first_orientation_;             ///< per axes: number of its first orientation
   std::size_t fitted_ = 0;
   double worst_ = 1.0;
-  Written written_;
+  std::size_t orientations_ = 0;
+  std::string path_;
 };
 
 }  // namespace

@@ -35,6 +35,17 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
   return out;
 }
 
+Written summary(const Model& model, const OutputFile& file, const std::string& path) {
+  Written out;
+  out.path = path;
+  out.bytes = file.bytes();
+  out.nodes = model.surface.points.size();
+  out.elements = model.surface.element_count();
+  out.sections = model.sections->count();
+  out.total_load = total_load(model);
+  return out;
+}
+
 std::vector<std::string> wrapped(std::string_view text) {
   constexpr std::size_t width = 76;
   std::vector<std::string> out;

@@ -14,6 +14,9 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
 /// A text in lines of at most 76 characters, broken at blanks: a comment must fit the 80 columns of a card.
 std::vector<std::string> wrapped(std::string_view text);
 
+/// What every writer tells of itself at the end; orientations are the writer's own to fill in.
+Written summary(const Model& model, const OutputFile& file, const std::string& path);
+
 /// Letters, digits and underscores only, upper case, at most 40 characters.
 std::string solver_name(std::string_view name);
 

@@ -263,7 +263,7 @@ std::string run_text(std::span<const CodePly> plies, bool middle) {
 
 }  // namespace
 
-std::vector<CodePly> parse_code(std::string_view code, const IsFabric& is_fabric, Place where) {
+std::vector<CodePly> parse_code(std::string_view code, const IsFabric& is_fabric, const Place& where) {
   return CodeReader(code, is_fabric, where).read();
 }
 

@@ -42,11 +42,12 @@ void turn_round(Surface& surface, ElementIndex element) {
   const auto begin = surface.nodes.begin() + surface.first[element];
   const unsigned corners = corner_count(surface.shapes[element]);
   std::reverse(begin + 1, begin + corners);  // corner 1 stays
-  if (is_quadratic(surface.shapes[element])) std::reverse(begin + corners, begin + 2 * corners);
+  if (is_quadratic(surface.shapes[element])) std::reverse(begin + corners, begin + corners + corners);
 }
 
 std::vector<std::int64_t> ids_of(const Surface& surface, std::span<const ElementIndex> elements) {
   std::vector<std::int64_t> ids;
+  ids.reserve(elements.size());
   for (const ElementIndex element : elements) ids.push_back(surface.element_ids[element]);
   return ids;
 }
@@ -146,6 +147,7 @@ OrientReport orient(Surface& surface, const Side& side, Findings& findings) {
                                  report.pieces,
                                  [&] {
                                    std::vector<ElementIndex> starts;
+                                   starts.reserve(pieces.size());
                                    for (const auto& piece : pieces) starts.push_back(piece.front());
                                    return listed(ids_of(surface, starts));
                                  }()),

@@ -168,6 +168,7 @@ class Condenser {
       z += t;
     }
     std::vector<FrameShare> out;
+    out.reserve(sums.size());
     for (const Sum& sum : sums) out.push_back({Turning(sum.A), Turning(sum.B), Turning(sum.D), sum.plies});
     return out;
   }
