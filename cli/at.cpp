@@ -17,7 +17,7 @@ struct Choices {
   bool json = false;
 };
 
-mesh::ElementIndex find(const Design& design, const Choices& choices) {
+mesh::ElementIndex find(const Design& design, const Choices& choices, Findings& findings) {
   if (choices.element) {
     if (const auto found = mesh::element_with_id(design.surface, *choices.element)) return *found;
     const auto [low, high] = std::minmax_element(design.surface.element_ids.begin(), design.surface.element_ids.end());
@@ -25,7 +25,16 @@ mesh::ElementIndex find(const Design& design, const Choices& choices) {
                    fmt::format("the mesh has no shell element {}", *choices.element), Place::in(design.surface.file),
                    fmt::format("shell element ids run from {} to {}", *low, *high)});
   }
-  return mesh::nearest_element(design.geometry, {choices.point[0], choices.point[1], choices.point[2]}).index;
+  const mesh::Nearest nearest =
+      mesh::nearest_element(design.geometry, {choices.point[0], choices.point[1], choices.point[2]});
+  const double reach = std::sqrt(design.geometry.areas[nearest.index]);
+  if (nearest.distance > 2.0 * reach)
+    findings.warning(
+        "at.point-far",
+        fmt::format("the point lies {} from the centre of the nearest element, which is some {} wide",
+                    length_text(design.part.units, nearest.distance), length_text(design.part.units, reach)),
+        {}, "check the coordinates; they are in the part's length unit");
+  return nearest.index;
 }
 
 struct LayerText {
@@ -182,7 +191,9 @@ void print(const Design& design, mesh::ElementIndex e, bool from_top) {
 int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
     const Design design = open(choices.part, findings, {}, progress_line());
-    const mesh::ElementIndex e = find(design, choices);
+    const std::size_t opened = findings.all().size();
+    const mesh::ElementIndex e = find(design, choices, findings);
+    print_findings(worth_saying(findings, opened), stderr);
     if (choices.json)
       fmt::print("{}\n", as_json(design, e, choices.from_top).dump(2));
     else

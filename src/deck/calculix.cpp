@@ -39,6 +39,7 @@ class Writer {
         findings_(findings),
         file_(path),
         grouping_(group(model, options.orientation_tolerance)),
+        thickness_(settled_thickness(*model.sections)),
         path_(path) {}
 
   Written write() {
@@ -263,12 +264,13 @@ class Writer {
       line(fmt::format("*ELSET, ELSET=G{}", g + 1));
       write_ids(group.elements.size(), [&](std::size_t i) { return surface_.element_ids[group.elements[i]]; });
       // The solver's offset: mid-surface = node - OFFSET t n [1].
-      const double offset = -(sections_.bottom[s] / sections_.thickness[s] + 0.5);
+      const double offset = -(layup::bottom(part_, thickness_[s]) / thickness_[s] + 0.5);
+      const double settling = thickness_[s] / sections_.thickness[s];  // 1, or off by a millionth at most
       std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET=G{}, OFFSET={}\n", g + 1,
                                      real(std::abs(offset) < 1e-12 ? 0.0 : offset));
       const auto layers = sections_.layers_of(s);
       for (std::size_t i = 0; i < layers.size(); ++i)
-        card += fmt::format("{},,{},O{}\n", real(layers[i].thickness), layer_materials_[s][i],
+        card += fmt::format("{},,{},O{}\n", real(layers[i].thickness * settling), layer_materials_[s][i],
                             orientation(group.axes, layers[i].angle));
       for (std::size_t copy = 0; copy < copies; ++copy) file_.write(card);
     }
@@ -457,6 +459,7 @@ class Writer {
   Findings& findings_;
   OutputFile file_;
   Grouping grouping_;
+  std::vector<double> thickness_;  ///< per section, as written
   std::optional<NodeSurvey> survey_;
   std::vector<std::optional<ShearFit>> fits_;
   std::vector<std::vector<std::string>> layer_materials_;  ///< per section, per layer

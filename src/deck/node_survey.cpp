@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numeric>
 
 namespace bordado::deck {
 
@@ -10,7 +11,20 @@ using mesh::ElementIndex;
 using mesh::NodeIndex;
 using section::SectionIndex;
 
-NodeSurvey::NodeSurvey(const Model& model) : model_(model) {
+std::vector<double> settled_thickness(const section::Sections& sections) {
+  std::vector<SectionIndex> order(sections.count());
+  std::iota(order.begin(), order.end(), SectionIndex{0});
+  std::sort(order.begin(), order.end(), [&](auto a, auto b) { return sections.thickness[a] < sections.thickness[b]; });
+  std::vector<double> out(sections.count());
+  double settled = 0.0;
+  for (const SectionIndex s : order) {
+    if (sections.thickness[s] > settled * (1.0 + 1e-6)) settled = sections.thickness[s];
+    out[s] = settled;
+  }
+  return out;
+}
+
+NodeSurvey::NodeSurvey(const Model& model) : model_(model), thickness_(settled_thickness(*model.sections)) {
   const auto& surface = model.surface;
   first_.assign(surface.points.size() + 1, 0);
   for (const NodeIndex n : surface.nodes) ++first_[n + 1];
@@ -67,18 +81,17 @@ std::size_t NodeSurvey::card_copies() const {
 /// Groups of like thickness, offset and normal (within 20 degrees) among the elements at a node.
 std::uint8_t NodeSurvey::clusters(NodeIndex node) const {
   struct Cluster {
-    double thickness, bottom;
+    double thickness;  // with the part's flush face and offset it gives the bottom too
     const Vec3* normal;
   };
   std::array<Cluster, 16> found;
   std::size_t count = 0;
   for (const ElementIndex e : elements_of(node)) {
     const SectionIndex s = model_.sections->section_of[e];
-    const Cluster own{model_.sections->thickness[s], model_.sections->bottom[s], &model_.geometry.normals[e]};
+    const Cluster own{thickness_[s], &model_.geometry.normals[e]};
     const bool known =
         std::any_of(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(count), [&](const Cluster& c) {
-          return std::abs(c.thickness - own.thickness) <= 1e-10 && std::abs(c.bottom - own.bottom) <= 1e-10 &&
-                 c.normal->dot(*own.normal) > 0.9396926;
+          return std::abs(c.thickness - own.thickness) <= 1e-10 && c.normal->dot(*own.normal) > 0.9396926;
         });
     if (!known && count < found.size()) found[count++] = own;
   }

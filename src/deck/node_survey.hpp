@@ -5,6 +5,10 @@
 
 namespace bordado::deck {
 
+/// The thickness that each section is written with: those within a millionth of each other are made equal to the
+/// thinnest of them, since the solver sees a step in any difference above 1e-10 [3].
+std::vector<double> settled_thickness(const section::Sections& sections);
+
 /// Where thickness, offset or normal jump, the solver ties the layers with a rigid knot [3, section 8], and its work
 /// arrays must be large enough for all of it [4, section 1]. Refers to the model.
 class NodeSurvey {
@@ -32,6 +36,7 @@ class NodeSurvey {
   const Model& model_;
   std::vector<std::uint32_t> first_;  ///< node n belongs to elements_[first_[n]] .. elements_[first_[n + 1] - 1]
   std::vector<mesh::ElementIndex> elements_;
+  std::vector<double> thickness_;       ///< per section, settled
   std::vector<std::uint8_t> clusters_;  ///< per node: groups of like thickness, offset and normal
 };
 

@@ -134,9 +134,10 @@ TEST_CASE("a million stray nodes are dropped and said, and the deck holds none")
   folder.write("p.toml", part_text());
   const test::Run run = test::run(fmt::format("'{}' deck p.toml --format bulk-data", test::program()), folder.path());
   CHECK(run.status == 0);
-  CHECK(test::run(fmt::format("'{}' check p.toml", test::program()), folder.path())
-            .out.find("note: 1000000 of 1000025 nodes belong to no shell element and were dropped [mesh.stray-nodes]") !=
-        std::string::npos);
+  CHECK(
+      test::run(fmt::format("'{}' check p.toml", test::program()), folder.path())
+          .out.find("note: 1000000 of 1000025 nodes belong to no shell element and were dropped [mesh.stray-nodes]") !=
+      std::string::npos);
   CHECK(std::filesystem::file_size(folder / "p.bdf") < 20000);
 }
 

@@ -117,6 +117,14 @@ TEST_CASE("at says which elements there are when asked for one that is not") {
   CHECK(has(result.err, "shell element ids run from "));
 }
 
+TEST_CASE("at doubts a point that is not on the part, and answers all the same") {
+  const test::Run result = run("at '" + skiff + "' --point 1200,300,2000 --json");
+  CHECK(result.status == 0);
+  CHECK(has(result.err, "warning: the point lies "));
+  CHECK(has(result.err, "[at.point-far]"));
+  CHECK(nlohmann::json::parse(result.out)["layers"].size() > 3);
+}
+
 TEST_CASE("deck writes all formats or one, into the folder asked for") {
   const test::Folder folder;
   const auto all = json(fmt::format("deck '{}' --folder '{}'", skiff, folder.path()));

@@ -181,6 +181,14 @@ TEST_CASE("knots and coarse arcs are said") {
   CHECK(step.finding("deck.knots")->what.starts_with("5 nodes where"));  // one line of two quadratic elements
   const Deck even = write(R"({ id = "A", angle = 0 })", Grid::rectangle(4, 2, 10, 10), pulled);
   CHECK(!even.finding("deck.knots"));
+  // A thickness that differs by a rounding is no step: no knots, and the same thickness in the deck.
+  const Deck rounding = write(
+      R"({ id = "A", angle = 0 }, { id = "B", angle = 0, zone = "half", thickness = 0.25000001 }, { id = "C", angle = 0, zone = "rest" })",
+      Grid::rectangle(4, 2, 10, 10), "[zone.rest]\nfrom = \"everything\"\nminus = [\"half\"]\n" + pulled);
+  CHECK(!rounding.finding("deck.knots"));
+  const auto layers = rounding.with("0.2");
+  REQUIRE(layers.size() == 4);
+  for (const std::size_t i : {0u, 2u}) CHECK(std::abs(std::stod(layers[i]) + std::stod(layers[i + 1]) - 0.5) < 1e-12);
   const auto tube = [](int n) {
     return write(
         R"({ id = "A", angle = 0 })",
