@@ -17,7 +17,7 @@ struct Field {
   std::vector<mesh::ElementIndex> undefined;    ///< elements without a direction, ascending
 };
 
-Field field(const part::Frame& frame, const mesh::Geometry& geometry);
+Field field(const part::Frame& frame, const mesh::Surface& surface, const mesh::Geometry& geometry);
 
 /// Unit projection of a vector on the plane with unit normal n, or nothing within `least_angle_to_normal` of it.
 std::optional<Vec3> projected(const Vec3& vector, const Vec3& normal);

@@ -21,9 +21,25 @@ struct Declared {
 struct ProjectedVector {
   Vec3 vector;
 };
+/// 0° by an axis: along it, round it (right hand about `along`), or away from it; projected on the surface.
+struct Cylindrical {
+  enum class Take { axial, hoop, radial };
+  Vec3 through, along;  ///< a point of the axis, and its unit direction
+  Take take = Take::axial;
+};
+/// 0° by a centre and a pole: towards the pole (meridian), round it eastwards (parallel), or away from the centre
+/// (radial).
+struct Spherical {
+  enum class Take { meridian, parallel, radial };
+  Vec3 centre, pole;  ///< `pole` is a unit direction
+  Take take = Take::meridian;
+};
+/// The element's side 1-2, as the mesher left it: means nothing after a new mesh.
+struct AsMeshedSide {};
 struct Frame {
   std::string name;
-  std::variant<ProjectedVector> kind;
+  std::variant<ProjectedVector, Cylindrical, Spherical, AsMeshedSide> kind;
+  Angle turn;                    ///< the direction is turned by this about the normal
   std::optional<Vec3> fallback;  ///< used where the vector is within 5° of the normal
   Place where;
 };
@@ -35,8 +51,35 @@ struct MeshGroup {
 struct Box {
   Vec3 low, high;
 };
+/// Elements whose centre is in a ball.
+struct Ball {
+  Vec3 centre;
+  double radius = 0.0;
+};
+/// Elements whose centre is within a distance of an axis without ends.
+struct Cylinder {
+  Vec3 through, along;  ///< `along` is a unit direction
+  double radius = 0.0;
+};
+/// Elements whose centre lies on the far side of a plane.
+struct HalfSpace {
+  Vec3 point, along;  ///< `along` is a unit direction, from the plane into the half space
+};
+/// Elements whose normal is within an angle of a direction.
+struct Facing {
+  Vec3 along;  ///< unit direction
+  Angle within;
+};
 struct Union {
   std::vector<Declared<std::string>> zones;
+};
+/// What all of them share.
+struct Common {
+  std::vector<Declared<std::string>> zones;
+};
+/// Everything that is not in it.
+struct Opposite {
+  Declared<std::string> zone;
 };
 /// The first without all the others.
 struct Minus {
@@ -45,7 +88,7 @@ struct Minus {
 };
 struct Zone {
   std::string name;
-  std::variant<MeshGroup, Box, Union, Minus> kind;
+  std::variant<MeshGroup, Box, Ball, Cylinder, HalfSpace, Facing, Union, Common, Opposite, Minus> kind;
   Place where;
 };
 

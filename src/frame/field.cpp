@@ -23,13 +23,51 @@ Angle between(const Vec3& r, const Vec3& d, const Vec3& normal) {
 
 namespace {
 
-std::optional<Vec3> direction(const part::ProjectedVector& kind, const Vec3& normal) {
-  return projected(kind.vector, normal);
+/// What a kind of frame has to go by at one element.
+struct Spot {
+  const mesh::Surface& surface;
+  const mesh::Geometry& geometry;
+  mesh::ElementIndex element;
+};
+
+// The vector that each kind projects on the element's plane; zero where it has none.
+
+Vec3 vector_at(const part::ProjectedVector& kind, const Spot&) { return kind.vector; }
+
+Vec3 vector_at(const part::Cylindrical& kind, const Spot& spot) {
+  const Vec3 from_axis = spot.geometry.centres[spot.element] - kind.through;
+  switch (kind.take) {
+    case part::Cylindrical::Take::axial:
+      return kind.along;
+    case part::Cylindrical::Take::hoop:
+      return kind.along.cross(from_axis);
+    case part::Cylindrical::Take::radial:
+      break;
+  }
+  return from_axis - from_axis.dot(kind.along) * kind.along;
+}
+
+Vec3 vector_at(const part::Spherical& kind, const Spot& spot) {
+  const Vec3 outward = spot.geometry.centres[spot.element] - kind.centre;
+  switch (kind.take) {
+    case part::Spherical::Take::meridian:
+      return outward.cross(kind.pole).cross(outward);
+    case part::Spherical::Take::parallel:
+      return kind.pole.cross(outward);
+    case part::Spherical::Take::radial:
+      break;
+  }
+  return outward;
+}
+
+Vec3 vector_at(const part::AsMeshedSide&, const Spot& spot) {
+  const auto corners = spot.surface.corners_of(spot.element);
+  return spot.surface.points[corners[1]] - spot.surface.points[corners[0]];
 }
 
 }  // namespace
 
-Field field(const part::Frame& frame, const mesh::Geometry& geometry) {
+Field field(const part::Frame& frame, const mesh::Surface& surface, const mesh::Geometry& geometry) {
   const std::size_t count = geometry.normals.size();
   Field out;
   out.directions.assign(count, Vec3::Zero());
@@ -39,14 +77,16 @@ Field field(const part::Frame& frame, const mesh::Geometry& geometry) {
     for (std::size_t e = begin; e < end; ++e) {
       const Vec3& normal = geometry.normals[e];
       const bool has_normal = normal.squaredNorm() > 0.5;  // an element without area has none
-      auto d =
-          has_normal ? std::visit([&](const auto& kind) { return direction(kind, normal); }, frame.kind) : std::nullopt;
+      const Spot spot{surface, geometry, static_cast<mesh::ElementIndex>(e)};
+      auto d = has_normal
+                   ? projected(std::visit([&](const auto& kind) { return vector_at(kind, spot); }, frame.kind), normal)
+                   : std::nullopt;
       if (!d && has_normal && frame.fallback) {
         d = projected(*frame.fallback, normal);
         state[e] = fallen_back;
       }
       if (d)
-        out.directions[e] = *d;
+        out.directions[e] = turned(*d, normal, frame.turn);
       else
         state[e] = undefined;
     }

@@ -120,7 +120,7 @@ class Stacker {
       for (StackIndex s = 0; s < layup_.stack_count(); ++s)
         for (const PlyIndex p : layup_.plies_of(s)) stack_uses[s] |= layup_.plies[p].frame == f;
       if (std::none_of(stack_uses.begin(), stack_uses.end(), [](std::uint8_t uses) { return uses != 0; })) continue;
-      frame::Field& field = layup_.frames[f] = frame::field(part_.frames[f], geometry_);
+      frame::Field& field = layup_.frames[f] = frame::field(part_.frames[f], surface_, geometry_);
       const auto keep_used = [&](std::vector<mesh::ElementIndex>& elements) {
         std::erase_if(elements, [&](mesh::ElementIndex e) { return !stack_uses[layup_.stack_of[e]]; });
       };
@@ -147,6 +147,11 @@ class Stacker {
                                 frame.name, frame.fallback ? " and its fallback" : "",
                                 frame::least_angle_to_normal.degrees(), near_normal.size(), ids(near_normal)),
                     frame.where, "give the frame a fallback = [x, y, z], or use another frame there");
+    if (std::holds_alternative<part::AsMeshedSide>(frame.kind))
+      findings_.note(
+          "frame.as-meshed",
+          fmt::format("frame '{}' takes 0° from each element's side 1-2: it changes with every new mesh", frame.name),
+          frame.where, "use a vector or an axis where you can");
     if (!field.fallen_back.empty())
       findings_.note("frame.fallback",
                      fmt::format("frame '{}': {} elements take the fallback because the vector is within {:g}° of "

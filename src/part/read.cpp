@@ -1,4 +1,4 @@
-#include "table.hpp"
+#include "kinds.hpp"
 
 #include <bordado/laminate.hpp>
 
@@ -257,60 +257,27 @@ class Reader {
   // ---------------------------------------------------------------------------------------------
 
   void read_frame(Table& table, const std::string& name) {
-    const auto vector = table.vector("vector", Dimension::none);
-    std::optional<Vec3> fallback;
-    if (table.node("fallback")) fallback = table.vector("fallback", Dimension::none);
-    for (const auto& [key, value] : {std::pair{"vector", vector}, std::pair{"fallback", fallback}})
-      if (value && !(value->norm() > 0.0))
-        table.error("part.value", fmt::format("{}: '{}' has no length", table.name(), key), table.place(key));
-    if (!vector || !(vector->norm() > 0.0)) return;
-    part_.frames.push_back({name, ProjectedVector{vector->normalized()}, fallback, table.place()});
+    const auto kind = read_kind(table, frame_kinds(), "part.frame-kind", "what 0° is");
+    Frame frame{name, {}, {}, {}, table.place()};
+    if (table.node("fallback")) frame.fallback = table.vector("fallback", Dimension::none);
+    if (frame.fallback && !(frame.fallback->norm() > 0.0))
+      table.error("part.value", fmt::format("{}: 'fallback' has no length", table.name()), table.place("fallback"));
+    if (table.node("turn"))
+      if (const auto turn = table.number("turn", Dimension::angle)) frame.turn = Angle::degrees(*turn);
+    if (!kind) return;
+    frame.kind = *kind;
+    part_.frames.push_back(std::move(frame));
   }
 
   void read_zone(Table& table, const std::string& name) {
-    constexpr std::string_view how =
-        "give one of group = \"...\", box = { from = [..], to = [..] }, union = [..], or from = \"...\" with minus = "
-        "[..]";
     if (name == everything) {
       table.error("part.name-taken", "the zone 'everything' is always there and cannot be declared", table.place(),
                   "choose another name");
       return;
     }
-    Zone zone{name, {}, table.place()};
-    int kinds = 0;
-    bool good = false;
-    if (table.node("group")) {
-      ++kinds;
-      if (const auto group = table.text("group")) zone.kind = MeshGroup{group->value}, good = true;
-    }
-    if (table.node("box")) {
-      ++kinds;
-      if (const toml::table* const toml = table.table("box")) {
-        Table box = sub(*toml, table.name() + " box");
-        const auto from = box.vector("from", Dimension::length), to = box.vector("to", Dimension::length);
-        box.finish();
-        if (from && to) zone.kind = Box{from->cwiseMin(*to), from->cwiseMax(*to)}, good = true;
-      }
-    }
-    if (table.node("union")) {
-      ++kinds;
-      if (auto zones = table.texts("union")) zone.kind = Union{std::move(*zones)}, good = true;
-    }
-    const bool has_from = table.node("from") != nullptr, has_minus = table.node("minus") != nullptr;
-    if (has_from || has_minus) {
-      ++kinds;
-      const auto from = table.text("from");
-      auto without = table.texts("minus");
-      if (from && without) zone.kind = Minus{*from, std::move(*without)}, good = true;
-    }
-    if (kinds != 1) {
-      table.error("part.zone-kind",
-                  fmt::format("{} should say in one way where it is; it says {}", table.name(),
-                              kinds == 0 ? "none" : "several"),
-                  table.place(), std::string(how));
-      return;
-    }
-    if (good) part_.zones.push_back(std::move(zone));
+    table.node("minus");  // goes with from
+    if (const auto kind = read_kind(table, zone_kinds(), "part.zone-kind", "where it is"))
+      part_.zones.push_back({name, *kind, table.place()});
   }
 
   // --- [layup]

@@ -138,6 +138,12 @@ const toml::table* Table::table(std::string_view key) {
   return found ? found->as_table() : nullptr;
 }
 
+std::optional<Table> Table::inner(std::string_view key) {
+  const toml::table* const found = table(key);
+  if (!found) return std::nullopt;
+  return Table(*found, fmt::format("{} {}", name_, key), file_, units_, findings_);
+}
+
 const toml::array* Table::array(std::string_view key) {
   const toml::node* const found = find(key, "[ ... ]");
   if (found && !found->is_array())

@@ -29,6 +29,8 @@ class Table {
   std::optional<Vec3> vector(std::string_view key, Dimension dimension);
   std::optional<std::vector<Declared<std::string>>> texts(std::string_view key);
   const toml::table* table(std::string_view key);
+  /// The table of a key, to be read in turn.
+  std::optional<Table> inner(std::string_view key);
   const toml::array* array(std::string_view key);
   /// The key's node whatever its kind, counted as read.
   const toml::node* node(std::string_view key);

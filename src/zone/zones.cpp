@@ -100,6 +100,28 @@ class Resolver {
                                   : fmt::format("element groups of the mesh: {}", listed(known, 20)));
   }
 
+  void fill(const part::Ball& ball, const part::Zone&, ZoneId id) {
+    const double reach = ball.radius * (1.0 + 1e-9);  // a centre on the border is inside, rounding or not
+    mark(id, [&](mesh::ElementIndex e) { return (geometry_.centres[e] - ball.centre).norm() <= reach; });
+  }
+
+  void fill(const part::Cylinder& cylinder, const part::Zone&, ZoneId id) {
+    const double reach = cylinder.radius * (1.0 + 1e-9);
+    mark(id, [&](mesh::ElementIndex e) {
+      const Vec3 from_axis = geometry_.centres[e] - cylinder.through;
+      return (from_axis - from_axis.dot(cylinder.along) * cylinder.along).norm() <= reach;
+    });
+  }
+
+  void fill(const part::HalfSpace& beyond, const part::Zone&, ZoneId id) {
+    mark(id, [&](mesh::ElementIndex e) { return (geometry_.centres[e] - beyond.point).dot(beyond.along) >= 0.0; });
+  }
+
+  void fill(const part::Facing& facing, const part::Zone&, ZoneId id) {
+    const double least = facing.within.degrees() >= 180.0 ? -2.0 : facing.within.cos() - 1e-12;
+    mark(id, [&](mesh::ElementIndex e) { return geometry_.normals[e].dot(facing.along) >= least; });
+  }
+
   void fill(const part::Box& box, const part::Zone&, ZoneId id) {
     // A centre on the border is inside, rounding or not.
     const double slack = 1e-9 * std::max(box.low.cwiseAbs().maxCoeff(), box.high.cwiseAbs().maxCoeff());
@@ -138,6 +160,18 @@ class Resolver {
   void fill(const part::Union& kind, const part::Zone& zone, ZoneId id) {
     const std::vector<ZoneId> zones = all_named(kind.zones, zone);
     mark(id, [&](mesh::ElementIndex e) { return in_any(zones, e); });
+  }
+
+  void fill(const part::Common& kind, const part::Zone& zone, ZoneId id) {
+    const std::vector<ZoneId> zones = all_named(kind.zones, zone);
+    mark(id, [&](mesh::ElementIndex e) {
+      return std::all_of(zones.begin(), zones.end(), [&](ZoneId other) { return sets_.contains(other, e); });
+    });
+  }
+
+  void fill(const part::Opposite& kind, const part::Zone& zone, ZoneId id) {
+    if (const auto other = named(kind.zone, zone))
+      mark(id, [&](mesh::ElementIndex e) { return !sets_.contains(*other, e); });
   }
 
   void fill(const part::Minus& kind, const part::Zone& zone, ZoneId id) {

@@ -128,12 +128,14 @@ TEST_CASE("every code of a finding is in docs/findings.md, and none that is not 
 }
 
 TEST_CASE("every key of a part file is in docs/part-file.md") {
-  const std::set<std::string> keys = matches(
-      read_file(test::source("src/part/read.cpp")),
-      "(?:table|box|side|ply)\\.(?:text|number|positive|vector|texts|table|array|node|choice)\\(\"([A-Za-z0-9-]+)\"");
+  const std::set<std::string> keys =
+      matches(read_file(test::source("src/part/read.cpp")) + read_file(test::source("src/part/kinds.cpp")),
+              "(?:(?:\\.|->)(?:text|number|positive|vector|texts|table|array|node|choice|inner)\\(|direction\\(\\*?[a-"
+              "z]+, )\"([A-Za-z0-9-]+)\"");
   CHECK(keys.size() > 25);
   const std::string reference = read_file(test::source("docs/part-file.md"));
-  for (const std::string& key : keys) CHECK_MESSAGE(has(reference, fmt::format("`{}`", key)), key);
+  for (const std::string& key : keys)
+    CHECK_MESSAGE((has(reference, fmt::format("`{}`", key)) || has(reference, fmt::format("`[{}]`", key))), key);
 }
 
 TEST_CASE("links of the documents lead somewhere, and every picture is linked from the README") {

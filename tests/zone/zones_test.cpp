@@ -79,6 +79,48 @@ minus = ["only-a"]
         "z.toml:37:1: warning: zone 'none' has no elements [zone.empty]\n    check its group name, box or length unit");
 }
 
+TEST_CASE("balls, cylinders, half spaces and facing directions take elements by centre or normal") {
+  const Resolved r = resolve(R"([zone.ball]
+sphere = { centre = [5, 5, 3], radius = 5 }
+[zone.tube]
+cylinder = { through = [5, 5, -70], along = [0, 0, -2], radius = 4 }
+[zone.disc]
+sphere = { centre = [5, 5, 0], radius = 4 }
+[zone.far]
+beyond = { point = [7, 0, 0], along = [1, 0, 0] }
+[zone.up]
+facing = { along = [0, 0.1, 1], within = 10 }
+[zone.steep]
+facing = { along = [1, 0, 0.1], within = "80 deg" }
+[zone.all-ways]
+facing = { along = [0, 0, -1], within = 180 }
+)");
+  CHECK(count(r, "ball") == count(r, "tube"));  // a ball of 5 cut 3 above its middle is a disc of 4
+  CHECK(count(r, "disc") == count(r, "tube"));
+  std::size_t within = 0;
+  for (int i = 0; i < 10; ++i)
+    for (int j = 0; j < 10; ++j) within += (i - 4.5) * (i - 4.5) + (j - 4.5) * (j - 4.5) <= 16.0;
+  CHECK(count(r, "disc") == within);
+  CHECK(count(r, "far") == 30);
+  CHECK(count(r, "up") == 100);
+  CHECK(count(r, "steep") == 0);
+  CHECK(count(r, "all-ways") == 100);
+}
+
+TEST_CASE("common part and opposite follow set algebra") {
+  const Resolved r = resolve(
+      "[zone.a]\nbox = { from = [0, 0, -1], to = [6, 10, 1] }\n[zone.b]\nbox = { from = [4, 0, -1], to = [10, 10, 1] "
+      "}\n"
+      "[zone.both]\ncommon = [\"a\", \"b\"]\n[zone.not-a]\nopposite = \"a\"\n");
+  CHECK(count(r, "both") == 20);
+  CHECK(count(r, "not-a") == 40);
+  for (mesh::ElementIndex e = 0; e < 100; ++e) {
+    const auto in = [&](std::string_view name) { return r.sets.contains(*r.sets.find(name), e); };
+    CHECK(in("both") == (in("a") && in("b")));
+    CHECK(in("not-a") == !in("a"));
+  }
+}
+
 TEST_CASE("a declared zone hides a mesh group of its name, and can be made from a group by the same name") {
   const Resolved r = resolve("[zone.plate]\nbox = { from = [0, 0, -1], to = [1, 1, 1] }\n");
   CHECK(count(r, "plate") == 1);
