@@ -12,6 +12,7 @@ int main(int argc, char** argv) {
       "Begin with:\n  bordado check examples/skiff/skiff.toml\nManual: docs/, part files: docs/part-file.md, messages: "
       "docs/findings.md");
   int exit_code = 0;
+  bordado::cli::add_surface(program, exit_code);
   bordado::cli::add_check(program, exit_code);
   bordado::cli::add_zones(program, exit_code);
   bordado::cli::add_at(program, exit_code);

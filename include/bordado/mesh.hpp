@@ -141,6 +141,31 @@ struct Size {
 };
 Size size(const Surface& surface, const Geometry& geometry);
 
+/// What an engineer looks for in a surface before any ply.
+struct InspectOptions {
+  double coincidence = 1e-4;          ///< nodes nearer than this part of the mean edge are coincident; (0, 0.1]
+  Angle warp = Angle::degrees(15.0);  ///< quadrilaterals folded along a diagonal by more are warped
+};
+/// Connected free edges: an outer border or an opening.
+struct Rim {
+  std::vector<NodeIndex> nodes;  ///< corner nodes, ascending
+  double length = 0.0;
+  bool closed = true;  ///< every node has two free edges
+};
+struct Inspection {
+  std::vector<Rim> rims;                                   ///< longest first
+  std::size_t free_edges = 0;                              ///< sides of one element only
+  std::size_t disagreeing_edges = 0;                       ///< two neighbours have opposite sides
+  std::vector<ElementIndex> junction;                      ///< at an edge of three or more elements, ascending
+  std::vector<std::array<NodeIndex, 2>> coincident_nodes;  ///< pairs, smaller index first
+  std::vector<std::array<ElementIndex, 2>> twin_elements;  ///< pairs with the same corners
+  std::vector<ElementIndex> flat;    ///< no area to speak of: less than 1e-9 of the mean edge squared
+  std::vector<ElementIndex> folded;  ///< quadrilaterals whose halves face away from each other
+  std::vector<ElementIndex> warped;  ///< beyond the limit, not folded
+  Angle largest_warp;                ///< of those not folded
+};
+Inspection inspect(const Surface& surface, const Geometry& geometry, const InspectOptions& options = {});
+
 /// The same surface of quadratic elements: straight edges get a node in their middle, shared between neighbours.
 /// New node ids follow the largest one. Quadratic elements stay as they are.
 Surface raised_to_quadratic(const Surface& surface);

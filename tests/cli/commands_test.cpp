@@ -47,6 +47,22 @@ TEST_CASE("wrong use is exit code 2 and says what is missing") {
   CHECK(run("deck '" + skiff + "' --angle-tolerance 90").status == 2);
 }
 
+TEST_CASE("surface measures a mesh, doubts its unit, and points at what is odd") {
+  const std::string mesh = test::source("examples/skiff/skiff.msh");
+  const auto all = json("surface '" + mesh + "' --from 0,0,85 --to 4200,0,625");
+  CHECK(all["distance"].get<double>() == doctest::Approx(std::hypot(4200, 540)));
+  CHECK(all["rims"].size() == 1);
+  CHECK(all["groups"].size() == 9);
+  CHECK(all["doubts"].size() == 2);
+  const test::Run text = run("surface '" + mesh + "'");
+  CHECK(has(text.out, "4.20 m long if mm; 107 m if inch, 4.20 km if m"));
+  CHECK(has(text.out, "look at 96 edges between elements of opposite sides"));
+  CHECK(has(run("surface '" + mesh + "' --length m").out, "4.20 km long if m; 4.20 m if mm, 107 m if inch"));
+  CHECK(has(run("surface '" + mesh + "' --length kg").err, "'kg' is not a unit of length [part.units]"));
+  CHECK(run("surface '" + mesh + "' --from 1,2,3").status == 2);
+  CHECK(has(run("surface --help").out, "bordado surface skiff.msh"));
+}
+
 TEST_CASE("check sums the part up, plainly in a pipe") {
   const test::Run result = run("check '" + skiff + "'");
   CHECK(result.status == 0);

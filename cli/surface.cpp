@@ -1,0 +1,190 @@
+// bordado surface: what a mesh is, before any ply.
+#include "print.hpp"
+
+#include <fmt/format.h>
+
+#include <memory>
+
+namespace bordado::cli {
+
+namespace {
+
+struct Choices {
+  std::string mesh, length = "mm";
+  std::vector<double> from, to;
+  bool json = false;
+};
+
+/// A length in metres as a person would say it.
+std::string said(double metres) {
+  if (metres < 1e-3) return number(metres * 1e6, 3) + " um";
+  if (metres < 1.0) return number(metres * 1e3, 3) + " mm";
+  if (metres < 1e3) return number(metres, 3) + " m";
+  return number(metres / 1e3, 3) + " km";
+}
+
+template <class Index>
+std::string ids(const std::vector<std::int64_t>& names, const std::vector<Index>& indices) {
+  std::vector<std::int64_t> out;
+  for (const Index index : indices) out.push_back(names[index]);
+  return listed(out);
+}
+
+std::vector<std::string> doubts(const mesh::Surface& surface, const mesh::Inspection& found) {
+  std::vector<std::string> out;
+  const auto elements = [&](std::string_view what, const std::vector<mesh::ElementIndex>& list) {
+    if (!list.empty())
+      out.push_back(fmt::format("{} {}: {}", counted(list.size(), "element"), what, ids(surface.element_ids, list)));
+  };
+  if (found.disagreeing_edges > 0)
+    out.push_back(fmt::format("{} between elements of opposite sides; a part file's 'side' makes them agree",
+                              counted(found.disagreeing_edges, "edge")));
+  elements("at edges that three or more share", found.junction);
+  elements("without area", found.flat);
+  elements("folded on themselves", found.folded);
+  elements("warped by more than 15°", found.warped);
+  if (!found.coincident_nodes.empty()) {
+    const auto& [a, b] = found.coincident_nodes.front();
+    out.push_back(fmt::format("{} of coincident nodes, {} and {} the first: the surface may be torn there",
+                              counted(found.coincident_nodes.size(), "pair"), surface.node_ids[a],
+                              surface.node_ids[b]));
+  }
+  if (!found.twin_elements.empty()) {
+    const auto& [a, b] = found.twin_elements.front();
+    out.push_back(fmt::format("{} of elements with the same corners, {} and {} the first",
+                              counted(found.twin_elements.size(), "pair"), surface.element_ids[a],
+                              surface.element_ids[b]));
+  }
+  for (const mesh::Rim& rim : found.rims)
+    if (!rim.closed) {
+      out.emplace_back("a border that touches itself: pieces meet at a single node");
+      break;
+    }
+  return out;
+}
+
+struct Measured {
+  mesh::Nearest from, to;
+  double distance;
+};
+
+std::optional<Measured> measure(const mesh::Surface& surface, const Choices& choices) {
+  if (choices.from.empty()) return std::nullopt;
+  const auto nearest = [&](const std::vector<double>& p) { return mesh::nearest_node(surface, {p[0], p[1], p[2]}); };
+  const mesh::Nearest from = nearest(choices.from), to = nearest(choices.to);
+  return Measured{from, to, (surface.points[from.index] - surface.points[to.index]).norm()};
+}
+
+int run(const Choices& choices) {
+  return guarded(choices.json, [&](Findings& findings) {
+    double metre = 0.0;
+    try {
+      metre = metres_in(choices.length);
+    } catch (const std::invalid_argument& trouble) {
+      throw Failure(
+          {Severity::error, "part.units", trouble.what(), {}, "name the length unit of the mesh, as --length mm"});
+    }
+    const mesh::Surface surface = mesh::read(choices.mesh, {}, findings);
+    const mesh::Geometry geometry = mesh::geometry(surface);
+    const mesh::Size size = mesh::size(surface, geometry);
+    const mesh::Inspection found = mesh::inspect(surface, geometry);
+    const std::vector<std::string> doubted = doubts(surface, found);
+    const auto measured = measure(surface, choices);
+    const Vec3 extent = size.high - size.low;
+    const double longest = extent.maxCoeff();
+    if (choices.json) {
+      Json rims = Json::array(), groups = Json::array();
+      for (const mesh::Rim& rim : found.rims)
+        rims.push_back({{"length", rim.length}, {"nodes", rim.nodes.size()}, {"closed", rim.closed}});
+      for (const mesh::Group& group : surface.groups)
+        groups.push_back({{"name", group.name},
+                          {"dimension", group.dimension},
+                          {"members", group.dimension == 2   ? group.elements.size()
+                                      : group.dimension == 1 ? group.edges.size()
+                                                             : group.points.size()}});
+      Json out{{"mesh", surface.file},
+               {"low", to_json(size.low)},
+               {"high", to_json(size.high)},
+               {"area", size.area},
+               {"nodes", size.nodes},
+               {"triangles", size.triangles},
+               {"quadrilaterals", size.quadrilaterals},
+               {"quadratic", size.quadratic},
+               {"shortest_edge", size.shortest_edge},
+               {"mean_edge", size.mean_edge},
+               {"longest_edge", size.longest_edge},
+               {"largest_warp_deg", found.largest_warp.degrees()},
+               {"rims", rims},
+               {"groups", groups},
+               {"doubts", doubted},
+               {"findings", to_json(findings.all())}};
+      if (measured) out["distance"] = measured->distance;
+      fmt::print("{}\n", out.dump(2));
+      return 0;
+    }
+    const auto row = [](std::string_view name, const std::string& text) { fmt::print("  {:<10}{}\n", name, text); };
+    fmt::print("{}\n", styled(surface.file, Style::bold, fileno(stdout)));
+    row("size", fmt::format("{} x {} x {} from {} to {}", number(extent.x()), number(extent.y()), number(extent.z()),
+                            point_text(size.low), point_text(size.high)));
+    std::vector<std::string> otherwise;
+    for (const std::string unit : {"mm", "inch", "m"})
+      if (unit != choices.length) otherwise.push_back(fmt::format("{} if {}", said(longest * metres_in(unit)), unit));
+    row("unit", fmt::format("{} long if {}; {}", said(longest * metre), choices.length, listed(otherwise)));
+    row("mesh",
+        fmt::format("{}, {}{}, {}", counted(size.quadrilaterals, "quadrilateral"), counted(size.triangles, "triangle"),
+                    size.quadratic > 0 ? fmt::format(" ({} of them quadratic)", size.quadratic) : "",
+                    counted(size.nodes, "node")));
+    row("edges",
+        fmt::format("{} to {}, mean {}; largest warp of a quadrilateral {:.1f}°", number(size.shortest_edge, 3),
+                    number(size.longest_edge, 3), number(size.mean_edge, 3), found.largest_warp.degrees()));
+    row("area", number(size.area));
+    std::vector<std::string> lengths;
+    for (const mesh::Rim& rim : found.rims) lengths.push_back(number(rim.length));
+    row("borders", found.rims.empty() ? std::string("none: the surface is closed")
+                                      : fmt::format("{} of length {}", found.rims.size(), listed(lengths, 8)));
+    if (measured)
+      row("distance",
+          fmt::format("{} between node {} at {} and node {} at {}", number(measured->distance),
+                      surface.node_ids[measured->from.index], point_text(surface.points[measured->from.index]),
+                      surface.node_ids[measured->to.index], point_text(surface.points[measured->to.index])));
+    TableText groups({"group", "of", "members"});
+    constexpr std::string_view kinds[] = {"points", "edges", "elements"};
+    for (const mesh::Group& group : surface.groups)
+      groups.add({group.name, std::string(kinds[group.dimension]),
+                  fmt::format("{}", group.dimension == 2   ? group.elements.size()
+                                    : group.dimension == 1 ? group.edges.size()
+                                                           : group.points.size())});
+    if (!surface.groups.empty()) {
+      fmt::print("\n");
+      groups.print(stdout);
+    }
+    fmt::print("\n");
+    for (const std::string& doubt : doubted)
+      fmt::print("{} {}\n", styled("look at", Style::warning, fileno(stdout)), doubt);
+    if (doubted.empty()) fmt::print("nothing to doubt\n");
+    print_findings(findings.all(), stdout);
+    return 0;
+  });
+}
+
+}  // namespace
+
+void add_surface(CLI::App& program, int& exit_code) {
+  auto choices = std::make_shared<Choices>();
+  CLI::App* const command = program.add_subcommand("surface", "Measure and inspect a mesh before any ply is declared");
+  command->add_option("mesh", choices->mesh, "The mesh file")->required();
+  command->add_option("--length", choices->length, "The length unit it is thought to be in")->capture_default_str();
+  auto* const from =
+      command->add_option("--from", choices->from, "x,y,z in mesh units: measure from the node nearest to it")
+          ->delimiter(',')
+          ->expected(3);
+  auto* const to =
+      command->add_option("--to", choices->to, "x,y,z: to the node nearest to it")->delimiter(',')->expected(3);
+  from->needs(to);
+  to->needs(from);
+  command->add_flag("--json", choices->json, "Print JSON; lengths in the mesh file's unit");
+  command->footer("Example:\n  bordado surface skiff.msh --from 0,0,85 --to 4200,0,625");
+  command->callback([choices, &exit_code] { exit_code = run(*choices); });
+}
+
+}  // namespace bordado::cli
