@@ -21,26 +21,17 @@ Json summary(const Design& design) {
   const auto& off = design.sections.deviation;
   const auto [thinnest, thickest] =
       std::minmax_element(design.sections.thickness.begin(), design.sections.thickness.end());
+  Json surface = to_json(size);
+  surface["file"] = design.surface.file;
+  surface["pieces"] = design.orientation.pieces;
+  surface["turned"] = design.orientation.flipped;
   return {{"part", design.part.name},
           {"units",
            {{"system", units.name()},
             {"length", units.unit(Dimension::length)},
             {"mass", units.unit(Dimension::mass)},
             {"stress", units.unit(Dimension::stress)}}},
-          {"surface",
-           {{"file", design.surface.file},
-            {"low", to_json(size.low)},
-            {"high", to_json(size.high)},
-            {"nodes", size.nodes},
-            {"triangles", size.triangles},
-            {"quadrilaterals", size.quadrilaterals},
-            {"quadratic", size.quadratic},
-            {"shortest_edge", size.shortest_edge},
-            {"mean_edge", size.mean_edge},
-            {"longest_edge", size.longest_edge},
-            {"area", size.area},
-            {"pieces", design.orientation.pieces},
-            {"turned", design.orientation.flipped}}},
+          {"surface", surface},
           {"laminate",
            {{"plies", design.part.plies.size()},
             {"stacks", design.layup.stack_count()},

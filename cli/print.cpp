@@ -106,6 +106,19 @@ std::string tally(const Findings& findings) {
 
 Json to_json(const Vec3& vector) { return {vector.x(), vector.y(), vector.z()}; }
 
+Json to_json(const mesh::Size& size) {
+  return {{"low", to_json(size.low)},
+          {"high", to_json(size.high)},
+          {"nodes", size.nodes},
+          {"triangles", size.triangles},
+          {"quadrilaterals", size.quadrilaterals},
+          {"quadratic", size.quadratic},
+          {"shortest_edge", size.shortest_edge},
+          {"mean_edge", size.mean_edge},
+          {"longest_edge", size.longest_edge},
+          {"area", size.area}};
+}
+
 Json to_json(const Finding& finding) {
   constexpr std::string_view names[] = {"note", "warning", "error"};
   Json out{

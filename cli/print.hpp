@@ -32,6 +32,7 @@ std::string tally(const Findings& findings);
 Json to_json(const Finding& finding);
 Json to_json(const std::vector<Finding>& findings);
 Json to_json(const Vec3& vector);
+Json to_json(const mesh::Size& size);
 
 /// A table with aligned columns; numbers to the right.
 class TableText {

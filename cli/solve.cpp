@@ -102,7 +102,8 @@ int run(const Choices& choices) {
     fmt::print("  largest deflection  {} at {} {} (node {}): {}\n", length_text(units, largest.value.norm()),
                point_text(where), units.unit(Dimension::length), largest.id, point_text(largest.value));
     fmt::print("  loads               {} {} in all\n", point_text(written.total_load), units.unit(Dimension::force));
-    fmt::print("  reactions           {} {}, without what acts on held nodes\n", point_text(reaction), units.unit(Dimension::force));
+    fmt::print("  reactions           {} {}, without what acts on held nodes\n", point_text(reaction),
+               units.unit(Dimension::force));
     fmt::print("  files               {}, {}.dat, {}.frd, {}\n", written.path, stem.string(), stem.string(), log);
     return 0;
   });

@@ -102,22 +102,13 @@ int run(const Choices& choices) {
                           {"members", group.dimension == 2   ? group.elements.size()
                                       : group.dimension == 1 ? group.edges.size()
                                                              : group.points.size()}});
-      Json out{{"mesh", surface.file},
-               {"low", to_json(size.low)},
-               {"high", to_json(size.high)},
-               {"area", size.area},
-               {"nodes", size.nodes},
-               {"triangles", size.triangles},
-               {"quadrilaterals", size.quadrilaterals},
-               {"quadratic", size.quadratic},
-               {"shortest_edge", size.shortest_edge},
-               {"mean_edge", size.mean_edge},
-               {"longest_edge", size.longest_edge},
-               {"largest_warp_deg", found.largest_warp.degrees()},
-               {"rims", rims},
-               {"groups", groups},
-               {"doubts", doubted},
-               {"findings", to_json(findings.all())}};
+      Json out = to_json(size);
+      out["file"] = surface.file;
+      out["largest_warp_deg"] = found.largest_warp.degrees();
+      out["rims"] = rims;
+      out["groups"] = groups;
+      out["doubts"] = doubted;
+      out["findings"] = to_json(findings.all());
       if (measured) out["distance"] = measured->distance;
       fmt::print("{}\n", out.dump(2));
       return 0;

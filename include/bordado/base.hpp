@@ -200,7 +200,8 @@ class OutputFile {
   OutputFile(const OutputFile&) = delete;
   OutputFile& operator=(const OutputFile&) = delete;
 
-  /// \throws Failure "file.not-written" (a full disk, say).
+  /// Small pieces are gathered before they go to the disk.
+  /// \throws Failure "file.not-written" (a full disk, say), here or at a later call.
   void write(std::string_view bytes);
   /// Writes the text of `count` items, made by append(index, text) in parallel, in order of index.
   /// \throws Failure as write().
@@ -212,7 +213,9 @@ class OutputFile {
 
  private:
   [[noreturn]] void fail(int error_number) const;
-  std::string path_, temporary_;
+  void flush();
+  void put(std::string_view bytes);
+  std::string path_, temporary_, buffer_;
   int descriptor_ = -1;
   std::size_t bytes_ = 0;
 };

@@ -7,6 +7,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 #include <algorithm>
+#include <array>
 #include <cerrno>
 #include <cstdlib>
 #include <cstring>
@@ -73,37 +74,60 @@ void OutputFile::fail(int error_number) const {
 }
 
 void OutputFile::write(std::string_view bytes) {
+  constexpr std::size_t room = 1 << 20;
+  bytes_ += bytes.size();
+  if (buffer_.size() + bytes.size() > room) flush();
+  if (bytes.size() > room) {
+    put(bytes);
+  } else {
+    buffer_ += bytes;
+  }
+}
+
+void OutputFile::flush() {
+  put(buffer_);
+  buffer_.clear();
+}
+
+void OutputFile::put(std::string_view bytes) {
   while (!bytes.empty()) {
-    const ssize_t put = ::write(descriptor_, bytes.data(), bytes.size());
-    if (put < 0 && errno == EINTR) continue;
-    if (put < 0) fail(errno);
-    bytes.remove_prefix(static_cast<std::size_t>(put));
-    bytes_ += static_cast<std::size_t>(put);
+    const ssize_t done = ::write(descriptor_, bytes.data(), bytes.size());
+    if (done < 0 && errno == EINTR) continue;
+    if (done < 0) fail(errno);
+    bytes.remove_prefix(static_cast<std::size_t>(done));
   }
 }
 
 void OutputFile::write_lines(std::size_t count, const std::function<void(std::size_t, std::string&)>& append) {
-  constexpr std::size_t block = 8192;
+  // Blocks are made in parallel and written in order. Block i uses slot i % in_flight: blocks finish in order and no
+  // more than in_flight are under way, so block i - in_flight is done. (Texts handed on by the pipeline itself would
+  // leak when an exception stops it.)
+  constexpr std::size_t block = 8192, in_flight = 4;
+  if (count <= block) {  // not worth a pipeline
+    std::string text;
+    for (std::size_t i = 0; i < count; ++i) append(i, text);
+    write(text);
+    return;
+  }
+  std::array<std::string, in_flight> slots;
   std::size_t next = 0;
   tbb::parallel_pipeline(
-      4,  // blocks in flight: two being made, one being written, one waiting
-      tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order, [&](tbb::flow_control& flow) {
-        const std::size_t begin = next;
-        if (begin >= count) flow.stop();
-        next += block;
-        return begin;
-      }) & tbb::make_filter<std::size_t, std::string>(tbb::filter_mode::parallel, [&](std::size_t begin) {
-        std::string text;
-        text.reserve(block * 80);
-        const std::size_t end = std::min(count, begin + block);
-        for (std::size_t i = begin; i < end; ++i) append(i, text);
-        return text;
-      }) & tbb::make_filter<std::string, void>(tbb::filter_mode::serial_in_order, [&](const std::string& text) {
-        write(text);
-      }));
+      in_flight, tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order, [&](tbb::flow_control& flow) {
+                   if (next * block >= count) flow.stop();
+                   return next++;
+                 }) & tbb::make_filter<std::size_t, std::size_t>(tbb::filter_mode::parallel, [&](std::size_t i) {
+                   std::string& text = slots[i % in_flight];
+                   text.clear();
+                   const std::size_t end = std::min(count, (i + 1) * block);
+                   for (std::size_t k = i * block; k < end; ++k) append(k, text);
+                   return i;
+                 }) & tbb::make_filter<std::size_t, void>(tbb::filter_mode::serial_in_order, [&](std::size_t i) {
+                   write(slots[i % in_flight]);
+                 }));
 }
 
 void OutputFile::commit() {
+  flush();
   if (::fsync(descriptor_) != 0 && errno != EINVAL) fail(errno);
   const int descriptor = descriptor_;
   descriptor_ = -1;

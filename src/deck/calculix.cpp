@@ -1,5 +1,5 @@
-// CalculiX decks. Facts about what the solver does with them were measured with ccx 2.20; the number of each in the
-// project's list of solver facts stands in brackets where a line below depends on it.
+// CalculiX decks. What the solver does with them was measured with ccx 2.20 and stands, numbered, in docs/calculix.md;
+// a number in brackets below names the row.
 #include "axes.hpp"
 #include "node_survey.hpp"
 #include "writers.hpp"
@@ -226,7 +226,7 @@ class Writer {
   }
 
   /// Directions are written out: the solver projects the first on the element's plane and takes n from the element
-  /// [sec. 3].
+  /// [3].
   void write_orientations() {
     first_orientation_.assign(1, 1);
     for (std::size_t a = 0; a < wanted_.size(); ++a)
@@ -263,7 +263,7 @@ class Writer {
       const SectionIndex s = group.section;
       line(fmt::format("*ELSET, ELSET=G{}", g + 1));
       write_ids(group.elements.size(), [&](std::size_t i) { return surface_.element_ids[group.elements[i]]; });
-      // The solver's offset: mid-surface = node - OFFSET t n [1].
+      // The solver's offset: mid-surface = node - OFFSET t n.
       const double offset = -(layup::bottom(part_, thickness_[s]) / thickness_[s] + 0.5);
       const double settling = thickness_[s] / sections_.thickness[s];  // 1, or off by a millionth at most
       std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET=G{}, OFFSET={}\n", g + 1,
@@ -318,7 +318,7 @@ class Writer {
       line("RF");
     }
     if (options_.ply_results) {
-      // GLOBAL=YES: in ply axes this output crashes the solver from 14 layers on [1, section 0].
+      // GLOBAL=YES: in ply axes this output crashes the solver from 14 layers on [8].
       comment(
           "every ply: eight points per layer (S6: six), layers first laid first; global axes, shear strains tensorial");
       line("*EL PRINT, ELSET=EALL, GLOBAL=YES");
@@ -348,7 +348,7 @@ class Writer {
     return {{{i + 4, values[0]}, {j + 4, values[1]}}};
   }
 
-  /// Forces act on the laminate's middle surface, not at the node [5]: the moment that carries them to the mesh is
+  /// Forces act on the laminate's middle surface, not at the node [9]: the moment that carries them to the mesh is
   /// added. At knots the solver takes them at the node.
   void write_force(const Model::Force& force) {
     comment(fmt::format("load {}", force.name));
@@ -396,7 +396,7 @@ class Writer {
     check_slenderness(place);
   }
 
-  /// Supports hold the middle of the laminate, not the mesh [5]: said once for all that a lever could matter to.
+  /// Supports hold the middle of the laminate, not the mesh [11]: said once for all that a lever could matter to.
   void report_supports(const Place& place) {
     constexpr std::uint8_t translations = part::x | part::y | part::z, rotations = part::rx | part::ry | part::rz;
     std::vector<std::string> names;
@@ -419,7 +419,7 @@ class Writer {
   }
 
   /// A stiff fibre leaves a coarsely meshed curved surface: hoop strains 7 % off at 15 degrees of arc an element, 1.5 %
-  /// at 7.5 [sec. 3].
+  /// at 7.5 [15].
   void check_arcs(const Place& place) {
     std::size_t coarse = 0;
     double widest = 0.0;

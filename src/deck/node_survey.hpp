@@ -6,11 +6,11 @@
 namespace bordado::deck {
 
 /// The thickness that each section is written with: those within a millionth of each other are made equal to the
-/// thinnest of them, since the solver sees a step in any difference above 1e-10 [3].
+/// thinnest of them, since the solver sees a step in any difference above 1e-10 [6].
 std::vector<double> settled_thickness(const section::Sections& sections);
 
-/// Where thickness, offset or normal jump, the solver ties the layers with a rigid knot [3, section 8], and its work
-/// arrays must be large enough for all of it [4, section 1]. Refers to the model.
+/// Where thickness, offset or normal jump, the solver ties the layers with a rigid knot [6], and its work
+/// arrays must be large enough for all of it [7]. Refers to the model.
 class NodeSurvey {
  public:
   explicit NodeSurvey(const Model& model);
