@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include <map>
+#include <regex>
 
 using namespace bordado;
 using test::Grid;
@@ -73,7 +74,8 @@ TEST_CASE("the same input gives the same bytes, and no date") {
     write(skiff(), format.name, folder / "b");
     const std::string a = read_file(folder / "a");
     CHECK(a == read_file(folder / "b"));
-    CHECK(a.substr(0, 400).find("20") == a.substr(0, 400).find("2026"));  // no year in the head
+    const std::string head = a.substr(0, 1000);
+    CHECK(!std::regex_search(head, std::regex("(19|20)[0-9]{2}[-/.]|[0-9]{2}:[0-9]{2}")));  // neither date nor time
   }
 }
 
