@@ -16,7 +16,7 @@ Design open(part::Part part, Findings& findings, const section::Options& options
   Design out;
   out.part = std::move(part);
   tell("reading the mesh", 0.0);
-  out.surface = mesh::read(out.part.mesh_path(), {.factor = out.part.mesh_factor}, findings);
+  out.surface = mesh::read(out.part.mesh_path(), {.factor = out.part.mesh_factor, .weld = out.part.mesh_weld}, findings);
   tell("making the sides agree", 0.4);
   Findings orienting;
   out.orientation = mesh::orient(out.surface, out.part.side, orienting);

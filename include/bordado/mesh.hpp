@@ -68,15 +68,39 @@ struct Surface {
 /// How file coordinates become part coordinates: one factor, applied once on reading.
 struct ReadOptions {
   double factor = 1.0;  ///< part length units in one file length unit, times the declared scale
+  /// STL and OBJ: points no further apart than this, in file units, are one; 1e-6 of the mesh's diagonal where not
+  /// given.
+  std::optional<double> weld = std::nullopt;
 };
 
-/// Reads a mesh file; the format is recognised by its content (today: Gmsh MSH 2.2 and 4.1, ASCII and binary).
+/// Reads a mesh file; the format is recognised by its content: Gmsh MSH 2.2 and 4.1 (ASCII and binary), VTU (ASCII,
+/// inline and appended, zlib), CalculiX keywords, bulk data (small, large and free field), STL and OBJ.
 /// Nodes that no element uses are dropped; solid elements are passed over; both are noted in `findings`.
 /// \throws Failure with codes "file.*" or "mesh.*": truncated, not finite, an id twice, a node that does not exist, ...
 Surface read(const std::string& path, const ReadOptions& options, Findings& findings);
 
 /// As read(), from bytes in memory; `path` is used in messages only.
 Surface read_bytes(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
+
+/// Values on the nodes or on the elements of a surface, `components` for each, one after the other.
+struct Array {
+  std::string name;
+  bool on_nodes = false;
+  std::size_t components = 1;
+  std::vector<double> values;
+};
+
+/// A mesh with the values that its file (VTU) holds.
+struct Sampled {
+  Surface surface;
+  std::vector<Array> arrays;
+};
+/// \throws Failure as read(), and "mesh.format-unknown" where the file is no VTU file.
+Sampled read_sampled(const std::string& path, const ReadOptions& options, Findings& findings);
+
+/// Writes the surface with its ids and groups; the ending says the format: .vtu (with the arrays) or .msh (without).
+/// The file is written whole or not at all. \throws Failure "mesh.ending-unknown", "file.*".
+void write(const Surface& surface, const std::string& path, std::span<const Array> arrays = {});
 
 /// Position, normal and size of every element.
 struct Geometry {

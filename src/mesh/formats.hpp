@@ -14,8 +14,29 @@ struct Format {
 bool is_msh(std::string_view bytes);
 Surface read_msh(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
 
+bool is_vtu(std::string_view bytes);
+Surface read_vtu(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
+
+bool is_stl(std::string_view bytes);
+Surface read_stl(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
+
+bool is_bulk_data(std::string_view bytes);
+Surface read_bulk_data(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
+
+bool is_keywords(std::string_view bytes);
+Surface read_keywords(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
+
+bool is_obj(std::string_view bytes);
+Surface read_obj(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
+
+// The first that recognises the bytes reads them.
 inline constexpr Format formats[] = {
     {"Gmsh MSH 2.2 or 4.1", is_msh, read_msh},
+    {"VTU", is_vtu, read_vtu},
+    {"STL", is_stl, read_stl},
+    {"CalculiX keywords", is_keywords, read_keywords},
+    {"OBJ", is_obj, read_obj},
+    {"bulk data", is_bulk_data, read_bulk_data},
 };
 
 }  // namespace bordado::mesh

@@ -1,33 +1,14 @@
-#include <bordado/mesh.hpp>
+#include "weld.hpp"
 
 #include <Eigen/Geometry>
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
 #include <unordered_map>
 
 namespace bordado::mesh {
 
 namespace {
-
-/// Connected sets: the smaller root takes the larger, so that results do not depend on the order of joining.
-class Sets {
- public:
-  explicit Sets(std::size_t count) : parent_(count) { std::iota(parent_.begin(), parent_.end(), 0u); }
-  std::uint32_t root(std::uint32_t i) {
-    while (parent_[i] != i) i = parent_[i] = parent_[parent_[i]];
-    return i;
-  }
-  void join(std::uint32_t a, std::uint32_t b) {
-    a = root(a);
-    b = root(b);
-    parent_[std::max(a, b)] = std::min(a, b);
-  }
-
- private:
-  std::vector<std::uint32_t> parent_;
-};
 
 void find_rims(const Surface& surface, const EdgeTable& table, Inspection& out) {
   Sets sets(surface.points.size());
@@ -57,32 +38,6 @@ void find_rims(const Surface& surface, const EdgeTable& table, Inspection& out) 
 }
 
 /// Pairs of nodes nearer than `reach`: a grid of that cell size, each node compared with the 27 cells around it.
-void find_coincident(const Surface& surface, double reach, Inspection& out) {
-  if (!(reach > 0.0)) return;
-  const auto cell_of = [&](const Vec3& point, int dx, int dy, int dz) {
-    const auto at = [&](int axis, int step) {
-      return static_cast<std::uint64_t>(static_cast<std::int64_t>(std::floor(point[axis] / reach)) + step);
-    };
-    return at(0, dx) * 0x9E3779B97F4A7C15ull ^ at(1, dy) * 0xC2B2AE3D27D4EB4Full ^ at(2, dz) * 0x165667B19E3779F9ull;
-  };
-  std::unordered_multimap<std::uint64_t, NodeIndex> grid;
-  grid.reserve(surface.points.size());
-  for (NodeIndex n = 0; n < surface.points.size(); ++n) {
-    std::vector<NodeIndex> near;
-    for (int dx = -1; dx <= 1; ++dx)
-      for (int dy = -1; dy <= 1; ++dy)
-        for (int dz = -1; dz <= 1; ++dz) {
-          const auto [begin, end] = grid.equal_range(cell_of(surface.points[n], dx, dy, dz));
-          for (auto at = begin; at != end; ++at)
-            if ((surface.points[at->second] - surface.points[n]).norm() < reach) near.push_back(at->second);
-        }
-    std::sort(near.begin(), near.end());
-    near.erase(std::unique(near.begin(), near.end()), near.end());
-    for (const NodeIndex other : near) out.coincident_nodes.push_back({other, n});
-    grid.emplace(cell_of(surface.points[n], 0, 0, 0), n);
-  }
-}
-
 void find_twins(const Surface& surface, Inspection& out) {
   struct Corners {
     std::array<NodeIndex, 4> nodes;
@@ -148,7 +103,7 @@ Inspection inspect(const Surface& surface, const Geometry& geometry, const Inspe
   out.junction.erase(std::unique(out.junction.begin(), out.junction.end()), out.junction.end());
   const double mean_edge = sum / static_cast<double>(std::max<std::size_t>(1, table.size()));
   find_rims(surface, table, out);
-  find_coincident(surface, options.coincidence * mean_edge, out);
+  out.coincident_nodes = near_pairs(surface.points, options.coincidence * mean_edge);
   find_twins(surface, out);
   find_misshapen(surface, geometry, mean_edge, options, out);
   return out;

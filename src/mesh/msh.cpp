@@ -1,116 +1,17 @@
 // Gmsh MSH 2.2 and 4.1, ASCII and binary. Reference: Gmsh reference manual, "MSH file format" (versions 4.1 and 2).
 #include "builder.hpp"
 #include "formats.hpp"
+#include "text.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <atomic>
-#include <charconv>
 #include <cstring>
 #include <map>
 
 namespace bordado::mesh {
 
 namespace {
-
-/// Thrown by the cursors: what is wrong at which byte.
-struct Unreadable {
-  std::size_t offset;
-  std::string what;
-};
-
-bool is_blank(char c) { return c == ' ' || c == '\n' || c == '\r' || c == '\t'; }
-
-/// Reads numbers written as text.
-class TextCursor {
- public:
-  TextCursor(std::string_view bytes, std::size_t at)
-      : begin_(bytes.data()), at_(begin_ + at), end_(begin_ + bytes.size()) {}
-
-  std::int64_t integer() {
-    skip_blanks();
-    std::int64_t value = 0;
-    const auto [end, error] = std::from_chars(at_, end_, value);
-    if (error != std::errc{} || end == at_ || (end != end_ && !is_blank(*end))) fail("a whole number");
-    at_ = end;
-    return value;
-  }
-  double real() {
-    skip_blanks();
-    double value = 0.0;
-    const auto [end, error] = std::from_chars(at_, end_, value);
-    if (error == std::errc::result_out_of_range) {
-      at_ = end;  // 1e-400 is zero for a mesh
-      return 0.0;
-    }
-    if (error != std::errc{} || end == at_ || (end != end_ && !is_blank(*end))) fail("a number");
-    at_ = end;
-    return value;
-  }
-  std::int64_t small() { return integer(); }
-  std::int64_t count() { return checked_count(integer()); }
-  /// No item takes less than two bytes: a larger count is a broken file, and must not ask for the memory.
-  std::int64_t checked_count(std::int64_t value) const {
-    if (value < 0 || value > end_ - at_ + 1) fail(fmt::format("fewer than {} items", value));
-    return value;
-  }
-  void to_next_line() {
-    while (at_ != end_ && *at_ != '\n') ++at_;
-    if (at_ != end_) ++at_;
-  }
-  std::size_t offset() const { return static_cast<std::size_t>(at_ - begin_); }
-
-  /// Reads `count` lines in parallel by read_line(cursor, index), and goes behind them.
-  /// \returns false, having moved nowhere, where they are not one item a line or cannot be read: then read them one by
-  /// one.
-  template <class ReadLine>
-  bool lines_in_parallel(std::int64_t count, ReadLine read_line) {
-    constexpr std::size_t block = 4096;
-    const auto lines = static_cast<std::size_t>(count);
-    if (lines < 4 * block) return false;
-    const char* at = at_;
-    while (at != end_ && is_blank(*at)) ++at;
-    std::vector<const char*> starts;  // of each block, and the end
-    for (std::size_t i = 0; i < lines; ++i) {
-      if (i % block == 0) starts.push_back(at);
-      const void* const newline = std::memchr(at, '\n', static_cast<std::size_t>(end_ - at));
-      if (!newline) return false;
-      at = static_cast<const char*>(newline) + 1;
-    }
-    starts.push_back(at);
-    std::atomic<bool> good{true};
-    parallel_blocks(
-        starts.size() - 1,
-        [&](std::size_t first, std::size_t last) {
-          for (std::size_t b = first; b < last && good; ++b) {
-            TextCursor cursor(std::string_view(starts[b], static_cast<std::size_t>(starts[b + 1] - starts[b])), 0);
-            try {
-              for (std::size_t i = b * block; i < std::min(lines, (b + 1) * block); ++i) read_line(cursor, i);
-              cursor.skip_blanks();
-              if (cursor.at_ != cursor.end_) good = false;
-            } catch (const Unreadable&) {
-              good = false;
-            }
-          }
-        },
-        1);
-    if (good) at_ = at;
-    return good;
-  }
-
- private:
-  void skip_blanks() {
-    while (at_ != end_ && is_blank(*at_)) ++at_;
-  }
-  [[noreturn]] void fail(std::string_view wanted) const {
-    if (at_ == end_) throw Unreadable{offset(), fmt::format("the file ends where {} should stand", wanted)};
-    const auto stop = std::find_if(at_, std::min(end_, at_ + 24), is_blank);
-    throw Unreadable{offset(), fmt::format("'{}' stands where {} should",
-                                           std::string_view(at_, static_cast<std::size_t>(stop - at_)), wanted)};
-  }
-  const char *begin_, *at_, *end_;
-};
 
 /// Reads numbers written in binary; `swapped` where the file comes from a machine of the other byte order.
 class BinaryCursor {
@@ -208,24 +109,12 @@ class Reader {
         with_cursor(*section("Elements"), [&](auto& cursor) { read_elements_4(cursor); });
       }
     } catch (const Unreadable& trouble) {
-      const bool truncated = trouble.offset >= bytes_.size() || trouble.what.starts_with("the file ends");
-      throw Failure({Severity::error,
-                     truncated ? "mesh.truncated" : "mesh.unreadable",
-                     truncated ? fmt::format("the mesh file is cut short: {}", trouble.what) : trouble.what,
-                     {path_, line_of(trouble.offset), {}, {}},
-                     "save the mesh again (Gmsh MSH 4.1 or 2.2)"});
+      fail(trouble, bytes_, path_, binary_, "save the mesh again (Gmsh MSH 4.1 or 2.2)");
     }
     return std::move(mesh_);
   }
 
  private:
-  std::optional<std::size_t> line_of(std::size_t offset) const {
-    if (binary_) return std::nullopt;
-    return 1 +
-           static_cast<std::size_t>(std::count(
-               bytes_.begin(), bytes_.begin() + static_cast<std::ptrdiff_t>(std::min(offset, bytes_.size())), '\n'));
-  }
-
   /// Offsets just behind "$Name" lines, first of each name.
   void find_sections() {
     std::size_t at = 0;

@@ -15,7 +15,7 @@ Surface read_bytes(std::string_view bytes, const std::string& path, const ReadOp
   for (const Format& format : formats) names.emplace_back(format.name);
   throw Failure({Severity::error, "mesh.format-unknown",
                  bytes.empty() ? "the mesh file is empty" : "the mesh file is of no format that is read here",
-                 Place::in(path), fmt::format("save the mesh as {}", listed(names))});
+                 Place::in(path), fmt::format("save the mesh as {}", listed(names, names.size()))});
 }
 
 }  // namespace bordado::mesh

@@ -121,6 +121,7 @@ class Reader {
                     "name the length unit of the mesh file, as length = \"mm\"");
       }
     }
+    if (table.node("weld")) part_.mesh_weld = table.positive("weld", Dimension::none);
     if (table.node("scale"))
       if (const auto scale = table.positive("scale", Dimension::none)) part_.mesh_factor *= *scale;
     table.finish();

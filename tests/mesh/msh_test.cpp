@@ -203,10 +203,11 @@ TEST_CASE("a large mesh, read in parallel, is the mesh; with odd line breaks too
 
 TEST_CASE("broken meshes are refused with one clear message each") {
   CHECK(refused("") ==
-        "a.msh: error: the mesh file is empty [mesh.format-unknown]\n    save the mesh as Gmsh MSH 2.2 or 4.1");
+        "a.msh: error: the mesh file is empty [mesh.format-unknown]\n    save the mesh as Gmsh MSH 2.2 or 4.1, VTU, "
+        "STL, CalculiX keywords, OBJ, bulk data");
   CHECK(refused("solid cube") ==
         "a.msh: error: the mesh file is of no format that is read here [mesh.format-unknown]\n    save the mesh as "
-        "Gmsh MSH 2.2 or 4.1");
+        "Gmsh MSH 2.2 or 4.1, VTU, STL, CalculiX keywords, OBJ, bulk data");
   CHECK(refused(replaced(ascii_4(), "4.1 0 8", "4.0 0 8")) ==
         "a.msh:2: error: MSH version 4 is not read; versions 2.2 and 4.1 are [mesh.unreadable]\n    save the mesh "
         "again (Gmsh MSH 4.1 or 2.2)");
