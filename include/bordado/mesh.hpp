@@ -5,6 +5,8 @@
 #include <bordado/base.hpp>
 
 #include <array>
+#include <limits>
+#include <memory>
 #include <variant>
 
 namespace bordado::mesh {
@@ -128,6 +130,78 @@ struct EdgeTable {
   std::size_t size() const { return nodes.size(); }
 };
 EdgeTable edges(const Surface& surface);
+
+/// Elements at every node, corner nodes only: node n has elements[first[n]] .. elements[first[n + 1] - 1], ascending.
+struct NodeTable {
+  std::vector<std::uint32_t> first;
+  std::vector<ElementIndex> elements;
+  std::span<const ElementIndex> of(NodeIndex node) const {
+    return {elements.data() + first[node], elements.data() + first[node + 1]};
+  }
+};
+NodeTable elements_at_nodes(const Surface& surface);
+
+/// Finds the nearest place on a surface. Refers to the surface, which must outlive it.
+class Locator {
+ public:
+  /// \param of the surface; elements may be given to look at these only.
+  explicit Locator(const Surface& of);
+  ~Locator();
+  Locator(Locator&&) noexcept;
+
+  struct Found {
+    ElementIndex element = no_index;
+    Vec3 point = Vec3::Zero();        ///< the nearest place
+    double distance = 0.0;            ///< to it
+    std::array<double, 8> weights{};  ///< of the element's nodes there: its shape functions
+  };
+  /// The nearest place of the (curved) surface; where several are as near, in the element that comes first.
+  Found nearest(const Vec3& point) const;
+
+ private:
+  struct Tree;
+  std::unique_ptr<Tree> tree_;
+};
+
+/// A curve on or near the surface: straight lines from point to point; a closed one ends where it begins, and its first
+/// point is not repeated.
+struct Curve {
+  std::vector<Vec3> points;
+  std::vector<NodeIndex> nodes;  ///< one per point where it runs along edges of the mesh; otherwise empty
+  bool closed = false;
+};
+double length(const Curve& curve);
+
+/// Pairs of corner nodes, smaller index first, ascending: sides of one element only; edges where the surface turns by
+/// at least an angle (seen from whichever side); edges between points of a group.
+using NodePairs = std::vector<std::array<NodeIndex, 2>>;
+NodePairs free_edges(const Surface& surface);
+NodePairs creases(const Surface& surface, const Geometry& geometry, Angle turn);
+NodePairs edges_among(const Surface& surface, std::span<const NodeIndex> nodes);
+
+/// Edges put together to curves, as far as they go without a fork; longest first. A curve begins at the end that comes
+/// first by x, then y, then z, whatever the numbers of the nodes.
+std::vector<Curve> curves_of(const Surface& surface, const NodePairs& edges);
+
+/// The shortest way along the given edges from the node of them nearest to one point to the one nearest to another, by
+/// way of a third where it is given; nothing where they do not hang together.
+std::optional<Curve> way_along(const Surface& surface, const NodePairs& edges, const Vec3& from, const Vec3& to,
+                               const std::optional<Vec3>& through = {});
+
+/// What distance is measured from.
+struct Sources {
+  std::vector<NodeIndex> nodes = {};
+  std::vector<Curve> curves = {};  ///< along edges of the mesh, or anywhere on the surface
+  std::vector<Vec3> points = {};   ///< anywhere on the surface
+};
+
+/// Distance along the surface from the nearest source to every corner node; infinite where it cannot be reached or is
+/// beyond `limit`; for middle nodes of quadratic elements between those of the corners. The straight lines of wave
+/// fronts through each element are followed as on the plane; between nodes the square of the distance is a cubic, so a
+/// flat part is exact for points and straight lines as sources, and a curved one is as good as its elements.
+/// After R. Kimmel and J. A. Sethian, Proc. Nat. Acad. Sci. 95 (1998) 8431, with the interpolation as said.
+std::vector<double> distances(const Surface& surface, const Sources& sources,
+                              double limit = std::numeric_limits<double>::infinity());
 
 /// Which way the plies build up from the mesh.
 struct AsMeshed {};  ///< keep the first element of each piece as it is

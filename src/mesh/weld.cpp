@@ -26,7 +26,7 @@ std::vector<std::array<std::uint32_t, 2>> near_pairs(std::span<const Vec3> point
     any = true;
   }
   const double extent = (high - low).maxCoeff();
-  if (!std::isfinite(extent)) return out;
+  if (!std::isfinite(extent) || !std::isfinite(reach)) return out;
   const double cell = std::max({64.0 * reach, extent * 1e-9, 1e-300});
   const auto cell_at = [&](double x, int axis) {
     return static_cast<std::int64_t>(std::floor((x - low[axis]) / cell));
