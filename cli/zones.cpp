@@ -37,6 +37,7 @@ Json as_json(const Design& design, const layup::Mass& mass) {
     zones.push_back({{"zone", design.layup.zones.names[z]},
                      {"elements", design.layup.zones.counts[z]},
                      {"area", mass.zone_areas[z]},
+                     {"exact_area", design.layup.zones.exact_areas[z]},
                      {"mass", mass.zone_masses[z]}});
   const UnitSystem& units = design.part.units;
   return {{"part", design.part.name},
@@ -75,15 +76,17 @@ void print(const Design& design, const layup::Mass& mass) {
     any = true;
   }
   fmt::print("{}\n", any ? "\n" : "");
-  std::vector<double> zone_area, zone_mass;
+  std::vector<double> zone_area, zone_exact, zone_mass;
   for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z) {
     zone_area.push_back(mass.zone_areas[z] * units.to_si(Dimension::area));
+    zone_exact.push_back(design.layup.zones.exact_areas[z] * units.to_si(Dimension::area));
     zone_mass.push_back(mass.zone_masses[z] * units.to_si(Dimension::mass));
   }
-  const auto areas = column(zone_area), masses = column(zone_mass);
-  TableText table({"zone", "elements", "area m^2", "mass kg"});
+  const auto areas = column(zone_area), exact = column(zone_exact), masses = column(zone_mass);
+  TableText table({"zone", "elements", "area m^2", "as declared", "mass kg"});
   for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z)
-    table.add({design.layup.zones.names[z], fmt::format("{}", design.layup.zones.counts[z]), areas[z], masses[z]});
+    table.add(
+        {design.layup.zones.names[z], fmt::format("{}", design.layup.zones.counts[z]), areas[z], exact[z], masses[z]});
   table.print(stdout);
 }
 

@@ -108,8 +108,7 @@ using IsFabric = std::function<bool(std::string_view mark)>;
 ///     [0/0@athwart]     0@athwart: 0 degrees of the frame of that name
 ///
 /// \throws Failure "laminate.code" that shows the code with a mark under the character, at most 10000 plies.
-std::vector<CodePly> parse_code(std::string_view code, const IsFabric& is_fabric = {},
-                                const Place& where = {});
+std::vector<CodePly> parse_code(std::string_view code, const IsFabric& is_fabric = {}, const Place& where = {});
 
 /// A short code for a list of plies: repeats and symmetry are found. Angles with at most two decimals.
 /// Reading it gives the same list back.

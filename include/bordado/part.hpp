@@ -44,24 +44,60 @@ struct Frame {
   Place where;
 };
 
+/// Points in order, in part length; straight lines between them.
+struct Polyline {
+  std::vector<Vec3> points;
+  bool closed = false;
+};
+/// The edges of a mesh group, or those between the points of one.
+struct EdgeGroup {
+  std::string group;
+};
+/// Edges where the surface turns by at least an angle: of the curves they make, the one nearest to a point.
+struct Crease {
+  Angle turn;
+  Vec3 near;
+};
+/// The border of the surface from one point to another, the shorter way or by way of a third.
+struct Border {
+  Vec3 from, to;
+  std::optional<Vec3> through;
+};
+/// The closed border nearest to a point, the whole way round.
+struct Opening {
+  Vec3 near;
+};
+/// A curve on the surface. Every edge group of the mesh is a curve of its own name.
+struct Curve {
+  std::string name;
+  std::variant<Polyline, EdgeGroup, Crease, Border, Opening> kind;
+  std::optional<Vec3> from;  ///< it begins at the end nearest to this point
+  Place where;
+};
+
+/// A curve, zone or group by name, or a point of the surface.
+struct Spot {
+  std::variant<std::string, Vec3> what;
+  Place where;
+};
+
 struct MeshGroup {
   std::string group;
 };
-/// Elements whose centre lies in a box with sides along the axes, borders included.
+/// A box with sides along the axes.
 struct Box {
   Vec3 low, high;
 };
-/// Elements whose centre is in a ball.
 struct Ball {
   Vec3 centre;
   double radius = 0.0;
 };
-/// Elements whose centre is within a distance of an axis without ends.
+/// Within a distance of an axis without ends.
 struct Cylinder {
   Vec3 through, along;  ///< `along` is a unit direction
   double radius = 0.0;
 };
-/// Elements whose centre lies on the far side of a plane.
+/// On the far side of a plane.
 struct HalfSpace {
   Vec3 point, along;  ///< `along` is a unit direction, from the plane into the half space
 };
@@ -69,6 +105,35 @@ struct HalfSpace {
 struct Facing {
   Vec3 along;  ///< unit direction
   Angle within;
+};
+/// Inside a closed line seen along a direction, between two limits along it.
+struct Polygon {
+  std::variant<std::vector<Vec3>, Declared<std::string>> outline;  ///< corners, or a curve's name
+  Vec3 along;                                                      ///< unit direction
+  double low, high;                                                ///< of the coordinate along it
+};
+/// Within a distance along the surface of something.
+struct Near {
+  Spot of;
+  double within = 0.0;
+};
+/// So many rows of elements from something, not counting it.
+struct Rows {
+  Spot of;
+  int count = 0;
+};
+/// The connected piece of the surface that is nearest to a point.
+struct Piece {
+  Vec3 near;
+};
+/// A zone made larger (by > 0) or smaller (by < 0) along the surface; smaller from the part's border, too.
+struct Grown {
+  Declared<std::string> zone;
+  double by = 0.0;
+};
+/// Elements by their ids in the mesh file: gone after a new mesh.
+struct ElementIds {
+  std::vector<std::int64_t> ids;
 };
 struct Union {
   std::vector<Declared<std::string>> zones;
@@ -88,8 +153,12 @@ struct Minus {
 };
 struct Zone {
   std::string name;
-  std::variant<MeshGroup, Box, Ball, Cylinder, HalfSpace, Facing, Union, Common, Opposite, Minus> kind;
+  std::variant<MeshGroup, Box, Ball, Cylinder, HalfSpace, Facing, Polygon, Near, Rows, Piece, Grown, ElementIds, Union,
+               Common, Opposite, Minus>
+      kind;
   Place where;
+  /// Of an element that is partly covered: it belongs where at least this part of its area is covered. (0, 1].
+  double share = 0.5;
 };
 
 /// One piece of cloth.
@@ -153,6 +222,7 @@ struct Part {
   double offset = 0.0;  ///< the laminate is moved this far along n beyond `flush`
   std::vector<material::Material> materials;
   std::vector<Frame> frames;
+  std::vector<Curve> curves;
   std::vector<Zone> zones;
   std::vector<Ply> plies;  ///< in laying order, codes written out
   std::vector<Support> supports;

@@ -7,6 +7,26 @@
 
 namespace bordado::zone {
 
+/// A declared curve, or an edge group of the mesh: one line, or several where edges do not hang together.
+struct NamedCurve {
+  std::string name;
+  std::vector<mesh::Curve> lines;  ///< longest first
+};
+struct Curves {
+  std::vector<NamedCurve> all;
+  const NamedCurve* find(std::string_view name) const;
+};
+
+/// Works out every curve: the declared ones, and each edge group of the mesh under its own name unless a declared curve
+/// has it. \throws Failure "curve.nowhere" for all that cannot be found.
+Curves curves(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry);
+
+/// What distances are measured from, for a name or a point: a curve, a zone (all its elements), a point group of the
+/// mesh. Nothing where there is none of that name.
+struct ZoneSets;
+std::optional<mesh::Sources> sources(const part::Spot& spot, const Curves& curves, const ZoneSets& zones,
+                                     const mesh::Surface& surface);
+
 /// Position of a zone in ZoneSets; 0 is always "everything".
 using ZoneId = std::uint32_t;
 
@@ -16,6 +36,10 @@ struct ZoneSets {
   std::vector<std::string> names;
   std::vector<std::vector<std::uint64_t>> words;  ///< words[w][element]
   std::vector<std::size_t> counts;                ///< elements per zone
+  std::vector<double> element_areas;              ///< per zone: of its elements
+  /// Per zone: of the shape as it is declared, cutting through elements. Group, facing direction, rows, pieces and ids
+  /// mean whole elements.
+  std::vector<double> exact_areas;
 
   bool contains(ZoneId zone, mesh::ElementIndex element) const { return words[zone / 64][element] >> (zone % 64) & 1u; }
   std::optional<ZoneId> find(std::string_view name) const;
@@ -23,8 +47,13 @@ struct ZoneSets {
   std::vector<mesh::ElementIndex> elements(ZoneId zone) const;
 };
 
-/// Works out every zone. Findings: "zone.unknown", "zone.group-unknown", "zone.circular" (errors), "zone.empty"
-/// (warning). \throws Failure with all errors.
+/// Works out every zone. An element that a shape (box, sphere, polygon, distance ...) covers in part belongs to it
+/// where at least the zone's `share` of its area is covered; unions and the like are made of such elements. Findings:
+/// "zone.unknown", "zone.group-unknown", "zone.circular", "zone.of-unknown", "zone.curve-open", "zone.element-unknown"
+/// (errors), "zone.empty", "zone.element-ids" (warnings). \throws Failure with all errors.
+ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
+               const Curves& curves, Findings& findings);
+/// As above, with the part's own curves worked out for it.
 ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
                Findings& findings);
 

@@ -1,6 +1,10 @@
 #include "kinds.hpp"
 
+#include "csv.hpp"
+
 #include <fmt/format.h>
+
+#include <limits>
 
 namespace bordado::part {
 
@@ -97,6 +101,107 @@ std::optional<ZoneKind> read_minus(Table& table) {
   return Minus{std::move(*from), std::move(*without)};
 }
 
+std::optional<ZoneKind> read_polygon(Table& table) {
+  auto polygon = table.inner("polygon");
+  if (!polygon) return std::nullopt;
+  const auto along = direction(*polygon, "along");
+  Polygon out{{},
+              along.value_or(Vec3::UnitZ()),
+              -std::numeric_limits<double>::infinity(),
+              std::numeric_limits<double>::infinity()};
+  bool good = along.has_value();
+  if (polygon->has("corners") == polygon->has("curve")) {
+    polygon->error("part.value", fmt::format("{} should have one of 'corners' and 'curve'", polygon->name()),
+                   polygon->place(), "write corners = [[..], [..], [..]] or curve = \"NAME\"");
+    good = false;
+  }
+  polygon->node("corners");
+  polygon->node("curve");
+  if (polygon->has("curve")) {
+    auto curve = polygon->text("curve");
+    good = good && curve;
+    if (curve) out.outline = std::move(*curve);
+  } else if (polygon->has("corners")) {
+    auto corners = polygon->vectors("corners", Dimension::length);
+    if (corners && corners->size() < 3) {
+      polygon->error("part.value",
+                     fmt::format("{}: 'corners' has {}; an outline has three or more", polygon->name(),
+                                 counted(corners->size(), "point")),
+                     polygon->place("corners"));
+      corners.reset();
+    }
+    good = good && corners;
+    if (corners) out.outline = std::move(*corners);
+  }
+  if (polygon->node("low"))
+    if (const auto low = polygon->number("low", Dimension::length)) out.low = *low;
+  if (polygon->node("high"))
+    if (const auto high = polygon->number("high", Dimension::length)) out.high = *high;
+  if (out.low > out.high) {
+    polygon->error("part.value", fmt::format("{}: 'low' is above 'high'", polygon->name()), polygon->place("low"));
+    good = false;
+  }
+  polygon->finish();
+  return good ? std::optional<ZoneKind>(std::move(out)) : std::nullopt;
+}
+
+std::optional<ZoneKind> read_near(Table& table) {
+  auto near = table.inner("near");
+  if (!near) return std::nullopt;
+  const auto of = near->spot("of");
+  const auto within = near->positive("within", Dimension::length);
+  near->finish();
+  if (!of || !within) return std::nullopt;
+  return Near{*of, *within};
+}
+
+std::optional<ZoneKind> read_rows(Table& table) {
+  auto rows = table.inner("rows");
+  if (!rows) return std::nullopt;
+  const auto of = rows->spot("of");
+  const auto count = rows->whole("count");
+  if (count && (*count < 1 || *count > 1'000'000))
+    rows->error("part.value", fmt::format("{}: 'count' is {}; it should be 1 or more", rows->name(), *count),
+                rows->place("count"));
+  rows->finish();
+  if (!of || !count || *count < 1 || *count > 1'000'000) return std::nullopt;
+  return Rows{*of, static_cast<int>(*count)};
+}
+
+std::optional<ZoneKind> read_piece(Table& table) {
+  const auto near = table.vector("piece", Dimension::length);
+  if (!near) return std::nullopt;
+  return Piece{*near};
+}
+
+std::optional<ZoneKind> read_resized(Table& table, std::string_view key, double sign) {
+  auto resized = table.inner(key);
+  if (!resized) return std::nullopt;
+  auto zone = resized->text("zone");
+  const auto by = resized->positive("by", Dimension::length);
+  resized->finish();
+  if (!zone || !by) return std::nullopt;
+  return Grown{std::move(*zone), sign * *by};
+}
+std::optional<ZoneKind> read_grown(Table& table) { return read_resized(table, "grown", 1.0); }
+std::optional<ZoneKind> read_shrunk(Table& table) { return read_resized(table, "shrunk", -1.0); }
+
+std::optional<ZoneKind> read_element_ids(Table& table) {
+  const toml::array* const list = table.array("elements");
+  if (!list) return std::nullopt;
+  ElementIds out;
+  for (const toml::node& item : *list) {
+    const auto id = item.value_exact<std::int64_t>();
+    if (!id) {
+      table.error("part.value", fmt::format("{}: 'elements' should be a list of element ids", table.name()),
+                  table.place(item), "write elements = [101, 102]");
+      return std::nullopt;
+    }
+    out.ids.push_back(*id);
+  }
+  return out;
+}
+
 constexpr KindEntry<ZoneKind> zone_table[] = {
     {"group", "group = \"...\"", read_group},
     {"box", "box = { from = [..], to = [..] }", read_box},
@@ -104,10 +209,96 @@ constexpr KindEntry<ZoneKind> zone_table[] = {
     {"cylinder", "cylinder = { through = [..], along = [..], radius = .. }", read_cylinder},
     {"beyond", "beyond = { point = [..], along = [..] }", read_half_space},
     {"facing", "facing = { along = [..], within = .. }", read_facing},
+    {"polygon", "polygon = { corners = [[..], ..], along = [..] }", read_polygon},
+    {"near", "near = { of = \"...\", within = .. }", read_near},
+    {"rows", "rows = { of = \"...\", count = .. }", read_rows},
+    {"piece", "piece = [..]", read_piece},
+    {"grown", "grown = { zone = \"...\", by = .. }", read_grown},
+    {"shrunk", "shrunk = { zone = \"...\", by = .. }", read_shrunk},
+    {"elements", "elements = [..]", read_element_ids},
     {"union", "union = [..]", read_union},
     {"common", "common = [..]", read_common},
     {"opposite", "opposite = \"...\"", read_opposite},
     {"from", "from = \"...\" with minus = [..]", read_minus},
+};
+
+// --- curves ----------------------------------------------------------------------------------------------------------
+
+/// A line through points needs two of them, a closed one three.
+std::optional<CurveKind> polyline(Table& table, std::vector<Vec3> points, std::string_view key) {
+  Polyline out{std::move(points), false};
+  if (const toml::node* const closed = table.node("closed")) {
+    if (const auto value = closed->value_exact<bool>())
+      out.closed = *value;
+    else
+      table.error("part.value", fmt::format("{}: 'closed' should be true or false", table.name()),
+                  table.place("closed"));
+  }
+  if (out.closed && out.points.size() > 1 && out.points.front() == out.points.back()) out.points.pop_back();
+  if (out.points.size() >= (out.closed ? 3u : 2u)) return out;
+  table.error(
+      "part.value",
+      fmt::format("{}: '{}' has {}: too few for a line", table.name(), key, counted(out.points.size(), "point")),
+      table.place(key), "give two or more, three or more where it is closed");
+  return std::nullopt;
+}
+
+std::optional<CurveKind> read_points(Table& table) {
+  auto points = table.vectors("points", Dimension::length);
+  return points ? polyline(table, std::move(*points), "points") : std::nullopt;
+}
+
+std::optional<CurveKind> read_points_file(Table& table) {
+  const auto file = table.text("file");
+  if (!file) return std::nullopt;
+  try {
+    return polyline(table, read_points_csv(beside(table.file(), file->value)), "file");
+  } catch (const Failure& failure) {
+    for (const Finding& finding : failure.findings()) table.findings().add(finding);
+    return std::nullopt;
+  }
+}
+
+std::optional<CurveKind> read_edges(Table& table) {
+  const auto group = table.text("edges");
+  if (!group) return std::nullopt;
+  return EdgeGroup{group->value};
+}
+
+std::optional<CurveKind> read_crease(Table& table) {
+  auto crease = table.inner("crease");
+  if (!crease) return std::nullopt;
+  const auto turn = crease->positive("turn", Dimension::angle);
+  const auto near = crease->vector("near", Dimension::length);
+  crease->finish();
+  if (!turn || !near) return std::nullopt;
+  return Crease{Angle::degrees(*turn), *near};
+}
+
+std::optional<CurveKind> read_border(Table& table) {
+  auto border = table.inner("border");
+  if (!border) return std::nullopt;
+  const auto from = border->vector("from", Dimension::length), to = border->vector("to", Dimension::length);
+  std::optional<Vec3> through;
+  if (border->node("through")) through = border->vector("through", Dimension::length);
+  border->finish();
+  if (!from || !to) return std::nullopt;
+  return Border{*from, *to, through};
+}
+
+std::optional<CurveKind> read_opening(Table& table) {
+  const auto near = table.vector("opening", Dimension::length);
+  if (!near) return std::nullopt;
+  return Opening{*near};
+}
+
+constexpr KindEntry<CurveKind> curve_table[] = {
+    {"points", "points = [[..], [..]]", read_points},
+    {"file", "file = \"edge.csv\"", read_points_file},
+    {"edges", "edges = \"...\"", read_edges},
+    {"crease", "crease = { turn = 30, near = [..] }", read_crease},
+    {"border", "border = { from = [..], to = [..] }", read_border},
+    {"opening", "opening = [..]", read_opening},
 };
 
 // --- frames ----------------------------------------------------------------------------------------------------------
@@ -160,6 +351,7 @@ constexpr KindEntry<FrameKind> frame_table[] = {
 
 std::span<const KindEntry<ZoneKind>> zone_kinds() { return zone_table; }
 std::span<const KindEntry<FrameKind>> frame_kinds() { return frame_table; }
+std::span<const KindEntry<CurveKind>> curve_kinds() { return curve_table; }
 
 template <class Value>
 std::optional<Value> read_kind(Table& table, std::span<const KindEntry<Value>> kinds, std::string code,
@@ -182,6 +374,8 @@ std::optional<Value> read_kind(Table& table, std::span<const KindEntry<Value>> k
 }
 
 template std::optional<ZoneKind> read_kind(Table&, std::span<const KindEntry<ZoneKind>>, std::string, std::string_view);
+template std::optional<CurveKind> read_kind(Table&, std::span<const KindEntry<CurveKind>>, std::string,
+                                            std::string_view);
 template std::optional<FrameKind> read_kind(Table&, std::span<const KindEntry<FrameKind>>, std::string,
                                             std::string_view);
 

@@ -8,6 +8,7 @@ namespace bordado::part {
 
 using ZoneKind = decltype(Zone::kind);
 using FrameKind = decltype(Frame::kind);
+using CurveKind = decltype(Curve::kind);
 
 /// A key that says which kind it is, how it is written, and what reads it: nothing where an error was told.
 template <class Value>
@@ -18,6 +19,7 @@ struct KindEntry {
 
 std::span<const KindEntry<ZoneKind>> zone_kinds();
 std::span<const KindEntry<FrameKind>> frame_kinds();
+std::span<const KindEntry<CurveKind>> curve_kinds();
 
 /// Reads the one kind that a table says; an error with all ways to say it where it says none or several.
 template <class Value>

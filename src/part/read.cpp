@@ -45,6 +45,7 @@ class Reader {
     if (const toml::table* const table = root_.table("part")) read_head(*table);
     for_each_named("material", true, [this](Table& table, const std::string& name) { read_material(table, name); });
     for_each_named("frame", true, [this](Table& table, const std::string& name) { read_frame(table, name); });
+    for_each_named("curve", false, [this](Table& table, const std::string& name) { read_curve(table, name); });
     for_each_named("zone", false, [this](Table& table, const std::string& name) { read_zone(table, name); });
     if (const toml::table* const table = root_.table("layup")) read_layup(*table);
     for_each_named("support", false, [this](Table& table, const std::string& name) { read_support(table, name); });
@@ -270,6 +271,14 @@ class Reader {
     part_.frames.push_back(std::move(frame));
   }
 
+  void read_curve(Table& table, const std::string& name) {
+    table.node("closed");  // goes with points and file
+    std::optional<Vec3> from;
+    if (table.node("from")) from = table.vector("from", Dimension::length);
+    if (const auto kind = read_kind(table, curve_kinds(), "part.curve-kind", "where it runs"))
+      part_.curves.push_back({name, *kind, from, table.place()});
+  }
+
   void read_zone(Table& table, const std::string& name) {
     if (name == everything) {
       table.error("part.name-taken", "the zone 'everything' is always there and cannot be declared", table.place(),
@@ -277,8 +286,15 @@ class Reader {
       return;
     }
     table.node("minus");  // goes with from
+    double share = 0.5;
+    if (table.node("share"))
+      if (const auto given = table.positive("share", Dimension::none)) share = *given;
+    if (share > 1.0)
+      table.error("part.value",
+                  fmt::format("{}: 'share' is {:g}; it is a part of an element's area", table.name(), share),
+                  table.place("share"), "give a number above 0 and up to 1");
     if (const auto kind = read_kind(table, zone_kinds(), "part.zone-kind", "where it is"))
-      part_.zones.push_back({name, *kind, table.place()});
+      part_.zones.push_back({name, *kind, table.place(), share});
   }
 
   // --- [layup]

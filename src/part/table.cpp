@@ -95,13 +95,16 @@ std::optional<double> Table::positive(std::string_view key, Dimension dimension)
 
 std::optional<Vec3> Table::vector(std::string_view key, Dimension dimension) {
   const toml::node* const found = find(key, "[0, 0, 1]");
-  if (!found) return std::nullopt;
-  const toml::array* const list = found->as_array();
+  return found ? read_vector(*found, key, dimension) : std::nullopt;
+}
+
+std::optional<Vec3> Table::read_vector(const toml::node& node, std::string_view key, Dimension dimension) {
+  const toml::array* const list = node.as_array();
   if (!list || list->size() != 3) {
     error("part.value",
           fmt::format("{}: '{}' should be a list of three numbers, not {}", name_, key,
-                      list ? fmt::format("of {}", list->size()) : std::string(kind_of(*found))),
-          place(*found), fmt::format("write {} = [0, 0, 1]", key));
+                      list ? fmt::format("of {}", list->size()) : std::string(kind_of(node))),
+          place(node), fmt::format("write {} = [0, 0, 1]", key));
     return std::nullopt;
   }
   Vec3 out;
@@ -128,6 +131,41 @@ std::optional<std::vector<Declared<std::string>>> Table::texts(std::string_view 
     out.push_back({*value, place(item)});
   }
   return out;
+}
+
+std::optional<std::vector<Vec3>> Table::vectors(std::string_view key, Dimension dimension) {
+  const toml::array* const list = array(key);
+  if (!list) return std::nullopt;
+  std::vector<Vec3> out;
+  for (const toml::node& item : *list) {
+    const auto point = read_vector(item, key, dimension);
+    if (!point) return std::nullopt;
+    out.push_back(*point);
+  }
+  return out;
+}
+
+std::optional<std::int64_t> Table::whole(std::string_view key) {
+  const toml::node* const found = find(key, "2");
+  if (!found) return std::nullopt;
+  if (const auto value = found->value_exact<std::int64_t>()) return *value;
+  error("part.value", fmt::format("{}: '{}' should be a whole number, not {}", name_, key, kind_of(*found)),
+        place(*found), fmt::format("write {} = 2", key));
+  return std::nullopt;
+}
+
+std::optional<Spot> Table::spot(std::string_view key) {
+  const toml::node* const found = find(key, "\"...\"");
+  if (!found) return std::nullopt;
+  if (const auto name = found->value_exact<std::string>()) return Spot{*name, place(*found)};
+  if (found->is_array()) {
+    const auto point = read_vector(*found, key, Dimension::length);
+    return point ? std::optional(Spot{*point, place(*found)}) : std::nullopt;
+  }
+  error("part.value",
+        fmt::format("{}: '{}' should be the name of a curve or zone, or a point, not {}", name_, key, kind_of(*found)),
+        place(*found), fmt::format("write {} = \"NAME\" or {} = [x, y, z]", key, key));
+  return std::nullopt;
 }
 
 const toml::table* Table::table(std::string_view key) {

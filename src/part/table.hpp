@@ -28,6 +28,11 @@ class Table {
   std::optional<double> positive(std::string_view key, Dimension dimension);
   std::optional<Vec3> vector(std::string_view key, Dimension dimension);
   std::optional<std::vector<Declared<std::string>>> texts(std::string_view key);
+  /// A list of lists of three numbers.
+  std::optional<std::vector<Vec3>> vectors(std::string_view key, Dimension dimension);
+  std::optional<std::int64_t> whole(std::string_view key);
+  /// A name, or a point as a list of three numbers.
+  std::optional<Spot> spot(std::string_view key);
   const toml::table* table(std::string_view key);
   /// The table of a key, to be read in turn.
   std::optional<Table> inner(std::string_view key);
@@ -50,6 +55,7 @@ class Table {
 
  private:
   const toml::node* find(std::string_view key, std::string_view wanted);
+  std::optional<Vec3> read_vector(const toml::node& node, std::string_view key, Dimension dimension);
   std::optional<double> read_number(const toml::node& node, std::string_view key, Dimension dimension);
 
   const toml::table& table_;

@@ -1,3 +1,5 @@
+#include "cover.hpp"
+
 #include <bordado/zone.hpp>
 
 #include <fmt/format.h>
@@ -25,8 +27,14 @@ namespace {
 
 class Resolver {
  public:
-  Resolver(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings)
-      : part_(part), surface_(surface), geometry_(geometry), findings_(findings), count_(surface.element_count()) {}
+  Resolver(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, const Curves& curves,
+           Findings& findings)
+      : part_(part),
+        surface_(surface),
+        geometry_(geometry),
+        curves_(curves),
+        findings_(findings),
+        count_(surface.element_count()) {}
 
   ZoneSets resolve() {
     sets_.names.emplace_back(part::everything);
@@ -35,10 +43,14 @@ class Resolver {
       if (group.dimension == 2 && !sets_.find(group.name)) sets_.names.push_back(group.name);
     sets_.words.assign((sets_.names.size() + 63) / 64, std::vector<std::uint64_t>(count_, 0));
     sets_.counts.assign(sets_.names.size(), 0);
+    sets_.element_areas.assign(sets_.names.size(), 0.0);
+    sets_.exact_areas.assign(sets_.names.size(), 0.0);
+    levels_.resize(sets_.names.size());
     state_.assign(sets_.names.size(), State::untouched);
 
     for (ZoneId id = 0; id < sets_.names.size(); ++id) ensure(id);
     errors_.throw_if_errors();
+    for (ZoneId id = 0; id < sets_.names.size(); ++id) measure(id);
     for (ZoneId id = 0; id < part_.zones.size(); ++id)
       if (sets_.counts[id + 1] == 0)
         findings_.warning("zone.empty", fmt::format("zone '{}' has no elements", part_.zones[id].name),
@@ -100,37 +112,215 @@ class Resolver {
                                   : fmt::format("element groups of the mesh: {}", listed(known, 20)));
   }
 
-  void fill(const part::Ball& ball, const part::Zone&, ZoneId id) {
-    const double reach = ball.radius * (1.0 + 1e-9);  // a centre on the border is inside, rounding or not
-    mark(id, [&](mesh::ElementIndex e) { return (geometry_.centres[e] - ball.centre).norm() <= reach; });
-  }
-
-  void fill(const part::Cylinder& cylinder, const part::Zone&, ZoneId id) {
-    const double reach = cylinder.radius * (1.0 + 1e-9);
-    mark(id, [&](mesh::ElementIndex e) {
-      const Vec3 from_axis = geometry_.centres[e] - cylinder.through;
-      return (from_axis - from_axis.dot(cylinder.along) * cylinder.along).norm() <= reach;
-    });
-  }
-
-  void fill(const part::HalfSpace& beyond, const part::Zone&, ZoneId id) {
-    mark(id, [&](mesh::ElementIndex e) { return (geometry_.centres[e] - beyond.point).dot(beyond.along) >= 0.0; });
-  }
-
   void fill(const part::Facing& facing, const part::Zone&, ZoneId id) {
     const double least = facing.within.degrees() >= 180.0 ? -2.0 : facing.within.cos() - 1e-12;
     mark(id, [&](mesh::ElementIndex e) { return geometry_.normals[e].dot(facing.along) >= least; });
   }
 
-  void fill(const part::Box& box, const part::Zone&, ZoneId id) {
-    // A centre on the border is inside, rounding or not.
-    const double slack = 1e-9 * std::max(box.low.cwiseAbs().maxCoeff(), box.high.cwiseAbs().maxCoeff());
-    const Vec3 low = box.low.array() - slack, high = box.high.array() + slack;
+  // --- shapes, which may cover elements in part
+  // ------------------------------------------------------------------------
+
+  /// Every element of whose area the shape covers enough.
+  void cover(const part::Zone& zone, ZoneId id, Level level) {
+    const double enough = zone.share - 1e-9;
     mark(id, [&](mesh::ElementIndex e) {
-      const Vec3& c = geometry_.centres[e];
-      return (c.array() >= low.array()).all() && (c.array() <= high.array()).all();
+      const double part = covered_part(surface_, e, level);
+      return part > 0.0 && part >= enough;
+    });
+    levels_[id] = std::move(level);
+  }
+
+  void fill(const part::Box& kind, const part::Zone& zone, ZoneId id) { cover(zone, id, level_of(kind)); }
+  void fill(const part::Ball& kind, const part::Zone& zone, ZoneId id) { cover(zone, id, level_of(kind)); }
+  void fill(const part::Cylinder& kind, const part::Zone& zone, ZoneId id) { cover(zone, id, level_of(kind)); }
+  void fill(const part::HalfSpace& kind, const part::Zone& zone, ZoneId id) { cover(zone, id, level_of(kind)); }
+
+  void fill(const part::Polygon& kind, const part::Zone& zone, ZoneId id) {
+    if (const auto* const corners = std::get_if<std::vector<Vec3>>(&kind.outline))
+      return cover(zone, id, level_of(kind, *corners));
+    const auto& name = std::get<part::Declared<std::string>>(kind.outline);
+    const NamedCurve* const curve = curves_.find(name.value);
+    if (!curve) return of_unknown(name.value, name.where, zone, false);
+    if (curve->lines.size() != 1 || curve->lines[0].points.size() < 3) {
+      errors_.error("zone.curve-open",
+                    fmt::format("zone '{}': curve '{}' is {}, so it encloses nothing", zone.name, name.value,
+                                curve->lines.size() == 1 ? "a single line" : counted(curve->lines.size(), "line")),
+                    name.where, "give a closed curve, or the corners of a polygon");
+      return;
+    }
+    cover(zone, id, level_of(kind, curve->lines[0].points));
+  }
+
+  /// Distances from a spot, a little further than is asked for, so that elements on the border know all corners.
+  std::optional<std::vector<double>> distances_from(const part::Spot& spot, const part::Zone& zone, double within) {
+    if (const auto* const name = std::get_if<std::string>(&spot.what))
+      if (!curves_.find(*name) && sets_.find(*name)) {
+        const auto other = named({*name, spot.where}, zone);
+        if (!other) return std::nullopt;
+      }
+    const auto from = sources(spot, curves_, sets_, surface_);
+    if (from) return mesh::distances(surface_, *from, within + 3.0 * largest_edge());
+    of_unknown(std::get<std::string>(spot.what), spot.where, zone, true);
+    return std::nullopt;
+  }
+
+  void fill(const part::Near& kind, const part::Zone& zone, ZoneId id) {
+    if (auto distances = distances_from(kind.of, zone, kind.within))
+      cover(zone, id, level_of(surface_, std::move(*distances), kind.within));
+  }
+
+  void fill(const part::Grown& kind, const part::Zone& zone, ZoneId id) {
+    const auto inner = named(kind.zone, zone);
+    if (!inner) return;
+    // Smaller: what is further than that from everything else and from the part's border.
+    mesh::Sources from;
+    std::vector<std::uint8_t> touched(surface_.points.size(), 0);
+    for (mesh::ElementIndex e = 0; e < count_; ++e)
+      if (sets_.contains(*inner, e) == (kind.by > 0.0))
+        for (const mesh::NodeIndex n : surface_.corners_of(e)) touched[n] = 1;
+    if (kind.by < 0.0)
+      for (const auto& [a, b] : mesh::free_edges(surface_)) touched[a] = touched[b] = 1;
+    for (mesh::NodeIndex n = 0; n < touched.size(); ++n)
+      if (touched[n]) from.nodes.push_back(n);
+    const double by = std::abs(kind.by);
+    Level level = level_of(surface_, mesh::distances(surface_, from, by + 3.0 * largest_edge()), by);
+    if (kind.by > 0.0) return cover(zone, id, std::move(level));
+    cover(zone, id, [this, inner = *inner, level = std::move(level)](const Place& at) {
+      return sets_.contains(inner, at.element) ? -level(at) : outside;
     });
   }
+
+  double largest_edge() {
+    if (largest_edge_ > 0.0) return largest_edge_;
+    for (mesh::ElementIndex e = 0; e < count_; ++e) {
+      const auto corners = surface_.corners_of(e);
+      for (std::size_t k = 0; k < corners.size(); ++k)
+        largest_edge_ = std::max(
+            largest_edge_, (surface_.points[corners[k]] - surface_.points[corners[(k + 1) % corners.size()]]).norm());
+    }
+    return largest_edge_;
+  }
+
+  void of_unknown(const std::string& name, const bordado::Place& where, const part::Zone& zone, bool zones_too) {
+    std::vector<std::string> known;
+    for (const NamedCurve& curve : curves_.all) known.push_back(curve.name);
+    if (zones_too) known.insert(known.end(), sets_.names.begin(), sets_.names.end());
+    const auto near = nearest_name(name, known);
+    errors_.error("zone.of-unknown",
+                  fmt::format("zone '{}': there is no curve{} '{}'", zone.name, zones_too ? " or zone" : "", name),
+                  where,
+                  near            ? fmt::format("did you mean '{}'?", *near)
+                  : known.empty() ? "declare it as [curve.NAME]"
+                                  : fmt::format("known: {}", listed(known, 20)));
+  }
+
+  // --- whole elements ------------------------------------------------------------------------------------------------
+
+  void fill(const part::Rows& kind, const part::Zone& zone, ZoneId id) {
+    std::vector<std::uint8_t> taken(count_, 0), reached(surface_.points.size(), 0);
+    std::vector<mesh::ElementIndex> row;
+    int left = kind.count;
+    if (const auto* const name = std::get_if<std::string>(&kind.of.what);
+        name && !curves_.find(*name) && sets_.find(*name)) {
+      const auto other = named({*name, kind.of.where}, zone);
+      if (!other) return;
+      for (mesh::ElementIndex e = 0; e < count_; ++e)
+        if (sets_.contains(*other, e)) {
+          taken[e] = 2;  // not counted
+          for (const mesh::NodeIndex n : surface_.corners_of(e)) reached[n] = 1;
+        }
+    } else {
+      const auto from = sources(kind.of, curves_, sets_, surface_);
+      if (!from) return of_unknown(std::get<std::string>(kind.of.what), kind.of.where, zone, true);
+      // Nodes begin a row; a point or a line that runs across elements has these as its first row.
+      for (const mesh::NodeIndex n : from->nodes) reached[n] = 1;
+      std::vector<Vec3> across = from->points;
+      for (const mesh::Curve& curve : from->curves) {
+        for (const mesh::NodeIndex n : curve.nodes) reached[n] = 1;
+        if (!curve.nodes.empty()) continue;
+        const double step = 0.1 * mesh::length(curve) / static_cast<double>(curve.points.size());
+        const std::size_t pieces = curve.points.size() - (curve.closed ? 0 : 1);
+        const double spacing = std::max(0.05 * largest_edge(), 1e-4 * step);
+        for (std::size_t k = 0; k < pieces; ++k) {
+          const Vec3 &a = curve.points[k], &b = curve.points[(k + 1) % curve.points.size()];
+          const auto steps = static_cast<int>(std::clamp(std::ceil((b - a).norm() / spacing), 1.0, 1e5));
+          for (int i = 0; i <= steps; ++i) across.push_back(a + (b - a) * (double(i) / steps));
+        }
+      }
+      if (!across.empty()) {
+        const mesh::Locator locator(surface_);
+        for (const Vec3& point : across) {
+          const mesh::ElementIndex e = locator.nearest(point).element;
+          if (taken[e]) continue;
+          taken[e] = 1;
+          row.push_back(e);
+        }
+        --left;
+        for (const mesh::ElementIndex e : row)
+          for (const mesh::NodeIndex n : surface_.corners_of(e)) reached[n] = 1;
+      }
+    }
+    for (; left > 0; --left) {
+      row.clear();
+      for (mesh::ElementIndex e = 0; e < count_; ++e) {
+        const auto corners = surface_.corners_of(e);
+        if (!taken[e] && std::any_of(corners.begin(), corners.end(), [&](mesh::NodeIndex n) { return reached[n]; }))
+          row.push_back(e);
+      }
+      if (row.empty()) break;
+      for (const mesh::ElementIndex e : row) {
+        taken[e] = 1;
+        for (const mesh::NodeIndex n : surface_.corners_of(e)) reached[n] = 1;
+      }
+    }
+    mark(id, [&](mesh::ElementIndex e) { return taken[e] == 1; });
+  }
+
+  void fill(const part::Piece& kind, const part::Zone&, ZoneId id) {
+    const mesh::Locator locator(surface_);
+    const mesh::NodeTable at_nodes = mesh::elements_at_nodes(surface_);
+    std::vector<std::uint8_t> taken(count_, 0);
+    std::vector<mesh::ElementIndex> open{locator.nearest(kind.near).element};
+    taken[open[0]] = 1;
+    while (!open.empty()) {
+      const mesh::ElementIndex e = open.back();
+      open.pop_back();
+      // Across edges: two corners in common.
+      const auto corners = surface_.corners_of(e);
+      for (std::size_t k = 0; k < corners.size(); ++k)
+        for (const mesh::ElementIndex other : at_nodes.of(corners[k])) {
+          if (taken[other]) continue;
+          const auto theirs = surface_.corners_of(other);
+          if (std::find(theirs.begin(), theirs.end(), corners[(k + 1) % corners.size()]) == theirs.end()) continue;
+          taken[other] = 1;
+          open.push_back(other);
+        }
+    }
+    mark(id, [&](mesh::ElementIndex e) { return taken[e] != 0; });
+  }
+
+  void fill(const part::ElementIds& kind, const part::Zone& zone, ZoneId id) {
+    std::vector<std::int64_t> wanted = kind.ids, unknown;
+    std::sort(wanted.begin(), wanted.end());
+    wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
+    mark(id, [&](mesh::ElementIndex e) {
+      return std::binary_search(wanted.begin(), wanted.end(), surface_.element_ids[e]);
+    });
+    std::vector<std::int64_t> known = surface_.element_ids;
+    std::sort(known.begin(), known.end());
+    std::set_difference(wanted.begin(), wanted.end(), known.begin(), known.end(), std::back_inserter(unknown));
+    if (!unknown.empty())
+      errors_.error("zone.element-unknown",
+                    fmt::format("zone '{}': the mesh has no {} {}", zone.name,
+                                unknown.size() == 1 ? "element" : "elements", listed(unknown)),
+                    zone.where, "take ids of this mesh, or better say the zone by its shape");
+    findings_.warning("zone.element-ids",
+                      fmt::format("zone '{}' is {} by their ids: it will not survive a new mesh", zone.name,
+                                  counted(wanted.size(), "element")),
+                      zone.where, "say it by a group, a shape or a distance");
+  }
+
+  // --- made of other zones -------------------------------------------------------------------------------------------
 
   /// Membership of a zone named by another one, or nothing with an error told.
   std::optional<ZoneId> named(const part::Declared<std::string>& name, const part::Zone& by) {
@@ -160,6 +350,40 @@ class Resolver {
   void fill(const part::Union& kind, const part::Zone& zone, ZoneId id) {
     const std::vector<ZoneId> zones = all_named(kind.zones, zone);
     mark(id, [&](mesh::ElementIndex e) { return in_any(zones, e); });
+    levels_[id] = [this, zones](const Place& at) { return extreme(zones, at, false); };
+  }
+
+  /// The level of a zone; of one without, far inside or far outside.
+  double level(ZoneId zone, const Place& at) const {
+    if (levels_[zone]) return levels_[zone](at);
+    return sets_.contains(zone, at.element) ? -outside : outside;
+  }
+  double extreme(const std::vector<ZoneId>& zones, const Place& at, bool largest) const {
+    double out = largest ? -outside : outside;
+    for (const ZoneId zone : zones) out = largest ? std::max(out, level(zone, at)) : std::min(out, level(zone, at));
+    return out;
+  }
+
+  /// Areas of a zone: of its elements, and of its shape.
+  void measure(ZoneId id) {
+    constexpr std::size_t block = 8192;
+    std::vector<std::array<double, 2>> sums((count_ + block - 1) / block, {0.0, 0.0});
+    parallel_blocks(
+        count_,
+        [&](std::size_t begin, std::size_t end) {
+          auto& [elements, exact] = sums[begin / block];
+          for (std::size_t e = begin; e < end; ++e) {
+            const auto element = static_cast<mesh::ElementIndex>(e);
+            const double area = geometry_.areas[e], inside = sets_.contains(id, element) ? area : 0.0;
+            elements += inside;
+            exact += levels_[id] ? area * covered_part(surface_, element, levels_[id]) : inside;
+          }
+        },
+        block);
+    for (const auto& [elements, exact] : sums) {
+      sets_.element_areas[id] += elements;
+      sets_.exact_areas[id] += exact;
+    }
   }
 
   void fill(const part::Common& kind, const part::Zone& zone, ZoneId id) {
@@ -167,17 +391,24 @@ class Resolver {
     mark(id, [&](mesh::ElementIndex e) {
       return std::all_of(zones.begin(), zones.end(), [&](ZoneId other) { return sets_.contains(other, e); });
     });
+    levels_[id] = [this, zones](const Place& at) { return extreme(zones, at, true); };
   }
 
   void fill(const part::Opposite& kind, const part::Zone& zone, ZoneId id) {
-    if (const auto other = named(kind.zone, zone))
-      mark(id, [&](mesh::ElementIndex e) { return !sets_.contains(*other, e); });
+    const auto other = named(kind.zone, zone);
+    if (!other) return;
+    mark(id, [&](mesh::ElementIndex e) { return !sets_.contains(*other, e); });
+    levels_[id] = [this, other = *other](const Place& at) { return -level(other, at); };
   }
 
   void fill(const part::Minus& kind, const part::Zone& zone, ZoneId id) {
     const auto from = named(kind.from, zone);
     const std::vector<ZoneId> without = all_named(kind.without, zone);
-    if (from) mark(id, [&](mesh::ElementIndex e) { return sets_.contains(*from, e) && !in_any(without, e); });
+    if (!from) return;
+    mark(id, [&](mesh::ElementIndex e) { return sets_.contains(*from, e) && !in_any(without, e); });
+    levels_[id] = [this, from = *from, without](const Place& at) {
+      return std::max(level(from, at), -extreme(without, at, false));
+    };
   }
 
   std::optional<ZoneId> find_or_error(const part::Declared<std::string>& name, const std::string& who) {
@@ -193,18 +424,46 @@ class Resolver {
   const part::Part& part_;
   const mesh::Surface& surface_;
   const mesh::Geometry& geometry_;
+  const Curves& curves_;
   Findings& findings_;
   Findings errors_;
   std::size_t count_;
+  std::vector<Level> levels_;  ///< per zone; none where it means whole elements
+  double largest_edge_ = 0.0;
+  static constexpr double outside = 1e300;
   ZoneSets sets_;
   std::vector<State> state_;
 };
 
 }  // namespace
 
+std::optional<mesh::Sources> sources(const part::Spot& spot, const Curves& curves, const ZoneSets& zones,
+                                     const mesh::Surface& surface) {
+  if (const auto* const point = std::get_if<Vec3>(&spot.what)) return mesh::Sources{.points = {*point}};
+  const auto& name = std::get<std::string>(spot.what);
+  if (const NamedCurve* const curve = curves.find(name)) return mesh::Sources{.curves = curve->lines};
+  if (const auto zone = zones.find(name)) {
+    mesh::Sources out;
+    std::vector<std::uint8_t> touched(surface.points.size(), 0);
+    for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e)
+      if (zones.contains(*zone, e))
+        for (const mesh::NodeIndex n : surface.corners_of(e)) touched[n] = 1;
+    for (mesh::NodeIndex n = 0; n < touched.size(); ++n)
+      if (touched[n]) out.nodes.push_back(n);
+    return out;
+  }
+  if (const mesh::Group* const group = surface.group(name, 0)) return mesh::Sources{.nodes = group->points};
+  return std::nullopt;
+}
+
+ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
+               const Curves& curves, Findings& findings) {
+  return Resolver(part, surface, geometry, curves, findings).resolve();
+}
+
 ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
                Findings& findings) {
-  return Resolver(part, surface, geometry, findings).resolve();
+  return zones(part, surface, geometry, curves(part, surface, geometry), findings);
 }
 
 }  // namespace bordado::zone

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
 using namespace bordado;
 using test::Grid;
 
@@ -12,7 +14,7 @@ struct Resolved {
   Findings findings;
 };
 
-Resolved resolve(const std::string& zones) {
+Resolved resolve(const std::string& zones, const Grid& grid = Grid::rectangle(10, 10, 10, 10)) {
   Resolved out;
   const part::Part part = part::read_text(
       "[part]\nname = \"Z\"\nunits = \"mm, t, s\"\nmesh = { file = \"g.msh\", length = \"mm\" }\nside = "
@@ -20,7 +22,7 @@ Resolved resolve(const std::string& zones) {
           test::materials() + "[layup]\nplies = [ { id = \"P\", material = \"ud\", frame = \"x\", angle = 0 } ]\n" +
           zones,
       "z.toml", out.findings);
-  const mesh::Surface surface = test::surface(Grid::rectangle(10, 10, 10, 10));
+  const mesh::Surface surface = test::surface(grid);
   out.sets = zone::zones(part, surface, mesh::geometry(surface), out.findings);
   return out;
 }
@@ -38,13 +40,16 @@ TEST_CASE("everything and the mesh's own groups are zones without being declared
   CHECK(!r.sets.find("left").has_value());  // a group of edges is no zone
 }
 
-TEST_CASE("boxes take elements by their centres, whichever corners are given") {
+TEST_CASE("boxes take elements by what they cover, whichever corners are given") {
   const Resolved r = resolve(
       "[zone.a]\nbox = { from = [0, 0, -1], to = [5, 10, 1] }\n[zone.b]\nbox = { from = [9.4, 9.4, 1], to = [5.6, 5.6, "
-      "-1] }\n[zone.edge]\nbox = { from = [0.5, 0.5, 0], to = [1.5, 0.5, 0] }\n");
+      "-1] }\n[zone.edge]\nbox = { from = [0.5, 0.5, 0], to = [1.5, 1.5, 0] }\n[zone.most]\nbox = { from = [0.5, 0.5, "
+      "0], "
+      "to = [1.5, 1.5, 0] }\nshare = 0.24\n");
   CHECK(count(r, "a") == 50);
   CHECK(count(r, "b") == 9);
-  CHECK(count(r, "edge") == 2);  // borders count
+  CHECK(count(r, "edge") == 0);  // covers a quarter of each of four elements
+  CHECK(count(r, "most") == 4);
 }
 
 TEST_CASE("union and minus follow set algebra in any order of declaration") {
@@ -79,7 +84,7 @@ minus = ["only-a"]
         "z.toml:37:1: warning: zone 'none' has no elements [zone.empty]\n    check its group name, box or length unit");
 }
 
-TEST_CASE("balls, cylinders, half spaces and facing directions take elements by centre or normal") {
+TEST_CASE("balls, cylinders, half spaces and facing directions take elements by what they cover, or by their normal") {
   const Resolved r = resolve(R"([zone.ball]
 sphere = { centre = [5, 5, 3], radius = 5 }
 [zone.tube]
@@ -97,9 +102,15 @@ facing = { along = [0, 0, -1], within = 180 }
 )");
   CHECK(count(r, "ball") == count(r, "tube"));  // a ball of 5 cut 3 above its middle is a disc of 4
   CHECK(count(r, "disc") == count(r, "tube"));
+  // Counted with a fine raster.
   std::size_t within = 0;
   for (int i = 0; i < 10; ++i)
-    for (int j = 0; j < 10; ++j) within += (i - 4.5) * (i - 4.5) + (j - 4.5) * (j - 4.5) <= 16.0;
+    for (int j = 0; j < 10; ++j) {
+      int inside = 0;
+      for (int k = 0; k < 10000; ++k)
+        inside += std::hypot(i - 5 + (k % 100 + 0.5) / 100, j - 5 + (k / 100 + 0.5) / 100) <= 4;
+      within += inside >= 5000;
+    }
   CHECK(count(r, "disc") == within);
   CHECK(count(r, "far") == 30);
   CHECK(count(r, "up") == 100);
@@ -148,4 +159,150 @@ TEST_CASE("unknown, circular and misspelt names are told together") {
   CHECK(told.find("zone 'c': the mesh has no element group 'plait' [zone.group-unknown]") != std::string::npos);
   CHECK(told.find("zone 'd': zone 'platte' is not declared and is no element group of the mesh [zone.unknown]\n    did "
                   "you mean 'plate'?") != std::string::npos);
+}
+
+TEST_CASE("areas of shapes are exact where they cut through elements") {
+  const Resolved r = resolve(R"([zone.disc]
+sphere = { centre = [5.1, 4.8, 0], radius = 3.3 }
+[zone.strip]
+box = { from = [2.3, -1, -1], to = [2.45, 20, 1] }
+[zone.angle]
+polygon = { corners = [[1.2, 1.3, 7], [8.9, 1.3, 0], [8.9, 3.6, 0], [3.7, 3.6, 0], [3.7, 9.1, 0], [1.2, 9.1, 0]], along = [0, 0, 1] }
+[zone.slanted]
+beyond = { point = [0, 2.5, 0], along = [-1, 2, 0] }
+[zone.rest]
+from = "slanted"
+minus = ["disc"]
+[zone.below]
+polygon = { corners = [[0, 0, 0], [10, 0, 0], [0, 10, 0]], along = [0, 0, 1], low = 0.5 }
+)");
+  const auto exact = [&](std::string_view name) { return r.sets.exact_areas[*r.sets.find(name)]; };
+  const auto elements = [&](std::string_view name) { return r.sets.element_areas[*r.sets.find(name)]; };
+  const double disc = std::numbers::pi * 3.3 * 3.3;
+  CHECK(exact("disc") == doctest::Approx(disc).epsilon(1e-5));
+  CHECK(elements("disc") == doctest::Approx(disc).epsilon(0.1));
+  CHECK(exact("strip") == doctest::Approx(1.5).epsilon(1e-4));  // narrower than the elements
+  CHECK(elements("strip") == 0);
+  CHECK(exact("angle") == doctest::Approx(7.7 * 2.3 + 2.5 * 5.5).epsilon(1e-4));
+  CHECK(exact("slanted") == doctest::Approx(50).epsilon(1e-9));  // half of the plate lies above y = 2.5 + x / 2
+  CHECK(exact("below") == 0);
+  // The line passes 2 sqrt(5) / 5 * ... from the disc's centre: a segment of the circle remains.
+  const double off = (4.8 - 2.5 - 5.1 / 2) / std::hypot(1, 0.5), half = std::acos(off / 3.3);
+  const double above = disc - 3.3 * 3.3 * (half - std::sin(half) * std::cos(half));
+  CHECK(exact("rest") == doctest::Approx(50 - above).epsilon(2e-5));
+}
+
+TEST_CASE("the share decides which partly covered elements belong") {
+  const auto with = [](double share) {
+    return count(
+        resolve(fmt::format("[zone.a]\nbox = {{ from = [0, 0, -1], to = [4.3, 10, 1] }}\nshare = {}\n", share)), "a");
+  };
+  CHECK(with(0.29) == 50);
+  CHECK(with(0.31) == 40);
+  CHECK(with(1.0) == 40);
+  CHECK(test::failure([&] { with(1.5); }).find("'share' is 1.5; it is a part of an element's area") !=
+        std::string::npos);
+}
+
+TEST_CASE("within a distance of points, curves, edges, openings and other zones; rows; grown and shrunk; pieces") {
+  const Resolved r = resolve(R"([curve.slant]
+points = [[0, 0, 0], [10, 10, 0]]
+[curve.rim]
+opening = [0, 0, 0]
+[curve.side]
+border = { from = [10, 0, 0], to = [10, 10, 0] }
+[zone.spot]
+near = { of = [5, 5, 0], within = 2.5 }
+[zone.band]
+near = { of = "slant", within = 1.5 }
+[zone.edge]
+near = { of = "left", within = 3 }
+[zone.margin]
+near = { of = "rim", within = 1 }
+[zone.box]
+box = { from = [4, 4, -1], to = [6, 6, 1] }
+[zone.round-box]
+near = { of = "box", within = 2 }
+[zone.grown]
+grown = { zone = "box", by = 2 }
+[zone.smaller]
+shrunk = { zone = "grown", by = 1 }
+[zone.inner]
+shrunk = { zone = "everything", by = 1 }
+[zone.two-rows]
+rows = { of = "box", count = 2 }
+[zone.edge-rows]
+rows = { of = "side", count = 3 }
+[zone.first-row]
+rows = { of = "slant", count = 1 }
+[zone.whole]
+piece = [1, 1, 5]
+)");
+  const auto exact = [&](std::string_view name) { return r.sets.exact_areas[*r.sets.find(name)]; };
+  const double pi = std::numbers::pi;
+  // Between nodes the distance is taken as straight: within a few per cent of an element along a curved border.
+  CHECK(exact("spot") == doctest::Approx(pi * 2.5 * 2.5).epsilon(0.03));
+  const double corner = 10 - 1.5 * std::sqrt(2);
+  CHECK(exact("band") == doctest::Approx(100 - corner * corner).epsilon(0.01));
+  CHECK(exact("edge") == doctest::Approx(30).epsilon(1e-9));
+  CHECK(count(r, "edge") == 30);
+  CHECK(exact("margin") == doctest::Approx(36).epsilon(1e-9));
+  CHECK(exact("grown") == doctest::Approx(4 + 4 * 2 * 2 + pi * 4).epsilon(0.02));
+  CHECK(exact("round-box") == exact("grown"));
+  CHECK(count(r, "inner") == 64);
+  CHECK(count(r, "smaller") == 16 - 4);  // the grown box is 6 wide without its corners; one row goes
+  CHECK(count(r, "two-rows") == 36 - 4);
+  CHECK(count(r, "edge-rows") == 30);
+  CHECK(count(r, "first-row") == 10);
+  CHECK(count(r, "whole") == 100);
+}
+
+TEST_CASE("elements by their ids are taken, with a warning; what cannot be found is told with its place") {
+  const Resolved r = resolve("[zone.a]\nelements = [52, 53, 52]\n");
+  CHECK(count(r, "a") == 2);
+  REQUIRE(r.findings.all().size() == 1);
+  CHECK(r.findings.all()[0].code == "zone.element-ids");
+  const std::string told = test::failure([] {
+    resolve(
+        "[zone.a]\nelements = [9999]\n[zone.b]\nnear = { of = \"lefft\", within = 1 }\n"
+        "[zone.c]\npolygon = { curve = \"left\", along = [0, 0, 1] }\nshare = 0.9\n");
+  });
+  CHECK(told.find("zone 'a': the mesh has no element 9999 [zone.element-unknown]") != std::string::npos);
+  CHECK(told.find("zone 'b': there is no curve or zone 'lefft' [zone.of-unknown]\n    did you mean 'left'?") !=
+        std::string::npos);
+  CHECK(test::failure([] {
+          resolve("[curve.a]\nedges = \"lefft\"\n[curve.b]\ncrease = { turn = 20, near = [0, 0, 0] }\n");
+        }).find("curve 'b': no edge of the surface turns by 20° or more [curve.nowhere]") != std::string::npos);
+}
+
+TEST_CASE("the same zones on coarser and finer meshes and on triangles: areas converge") {
+  const double pi = std::numbers::pi, radius = 10;
+  // A half tube; a ball round a point of it cuts out what has no closed form, a strip along the surface has.
+  const std::string zones = R"([zone.strip]
+near = { of = "front", within = 7 }
+[zone.ring]
+near = { of = [10, 0, 20], within = 8 }
+)";
+  for (const bool triangles : {false, true}) {
+    double worst = 1.0;
+    for (const int n : {12, 24, 48}) {
+      const Grid grid{.nx = n,
+                      .ny = n,
+                      .map =
+                          [&](double u, double v) {
+                            return Vec3(radius * std::cos(pi * (u - 0.5)), radius * std::sin(pi * (u - 0.5)), 40 * v);
+                          },
+                      .triangles = triangles};
+      const Resolved r = resolve(zones, grid);
+      const auto exact = [&](std::string_view name) { return r.sets.exact_areas[*r.sets.find(name)]; };
+      const auto elements = [&](std::string_view name) { return r.sets.element_areas[*r.sets.find(name)]; };
+      const double strip = std::abs(exact("strip") / (pi * radius * 7) - 1);
+      const double ring = std::abs(exact("ring") / (pi * 64) - 1);  // the tube rolled out: a disc
+      INFO(n << ": " << strip << " " << ring);
+      CHECK(std::max(strip, ring) < 0.35 * worst);  // second order
+      CHECK(std::abs(elements("ring") / (pi * 64) - 1) < 2.0 / n);
+      worst = std::max(strip, ring);
+    }
+    CHECK(worst < 0.004);
+  }
 }

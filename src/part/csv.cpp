@@ -1,0 +1,68 @@
+#include "csv.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <cmath>
+#include <filesystem>
+
+namespace bordado::part {
+
+std::string beside(const std::string& part_file, const std::string& path) {
+  if (std::filesystem::path(path).is_absolute()) return path;
+  return (std::filesystem::path(part_file).parent_path() / path).string();
+}
+
+Csv read_csv(const std::string& path, std::size_t least_columns) {
+  const std::string text = read_file(path);
+  Csv out;
+  Findings errors;
+  std::size_t number = 0;
+  for (std::size_t at = 0; at < text.size() && errors.all().size() < 20;) {
+    const std::size_t end = std::min(text.find('\n', at), text.size());
+    const std::string_view line = std::string_view(text).substr(at, end - at);
+    at = end + 1;
+    ++number;
+    std::vector<std::string_view> words;
+    for (std::size_t from = 0; from < line.size();) {
+      const std::size_t begin = line.find_first_not_of(",; \t\r", from);
+      if (begin == std::string_view::npos) break;
+      const std::size_t stop = std::min(line.find_first_of(",; \t\r", begin), line.size());
+      words.push_back(line.substr(begin, stop - begin));
+      from = stop;
+    }
+    if (words.empty() || words[0].starts_with('#')) continue;
+    std::vector<double> row;
+    std::string_view strange;
+    for (std::string_view word : words) {
+      if (word.starts_with('+')) word.remove_prefix(1);
+      double value = 0.0;
+      const auto [stop, error] = std::from_chars(word.data(), word.data() + word.size(), value);
+      if ((error != std::errc{} || stop != word.data() + word.size() || !std::isfinite(value)) && strange.empty())
+        strange = word;
+      row.push_back(value);
+    }
+    const Place where{path, number, {}, {}};
+    if (!strange.empty() && out.rows.empty() && out.headings.empty())
+      out.headings.assign(words.begin(), words.end());
+    else if (!strange.empty())
+      errors.error("part.csv", fmt::format("'{}' stands where a number should", strange.substr(0, 24)), where);
+    else if (row.size() < least_columns)
+      errors.error("part.csv", fmt::format("the line has {} numbers; {} are needed", row.size(), least_columns), where);
+    else
+      out.rows.push_back(std::move(row));
+  }
+  if (errors.all().empty() && out.rows.empty())
+    errors.error("part.csv", "the table has no lines of numbers", Place::in(path),
+                 fmt::format("write {} numbers to a line, parted by commas", least_columns));
+  errors.throw_if_errors();
+  return out;
+}
+
+std::vector<Vec3> read_points_csv(const std::string& path) {
+  std::vector<Vec3> out;
+  for (const std::vector<double>& row : read_csv(path, 3).rows) out.emplace_back(row[0], row[1], row[2]);
+  return out;
+}
+
+}  // namespace bordado::part

@@ -1,0 +1,22 @@
+// Tables of numbers as text.
+#pragma once
+
+#include <bordado/base.hpp>
+
+namespace bordado::part {
+
+/// A path as the part file writes it: from the folder of the part file unless absolute.
+std::string beside(const std::string& part_file, const std::string& path);
+
+/// Rows of numbers, parted by commas, semicolons or blanks; lines that begin with '#' and one line of headings are
+/// passed over. \throws Failure "file.*", "part.csv" with the line.
+struct Csv {
+  std::vector<std::string> headings;  ///< where there are any
+  std::vector<std::vector<double>> rows;
+};
+Csv read_csv(const std::string& path, std::size_t least_columns);
+
+/// The first three columns.
+std::vector<Vec3> read_points_csv(const std::string& path);
+
+}  // namespace bordado::part

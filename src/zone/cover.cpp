@@ -1,0 +1,150 @@
+#include "cover.hpp"
+
+#include <Eigen/Geometry>
+
+#include <algorithm>
+#include <cmath>
+
+namespace bordado::zone {
+
+Level level_of(const part::Box& box) {
+  return [box](const Place& at) { return (box.low - at.point).cwiseMax(at.point - box.high).maxCoeff(); };
+}
+
+Level level_of(const part::Ball& ball) {
+  return [ball](const Place& at) { return (at.point - ball.centre).norm() - ball.radius; };
+}
+
+Level level_of(const part::Cylinder& cylinder) {
+  return [cylinder](const Place& at) {
+    const Vec3 from_axis = at.point - cylinder.through;
+    return (from_axis - from_axis.dot(cylinder.along) * cylinder.along).norm() - cylinder.radius;
+  };
+}
+
+Level level_of(const part::HalfSpace& half_space) {
+  return [half_space](const Place& at) { return (half_space.point - at.point).dot(half_space.along); };
+}
+
+Level level_of(const part::Polygon& polygon, const std::vector<Vec3>& outline) {
+  using Vec2 = Eigen::Vector2d;
+  const Vec3 u = polygon.along.unitOrthogonal(), v = polygon.along.cross(u);
+  std::vector<Vec2> corners;
+  Vec2 low(u.dot(outline[0]), v.dot(outline[0])), high = low;
+  for (const Vec3& corner : outline) {
+    corners.emplace_back(u.dot(corner), v.dot(corner));
+    low = low.cwiseMin(corners.back());
+    high = high.cwiseMax(corners.back());
+  }
+  const double far = 0.25 * (high - low).norm();
+  return [polygon, u, v, corners, low, high, far](const Place& at) {
+    const double height = at.point.dot(polygon.along);
+    const double beyond = std::max(polygon.low - height, height - polygon.high);
+    const Vec2 p(u.dot(at.point), v.dot(at.point));
+    const double off = (low - p).cwiseMax(p - high).cwiseMax(0.0).norm();
+    if (off > far) return std::max(off, beyond);  // no nearer than the box round it
+    double nearest = std::numeric_limits<double>::infinity();
+    bool inside = false;
+    for (std::size_t i = 0, j = corners.size() - 1; i < corners.size(); j = i++) {
+      const Vec2 &a = corners[j], &b = corners[i];
+      const Vec2 side = b - a;
+      const double squared = side.squaredNorm();
+      const double s = squared > 0.0 ? std::clamp((p - a).dot(side) / squared, 0.0, 1.0) : 0.0;
+      nearest = std::min(nearest, (p - a - s * side).squaredNorm());
+      // A ray to the right crosses the side.
+      if ((a.y() > p.y()) != (b.y() > p.y()) && p.x() < a.x() + (p.y() - a.y()) / (b.y() - a.y()) * side.x())
+        inside = !inside;
+    }
+    const double distance = std::sqrt(nearest);
+    return std::max(inside ? -distance : distance, beyond);
+  };
+}
+
+Level level_of(const mesh::Surface& surface, std::vector<double> distances, double within) {
+  return [&surface, distances = std::move(distances), within](const Place& at) {
+    const auto corners = surface.corners_of(at.element);
+    double sum = -within;
+    for (std::size_t k = 0; k < corners.size(); ++k)
+      if (at.corners[k] > 0.0) sum += at.corners[k] * distances[corners[k]];
+    return sum;
+  };
+}
+
+namespace {
+
+constexpr int deepest = 5;
+
+struct Triangle {
+  std::array<Place, 3> corners;
+};
+
+Place mixed(const Place& a, const Place& b, double s) {
+  Place out{a.element, (1 - s) * a.point + s * b.point, {}};
+  for (std::size_t k = 0; k < 4; ++k) out.corners[k] = (1 - s) * a.corners[k] + s * b.corners[k];
+  return out;
+}
+
+/// Part of a triangle where a linear level with these corner values is not positive.
+double linear_part(std::array<double, 3> level) {
+  std::sort(level.begin(), level.end());
+  const auto [a, b, c] = level;
+  if (c <= 0.0) return 1.0;
+  if (a > 0.0) return 0.0;
+  if (b <= 0.0) return 1.0 - c / (c - a) * (c / (c - b));  // a corner is cut off
+  return -a / (b - a) * (-a / (c - a));                    // a corner is left
+}
+
+double covered(const Triangle& triangle, const Level& level, double slack, int depth) {
+  const auto& c = triangle.corners;
+  Place middle = mixed(c[0], mixed(c[1], c[2], 0.5), 2.0 / 3.0);
+  double radius = 0.0;
+  for (const Place& corner : c) radius = std::max(radius, (corner.point - middle.point).norm());
+  const double at_middle = level(middle) - slack;
+  if (!(at_middle < radius)) return 0.0;
+  if (at_middle <= -radius) return 1.0;
+  std::array<double, 3> at;
+  for (std::size_t k = 0; k < 3; ++k) at[k] = level(c[k]) - slack;
+  const std::array<Place, 3> halves{mixed(c[0], c[1], 0.5), mixed(c[1], c[2], 0.5), mixed(c[2], c[0], 0.5)};
+  if (depth == deepest) return linear_part(at);
+  double bend = std::abs(at_middle - (at[0] + at[1] + at[2]) / 3);
+  for (std::size_t k = 0; k < 3; ++k)
+    bend = std::max(bend, std::abs(level(halves[k]) - slack - 0.5 * (at[k] + at[(k + 1) % 3])));
+  if (bend <= 1e-5 * radius) return linear_part(at);
+  double sum = covered({halves}, level, slack, depth + 1);
+  for (std::size_t k = 0; k < 3; ++k) sum += covered({{c[k], halves[k], halves[(k + 2) % 3]}}, level, slack, depth + 1);
+  return 0.25 * sum;
+}
+
+}  // namespace
+
+double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Level& level) {
+  const auto corners = surface.corners_of(element);
+  const std::size_t count = corners.size();
+  std::array<Place, 4> at;
+  Place middle{element, Vec3::Zero(), {}};
+  double size = 0.0, reach = 0.0;
+  for (std::size_t k = 0; k < count; ++k) {
+    at[k] = {element, surface.points[corners[k]], {}};
+    at[k].corners[k] = 1.0;
+    middle.point += at[k].point / static_cast<double>(count);
+    middle.corners[k] = 1.0 / static_cast<double>(count);
+    size = std::max(size, at[k].point.cwiseAbs().maxCoeff());
+  }
+  // What lies on the border of a shape is inside, rounding or not.
+  for (std::size_t k = 0; k < count; ++k) reach = std::max(reach, (at[k].point - middle.point).norm());
+  const double slack = 1e-12 * size + 1e-9 * reach;
+  const double at_middle = level(middle);
+  if (!(at_middle < reach + slack)) return 0.0;
+  if (at_middle <= -reach) return 1.0;
+  if (count == 3) return covered({{at[0], at[1], at[2]}}, level, slack, 0);
+  double part = 0.0, whole = 0.0;
+  for (std::size_t k = 0; k < 4; ++k) {
+    const Place &a = at[k], &b = at[(k + 1) % 4];
+    const double area = (a.point - middle.point).cross(b.point - middle.point).norm();
+    whole += area;
+    part += area * covered({{middle, a, b}}, level, slack, 0);
+  }
+  return whole > 0.0 ? part / whole : 0.0;
+}
+
+}  // namespace bordado::zone

@@ -1,0 +1,34 @@
+// How much of an element a shape covers.
+#pragma once
+
+#include <bordado/mesh.hpp>
+#include <bordado/part.hpp>
+
+namespace bordado::zone {
+
+/// A place on an element: its position, and the weights of the element's corners there.
+struct Place {
+  mesh::ElementIndex element;
+  Vec3 point;
+  std::array<double, 4> corners;
+};
+
+/// Negative inside a shape, positive outside, and never changing faster than the distance one moves: so a ball round a
+/// place where it is larger than the radius lies outside altogether.
+using Level = std::function<double(const Place&)>;
+
+Level level_of(const part::Box& box);
+Level level_of(const part::Ball& ball);
+Level level_of(const part::Cylinder& cylinder);
+Level level_of(const part::HalfSpace& half_space);
+/// \param outline corners of the polygon in space; they are seen along `along`.
+Level level_of(const part::Polygon& polygon, const std::vector<Vec3>& outline);
+/// Distances at the nodes, straight in between, less `within`.
+Level level_of(const mesh::Surface& surface, std::vector<double> distances, double within);
+
+/// The part of an element's area where the level is not positive, 0 to 1: exact where the level is linear over the
+/// element, otherwise to 1e-4 of the element's area. Elements are taken as triangles, quadrilaterals as four round
+/// their middle.
+double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Level& level);
+
+}  // namespace bordado::zone
