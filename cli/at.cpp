@@ -58,6 +58,19 @@ std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
   return out;
 }
 
+/// Frames of the plies at an element, in the order they are met.
+std::vector<std::uint32_t> frames_at(const Design& design, mesh::ElementIndex e) {
+  std::vector<std::uint32_t> out;
+  for (const layup::PlyIndex p : design.layup.plies_of(design.layup.stack_of[e]))
+    if (const std::uint32_t f = design.layup.plies[p].frame; std::find(out.begin(), out.end(), f) == out.end())
+      out.push_back(f);
+  return out;
+}
+
+std::string how(const Design& design, std::uint32_t f, mesh::ElementIndex e) {
+  return frame::explain(design.part.frames[f], design.part, design.geometry, design.layup.frames[f], e);
+}
+
 /// Exact at this element: angles of plies in other frames are not rounded as in the sections.
 std::vector<laminate::Layer> stack_at(const Design& design, mesh::ElementIndex e) {
   std::vector<laminate::Layer> out;
@@ -100,12 +113,15 @@ Json as_json(const Design& design, mesh::ElementIndex e, bool from_top) {
   const auto stack = stack_at(design, e);
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   const laminate::Stiffness k = laminate::stiffness(stack, z0);
+  Json frames = Json::object();
+  for (const std::uint32_t f : frames_at(design, e)) frames[design.part.frames[f].name] = how(design, f, e);
   return {{"element", design.surface.element_ids[e]},
           {"centre", to_json(design.geometry.centres[e])},
           {"normal", to_json(design.geometry.normals[e])},
           {"reference", to_json(design.sections.references[e])},
           {"order", from_top ? "last laid first" : "first laid first"},
           {"layers", layers},
+          {"frames", frames},
           {"thickness", h},
           {"areal_mass", laminate::areal_mass(stack)},
           {"A", matrix_json(k.A)},
@@ -169,6 +185,9 @@ void print(const Design& design, mesh::ElementIndex e, bool from_top) {
          fmt::format("{:7.4f} {:7.4f} {:7.4f}", list[i].direction.x(), list[i].direction.y(), list[i].direction.z()),
          z[2 * i], z[2 * i + 1]});
   table.print(stdout);
+  fmt::print("\n");
+  for (const std::uint32_t f : frames_at(design, e))
+    fmt::print("0° of frame '{}': {}\n", design.part.frames[f].name, how(design, f, e));
   const laminate::Stiffness k = laminate::stiffness(stack, z0);
   fmt::print("\nstiffness about the mesh surface, 0° = frame '{}' = {}:\n",
              list.empty() ? "" : layers_at(design, e).front().ply->frame.value,

@@ -15,6 +15,7 @@ int main(int argc, char** argv) {
   bordado::cli::add_surface(program, exit_code);
   bordado::cli::add_check(program, exit_code);
   bordado::cli::add_zones(program, exit_code);
+  bordado::cli::add_frames(program, exit_code);
   bordado::cli::add_at(program, exit_code);
   bordado::cli::add_deck(program, exit_code);
   bordado::cli::add_solve(program, exit_code);

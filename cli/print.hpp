@@ -19,6 +19,7 @@ void add_zones(CLI::App& program, int& exit_code);
 void add_at(CLI::App& program, int& exit_code);
 void add_deck(CLI::App& program, int& exit_code);
 void add_solve(CLI::App& program, int& exit_code);
+void add_frames(CLI::App& program, int& exit_code);
 void add_surface(CLI::App& program, int& exit_code);
 
 /// Ways to write text on a terminal; plain in a pipe, with NO_COLOR set, or with TERM=dumb.

@@ -10,9 +10,10 @@ namespace bordado::cli {
 namespace {
 
 struct Choices {
-  std::string mesh, length = "mm";
+  std::string mesh, length = "mm", write;
   std::vector<double> from, to;
-  bool json = false;
+  double crease = 30.0, scale = 1.0, merge = 0.0;
+  bool repair = false, json = false;
 };
 
 /// A length in metres as a person would say it.
@@ -63,6 +64,22 @@ std::vector<std::string> doubts(const mesh::Surface& surface, const mesh::Inspec
   return out;
 }
 
+mesh::Surface repaired(mesh::Surface surface, const Choices& choices, Findings& findings) {
+  mesh::RepairOptions options{.scale = choices.scale};
+  if (choices.merge > 0.0) options.merge = choices.merge;
+  if (choices.repair) return mesh::repaired(std::move(surface), options, findings);
+  for (Vec3& p : surface.points) p *= choices.scale;
+  findings.note("repair.scaled", fmt::format("all coordinates were multiplied by {:g}", choices.scale),
+                Place::in(surface.file));
+  return surface;
+}
+
+/// Connected across edges that two elements share.
+std::size_t pieces_of(mesh::Surface surface) {
+  Findings ignored;
+  return mesh::orient(surface, mesh::AsMeshed{}, ignored).pieces;
+}
+
 struct Measured {
   mesh::Nearest from, to;
   double distance;
@@ -84,11 +101,16 @@ int run(const Choices& choices) {
       throw Failure(
           {Severity::error, "part.units", trouble.what(), {}, "name the length unit of the mesh, as --length mm"});
     }
-    const mesh::Surface surface = mesh::read(choices.mesh, {}, findings);
+    mesh::Surface surface = mesh::read(choices.mesh, {}, findings);
+    if (choices.repair || choices.scale != 1.0) surface = repaired(std::move(surface), choices, findings);
+    if (!choices.write.empty()) mesh::write(surface, choices.write);
     const mesh::Geometry geometry = mesh::geometry(surface);
     const mesh::Size size = mesh::size(surface, geometry);
     const mesh::Inspection found = mesh::inspect(surface, geometry);
     const std::vector<std::string> doubted = doubts(surface, found);
+    const std::vector<mesh::Curve> creases =
+        mesh::curves_of(surface, mesh::creases(surface, geometry, Angle::degrees(choices.crease)));
+    const std::size_t pieces = pieces_of(surface);
     const auto measured = measure(surface, choices);
     const Vec3 extent = size.high - size.low;
     const double longest = extent.maxCoeff();
@@ -105,7 +127,14 @@ int run(const Choices& choices) {
       Json out = to_json(size);
       out["file"] = surface.file;
       out["largest_warp_deg"] = found.largest_warp.degrees();
+      out["pieces"] = pieces;
       out["rims"] = rims;
+      out["creases"] = Json::array();
+      for (const mesh::Curve& crease : creases)
+        out["creases"].push_back({{"length", mesh::length(crease)},
+                                  {"closed", crease.closed},
+                                  {"from", to_json(crease.points.front())},
+                                  {"to", to_json(crease.points.back())}});
       out["groups"] = groups;
       out["doubts"] = doubted;
       out["findings"] = to_json(findings.all());
@@ -133,6 +162,12 @@ int run(const Choices& choices) {
     for (const mesh::Rim& rim : found.rims) lengths.push_back(number(rim.length));
     row("borders", found.rims.empty() ? std::string("none: the surface is closed")
                                       : fmt::format("{} of length {}", found.rims.size(), listed(lengths, 8)));
+    std::vector<std::string> sharp;
+    for (const mesh::Curve& crease : creases) sharp.push_back(number(mesh::length(crease)));
+    row("creases", creases.empty() ? fmt::format("none: no edge turns by {:g}° or more", choices.crease)
+                                   : fmt::format("{} of length {} (edges that turn by {:g}° or more)", creases.size(),
+                                                 listed(sharp, 8), choices.crease));
+    row("pieces", fmt::format("{}", pieces));
     if (measured)
       row("distance",
           fmt::format("{} between node {} at {} and node {} at {}", number(measured->distance),
@@ -154,6 +189,7 @@ int run(const Choices& choices) {
       fmt::print("{} {}\n", styled("look at", Style::warning, fileno(stdout)), doubt);
     if (doubted.empty()) fmt::print("nothing to doubt\n");
     print_findings(findings.all(), stdout);
+    if (!choices.write.empty()) fmt::print("\n{}: the surface{}\n", choices.write, choices.repair ? ", repaired" : "");
     return 0;
   });
 }
@@ -173,8 +209,20 @@ void add_surface(CLI::App& program, int& exit_code) {
       command->add_option("--to", choices->to, "x,y,z: to the node nearest to it")->delimiter(',')->expected(3);
   from->needs(to);
   to->needs(from);
+  command->add_option("--crease", choices->crease, "Edges that turn by so many degrees are creases")
+      ->check(CLI::Range(1.0, 180.0))
+      ->capture_default_str();
+  command->add_option("--scale", choices->scale, "Multiply all coordinates")->check(CLI::PositiveNumber);
+  command->add_flag("--repair", choices->repair,
+                    "Merge coincident nodes, take out elements without area and twins, unfold, make sides agree; each "
+                    "repair is listed");
+  command->add_option("--merge", choices->merge, "With --repair: nodes no further apart are one (mesh units)")
+      ->check(CLI::PositiveNumber);
+  command->add_option("--write", choices->write, "A .msh or .vtu file for the surface as it is then");
   command->add_flag("--json", choices->json, "Print JSON; lengths in the mesh file's unit");
-  command->footer("Example:\n  bordado surface skiff.msh --from 0,0,85 --to 4200,0,625");
+  command->footer(
+      "Examples:\n  bordado surface skiff.msh --from 0,0,85 --to 4200,0,625\n  bordado surface scan.stl --scale 25.4 "
+      "--repair --write part.msh");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }
 

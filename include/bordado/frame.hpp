@@ -4,6 +4,7 @@
 
 #include <bordado/mesh.hpp>
 #include <bordado/part.hpp>
+#include <bordado/zone.hpp>
 
 namespace bordado::frame {
 
@@ -15,9 +16,32 @@ struct Field {
   std::vector<Vec3> directions;                 ///< per element; zero where there is none
   std::vector<mesh::ElementIndex> fallen_back;  ///< elements that took the fallback, ascending
   std::vector<mesh::ElementIndex> undefined;    ///< elements without a direction, ascending
+  /// Per element, where directions come from a curve or another mesh; otherwise empty. Distance: along the surface to
+  /// the curve, or through space to the place on the other mesh. Doubt: 0 where all that meets there agrees, 1 where
+  /// it cancels out; for a guide surface how far the normals are from parallel.
+  std::vector<double> distance, doubt;
+  double fit = 0.0;  ///< mapped by point pairs or best fit: the root mean square distance that is left
 };
 
+/// What frames are made from beside their own declaration.
+struct Surroundings {
+  const part::Part& part;
+  const mesh::Surface& surface;
+  const mesh::Geometry& geometry;
+  const zone::Curves& curves;
+  const zone::ZoneSets& zones;
+};
+
+/// \throws Failure "frame.unknown", "frame.circular", "frame.of-unknown", "frame.field", and as the readers of its
+/// files.
+Field field(const part::Frame& frame, const Surroundings& around, Findings& findings);
+
+/// As above, for frames that need neither curves, zones nor other frames.
 Field field(const part::Frame& frame, const mesh::Surface& surface, const mesh::Geometry& geometry);
+
+/// A sentence for a person: how 0° came about on an element of a field.
+std::string explain(const part::Frame& frame, const part::Part& part, const mesh::Geometry& geometry,
+                    const Field& field, mesh::ElementIndex element);
 
 /// Unit projection of a vector on the plane with unit normal n, or nothing within `least_angle_to_normal` of it.
 std::optional<Vec3> projected(const Vec3& vector, const Vec3& normal);

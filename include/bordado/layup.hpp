@@ -25,6 +25,7 @@ struct Ply {
 /// Which plies lie on which element. Elements covered by the same plies share one stack.
 struct Layup {
   std::vector<Ply> plies;
+  zone::Curves curves;
   zone::ZoneSets zones;
   std::vector<frame::Field> frames;  ///< per declared frame; empty directions where no ply uses it
   std::vector<StackIndex> stack_of;  ///< per element

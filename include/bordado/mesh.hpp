@@ -264,6 +264,18 @@ struct Inspection {
 };
 Inspection inspect(const Surface& surface, const Geometry& geometry, const InspectOptions& options = {});
 
+/// What a repair does beside what it always does.
+struct RepairOptions {
+  double scale = 1.0;                          ///< coordinates are multiplied by it first
+  std::optional<double> merge = std::nullopt;  ///< nodes no further apart are one; 1e-4 of the mean edge if not given
+};
+/// The surface without coincident nodes, elements without area, elements with the same corners, quadrilaterals whose
+/// sides cross, and neighbours of opposite sides. Ids and groups stay as far as their elements do.
+/// Every repair is a note in `findings` with the ids: "repair.scaled", "repair.merged", "repair.collapsed",
+/// "repair.flat", "repair.twins", "repair.unfolded", "repair.turned"; what cannot be repaired is a warning as orient()
+/// tells it.
+Surface repaired(Surface surface, const RepairOptions& options, Findings& findings);
+
 /// The same surface of quadratic elements: straight edges get a node in their middle, shared between neighbours.
 /// New node ids follow the largest one. Quadratic elements stay as they are.
 Surface raised_to_quadratic(const Surface& surface);

@@ -6,6 +6,7 @@
 #include <bordado/material.hpp>
 #include <bordado/mesh.hpp>
 
+#include <array>
 #include <variant>
 
 namespace bordado::part {
@@ -14,6 +15,12 @@ namespace bordado::part {
 template <class Value>
 struct Declared {
   Value value{};
+  Place where;
+};
+
+/// A curve, zone or group by name, or a point of the surface.
+struct Spot {
+  std::variant<std::string, Vec3> what;
   Place where;
 };
 
@@ -36,12 +43,67 @@ struct Spherical {
 };
 /// The element's side 1-2, as the mesher left it: means nothing after a new mesh.
 struct AsMeshedSide {};
+/// An axis of a right-handed system; x and y are square to each other (y is made so), z = x × y.
+struct AxisSystem {
+  Vec3 x, y;
+  int take = 0;  ///< 0 x, 1 y, 2 z
+};
+/// 0° runs along curves, and is carried from them across the surface.
+struct AlongCurves {
+  std::vector<Declared<std::string>> curves;
+};
+/// The same on another surface that guides this one: each element takes the direction at the nearest place of it.
+struct GuideSurface {
+  Declared<std::string> file;  ///< path of a mesh
+  double factor = 1.0;         ///< part length per length unit of the file
+  std::string edge;            ///< an edge group of it
+};
+/// From one frame to another over a distance along the surface from something.
+struct Blend {
+  Declared<std::string> from, to;
+  Spot start;
+  double over = 0.0;
+};
+
+/// How the other mesh of a mapped frame is brought to where the part is: first turned, then moved.
+struct Rigid {
+  Vec3 about = Vec3::Zero(), axis = Vec3::UnitZ();
+  Angle turn;
+  Vec3 move = Vec3::Zero();
+};
+struct PointPairs {
+  std::vector<std::array<Vec3, 2>> pairs;  ///< there, here; three or more
+};
+struct BestFit {};
+/// Directions of another mesh: vectors or tensors on its nodes or cells (VTU), or a table of points (CSV).
+struct Mapped {
+  Declared<std::string> file;
+  std::string field;    ///< an array of the VTU file; empty for CSV
+  double factor = 1.0;  ///< part length per length unit of the file
+  std::variant<Rigid, PointPairs, BestFit> position;
+};
+
+/// Turning that varies: by distance along the surface from something, straight between the lines of a table.
+struct TurnByDistance {
+  Spot of;
+  std::vector<std::pair<double, Angle>> table;  ///< distances ascending
+};
+/// Turning by a field of another mesh that lies where the part is: degrees on the nodes or cells of a VTU file.
+struct TurnByField {
+  Declared<std::string> file;
+  std::string field;
+  double factor = 1.0;
+};
+
 struct Frame {
   std::string name;
-  std::variant<ProjectedVector, Cylindrical, Spherical, AsMeshedSide> kind;
+  std::variant<ProjectedVector, Cylindrical, Spherical, AsMeshedSide, AxisSystem, AlongCurves, GuideSurface, Blend,
+               Mapped>
+      kind;
   Angle turn;                    ///< the direction is turned by this about the normal
   std::optional<Vec3> fallback;  ///< used where the vector is within 5° of the normal
   Place where;
+  std::variant<std::monostate, TurnByDistance, TurnByField> turns;  ///< and by this
 };
 
 /// Points in order, in part length; straight lines between them.
@@ -72,12 +134,6 @@ struct Curve {
   std::string name;
   std::variant<Polyline, EdgeGroup, Crease, Border, Opening> kind;
   std::optional<Vec3> from;  ///< it begins at the end nearest to this point
-  Place where;
-};
-
-/// A curve, zone or group by name, or a point of the surface.
-struct Spot {
-  std::variant<std::string, Vec3> what;
   Place where;
 };
 

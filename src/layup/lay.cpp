@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <unordered_map>
 
 namespace bordado::layup {
@@ -18,7 +19,8 @@ class Stacker {
       : part_(part), surface_(surface), geometry_(geometry), findings_(findings) {}
 
   Layup lay() {
-    layup_.zones = zone::zones(part_, surface_, geometry_, findings_);
+    layup_.curves = zone::curves(part_, surface_, geometry_);
+    layup_.zones = zone::zones(part_, surface_, geometry_, layup_.curves, findings_);
     look_up();
     errors_.throw_if_errors();
     stack();
@@ -120,7 +122,14 @@ class Stacker {
       for (StackIndex s = 0; s < layup_.stack_count(); ++s)
         for (const PlyIndex p : layup_.plies_of(s)) stack_uses[s] |= layup_.plies[p].frame == f;
       if (std::none_of(stack_uses.begin(), stack_uses.end(), [](std::uint8_t uses) { return uses != 0; })) continue;
-      frame::Field& field = layup_.frames[f] = frame::field(part_.frames[f], surface_, geometry_);
+      const frame::Surroundings around{part_, surface_, geometry_, layup_.curves, layup_.zones};
+      try {
+        layup_.frames[f] = frame::field(part_.frames[f], around, findings_);
+      } catch (const Failure& failure) {
+        for (const Finding& finding : failure.findings()) errors_.add(finding);
+        continue;
+      }
+      frame::Field& field = layup_.frames[f];
       const auto keep_used = [&](std::vector<mesh::ElementIndex>& elements) {
         std::erase_if(elements, [&](mesh::ElementIndex e) { return !stack_uses[layup_.stack_of[e]]; });
       };
@@ -141,12 +150,14 @@ class Stacker {
                     surface_.place_of(flat.front()), "mesh the part again or delete them");
     }
     if (!near_normal.empty())
-      errors_.error("frame.near-normal",
-                    fmt::format("frame '{}': its vector{} lies within {:g}° of the normal on {} elements that plies "
-                                "need it on, so 0° has no meaning there: elements {}",
-                                frame.name, frame.fallback ? " and its fallback" : "",
-                                frame::least_angle_to_normal.degrees(), near_normal.size(), ids(near_normal)),
-                    frame.where, "give the frame a fallback = [x, y, z], or use another frame there");
+      errors_.error(
+          "frame.near-normal",
+          fmt::format("frame '{}': its direction{} lies within {:g}° of the normal{} on {} elements that plies "
+                      "need it on, so 0° has no meaning there: elements {}",
+                      frame.name, frame.fallback ? " and its fallback" : "", frame::least_angle_to_normal.degrees(),
+                      field.doubt.empty() ? "" : ", or cancels out,", near_normal.size(), ids(near_normal)),
+          frame.where, "give the frame a fallback = [x, y, z], or use another frame there");
+    report_other_mesh(frame, field);
     if (std::holds_alternative<part::AsMeshedSide>(frame.kind))
       findings_.note(
           "frame.as-meshed",
@@ -161,15 +172,52 @@ class Stacker {
                      frame.where);
   }
 
+  /// How far and how doubtful what a frame takes from another mesh is.
+  void report_other_mesh(const part::Frame& frame, const frame::Field& field) {
+    if (!std::holds_alternative<part::Mapped>(frame.kind) && !std::holds_alternative<part::GuideSurface>(frame.kind))
+      return;
+    const auto furthest = static_cast<mesh::ElementIndex>(
+        std::max_element(field.distance.begin(), field.distance.end()) - field.distance.begin());
+    const auto worst =
+        static_cast<mesh::ElementIndex>(std::max_element(field.doubt.begin(), field.doubt.end()) - field.doubt.begin());
+    const std::string unit = part_.units.unit(Dimension::length);
+    findings_.note(
+        "frame.taken",
+        fmt::format("frame '{}': the other mesh lies up to {:.3g} {} away (element {}); largest doubt {:.3f} "
+                    "(element {}){}",
+                    frame.name, field.distance[furthest], unit, surface_.element_ids[furthest], field.doubt[worst],
+                    surface_.element_ids[worst],
+                    field.fit > 0.0 ? fmt::format("; fitted to {:.3g} {}", field.fit, unit) : ""),
+        frame.where);
+    std::vector<mesh::ElementIndex> far;
+    for (mesh::ElementIndex e = 0; e < field.distance.size(); ++e)
+      if (field.distance[e] > 2.0 * std::sqrt(geometry_.areas[e])) far.push_back(e);
+    if (!far.empty())
+      findings_.warning("frame.far",
+                        fmt::format("frame '{}': {} lie further from the other mesh than twice their own size: "
+                                    "elements {}",
+                                    frame.name, counted(far.size(), "element"), ids(far)),
+                        frame.where,
+                        "check its length unit and its position; bordado frames writes a map of the distance");
+  }
+
   void check_unused() {
     for (std::uint32_t m = 0; m < part_.materials.size(); ++m)
       if (std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.material == m; }))
         findings_.note("layup.material-unused", fmt::format("material '{}' is in no ply", part_.materials[m].name),
                        part_.materials[m].where);
     for (std::uint32_t f = 0; f < part_.frames.size(); ++f)
-      if (std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.frame == f; }))
+      if (std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.frame == f; }) &&
+          !blended(part_.frames[f].name))
         findings_.note("layup.frame-unused", fmt::format("frame '{}' is in no ply", part_.frames[f].name),
                        part_.frames[f].where);
+  }
+
+  bool blended(const std::string& name) const {
+    return std::any_of(part_.frames.begin(), part_.frames.end(), [&](const part::Frame& frame) {
+      const auto* const blend = std::get_if<part::Blend>(&frame.kind);
+      return blend && (blend->from.value == name || blend->to.value == name);
+    });
   }
 
   const part::Part& part_;

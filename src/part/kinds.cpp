@@ -340,14 +340,198 @@ std::optional<FrameKind> read_as_meshed(Table& table) {
   return std::nullopt;
 }
 
+std::optional<FrameKind> read_axes(Table& table) {
+  auto axes = table.inner("axes");
+  if (!axes) return std::nullopt;
+  constexpr std::string_view takes[] = {"x", "y", "z"};
+  const auto x = direction(*axes, "x"), y = direction(*axes, "y");
+  const auto take = axes->choice("take", takes);
+  axes->finish();
+  if (!x || !y || !take) return std::nullopt;
+  const Vec3 square = *y - y->dot(*x) * *x;
+  if (square.norm() > 1e-6) return AxisSystem{*x, square.normalized(), static_cast<int>(*take)};
+  table.error("part.value", fmt::format("{}: 'x' and 'y' have the same direction", axes->name()), axes->place("y"));
+  return std::nullopt;
+}
+
+std::optional<FrameKind> read_along(Table& table) {
+  const toml::node* const node = table.node("along");
+  if (node && node->is_string()) {
+    auto one = table.text("along");
+    return AlongCurves{{std::move(*one)}};
+  }
+  auto curves = table.texts("along");
+  if (!curves) return std::nullopt;
+  if (!curves->empty()) return AlongCurves{std::move(*curves)};
+  table.error("part.value", fmt::format("{}: 'along' is empty", table.name()), table.place("along"));
+  return std::nullopt;
+}
+
+/// Path of a file from the part file's folder, with the factor of its length unit.
+std::optional<Declared<std::string>> other_file(Table& table, double& factor) {
+  auto file = table.text("file");
+  if (file) file->value = beside(table.file(), file->value);
+  if (!table.node("length")) return file;
+  const auto unit = table.text("length");
+  if (!unit) return std::nullopt;
+  try {
+    factor = metres_in(unit->value) / table.units().to_si(Dimension::length);
+  } catch (const std::invalid_argument& trouble) {
+    table.error("part.units", fmt::format("{}: length: {}", table.name(), trouble.what()), unit->where,
+                "name the length unit of the file, as length = \"mm\"");
+    return std::nullopt;
+  }
+  return file;
+}
+
+std::optional<FrameKind> read_guide(Table& table) {
+  auto guide = table.inner("guide");
+  if (!guide) return std::nullopt;
+  GuideSurface out;
+  const auto file = other_file(*guide, out.factor);
+  const auto edge = guide->text("edge");
+  guide->finish();
+  if (!file || !edge) return std::nullopt;
+  out.file = *file;
+  out.edge = edge->value;
+  return out;
+}
+
+std::optional<FrameKind> read_blend(Table& table) {
+  auto blend = table.inner("blend");
+  if (!blend) return std::nullopt;
+  auto from = blend->text("from"), to = blend->text("to");
+  const auto start = blend->spot("start");
+  const auto over = blend->positive("over", Dimension::length);
+  blend->finish();
+  if (!from || !to || !start || !over) return std::nullopt;
+  return Blend{std::move(*from), std::move(*to), *start, *over};
+}
+
+std::optional<PointPairs> read_pairs(Table& table) {
+  const toml::array* const list = table.array("pairs");
+  if (!list) return std::nullopt;
+  PointPairs out;
+  for (const toml::node& item : *list) {
+    const toml::array* const pair = item.as_array();
+    const auto point = [&](std::size_t k) -> std::optional<Vec3> {
+      const toml::array* const xyz = pair && pair->size() == 2 ? pair->get(k)->as_array() : nullptr;
+      if (!xyz || xyz->size() != 3) return std::nullopt;
+      Vec3 p;
+      for (std::size_t i = 0; i < 3; ++i) {
+        const auto value = xyz->get(i)->value<double>();
+        if (!value) return std::nullopt;
+        p[static_cast<Eigen::Index>(i)] = *value;
+      }
+      return p;
+    };
+    const auto there = point(0), here = point(1);
+    if (!there || !here) {
+      table.error("part.value", fmt::format("{}: a pair should be two points", table.name()), table.place(item),
+                  "write pairs = [[[x, y, z], [x, y, z]], ...]: there, here");
+      return std::nullopt;
+    }
+    out.pairs.push_back({*there, *here});
+  }
+  if (out.pairs.size() >= 3) return out;
+  table.error("part.value",
+              fmt::format("{}: {} do not fix a position", table.name(), counted(out.pairs.size(), "pair")),
+              table.place("pairs"), "give three pairs of points or more, not on one line");
+  return std::nullopt;
+}
+
+std::optional<FrameKind> read_mapped(Table& table) {
+  auto mapped = table.inner("mapped");
+  if (!mapped) return std::nullopt;
+  Mapped out;
+  const auto file = other_file(*mapped, out.factor);
+  if (mapped->node("field"))
+    if (const auto field = mapped->text("field")) out.field = field->value;
+  bool good = file.has_value();
+  Rigid rigid;
+  const auto vector = [&](std::string_view key, Dimension dimension, Vec3& into) {
+    if (!mapped->node(key)) return;
+    const auto value = mapped->vector(key, dimension);
+    if (value) into = *value;
+    good = good && value;
+  };
+  vector("about", Dimension::length, rigid.about);
+  vector("move", Dimension::length, rigid.move);
+  if (mapped->node("axis")) {
+    const auto axis = direction(*mapped, "axis");
+    if (axis) rigid.axis = *axis;
+    good = good && axis;
+  }
+  if (mapped->node("angle"))
+    if (const auto angle = mapped->number("angle", Dimension::angle)) rigid.turn = Angle::degrees(*angle);
+  out.position = rigid;
+  if (mapped->node("pairs")) {
+    const auto pairs = read_pairs(*mapped);
+    if (pairs) out.position = *pairs;
+    good = good && pairs;
+  }
+  if (const toml::node* const fit = mapped->node("fit"); fit && fit->value_exact<bool>().value_or(false))
+    out.position = BestFit{};
+  mapped->finish();
+  if (!good) return std::nullopt;
+  out.file = *file;
+  return out;
+}
+
 constexpr KindEntry<FrameKind> frame_table[] = {
     {"vector", "vector = [..]", read_vector},
     {"axis", "axis = { through = [..], along = [..], take = \"axial\" }", read_cylindrical},
     {"globe", "globe = { centre = [..], pole = [..], take = \"meridian\" }", read_spherical},
+    {"axes", "axes = { x = [..], y = [..], take = \"x\" }", read_axes},
+    {"along", "along = \"CURVE\"", read_along},
+    {"guide", "guide = { file = \"...\", edge = \"...\" }", read_guide},
+    {"blend", "blend = { from = \"...\", to = \"...\", start = \"...\", over = .. }", read_blend},
+    {"mapped", "mapped = { file = \"...\", field = \"...\" }", read_mapped},
     {"element", "element = \"side 1-2\"", read_as_meshed},
 };
 
 }  // namespace
+
+void read_turn(Table& table, Frame& frame) {
+  const toml::node* const node = table.node("turn");
+  if (!node) return;
+  if (!node->is_table()) {
+    if (const auto turn = table.number("turn", Dimension::angle)) frame.turn = Angle::degrees(*turn);
+    return;
+  }
+  Table turn = *table.inner("turn");
+  if (turn.has("file")) {
+    TurnByField field;
+    const auto file = other_file(turn, field.factor);
+    const auto name = turn.text("field");
+    if (file && name) {
+      field.file = *file;
+      field.field = name->value;
+      frame.turns = field;
+    }
+  } else {
+    const auto of = turn.spot("of");
+    const toml::array* const list = turn.array("table");
+    TurnByDistance by;
+    bool good = of && list && !list->empty();
+    for (std::size_t k = 0; list && k < list->size(); ++k) {
+      const toml::array* const line = list->get(k)->as_array();
+      const auto distance = line && line->size() == 2 ? line->get(0)->value<double>() : std::nullopt;
+      const auto angle = line && line->size() == 2 ? line->get(1)->value<double>() : std::nullopt;
+      good = good && distance && angle && (by.table.empty() || *distance > by.table.back().first);
+      if (good) by.table.emplace_back(*distance, Angle::degrees(*angle));
+    }
+    if (list && of && !good)
+      turn.error("part.value",
+                 fmt::format("{}: 'table' should be lines of distance and angle, distances rising", turn.name()),
+                 turn.place("table"), "write table = [[0, 0], [100, 15]]");
+    if (good) {
+      by.of = *of;
+      frame.turns = by;
+    }
+  }
+  turn.finish();
+}
 
 std::span<const KindEntry<ZoneKind>> zone_kinds() { return zone_table; }
 std::span<const KindEntry<FrameKind>> frame_kinds() { return frame_table; }

@@ -260,12 +260,11 @@ class Reader {
 
   void read_frame(Table& table, const std::string& name) {
     const auto kind = read_kind(table, frame_kinds(), "part.frame-kind", "what 0° is");
-    Frame frame{name, {}, {}, {}, table.place()};
+    Frame frame{name, {}, {}, {}, table.place(), {}};
     if (table.node("fallback")) frame.fallback = table.vector("fallback", Dimension::none);
     if (frame.fallback && !(frame.fallback->norm() > 0.0))
       table.error("part.value", fmt::format("{}: 'fallback' has no length", table.name()), table.place("fallback"));
-    if (table.node("turn"))
-      if (const auto turn = table.number("turn", Dimension::angle)) frame.turn = Angle::degrees(*turn);
+    read_turn(table, frame);
     if (!kind) return;
     frame.kind = *kind;
     part_.frames.push_back(std::move(frame));

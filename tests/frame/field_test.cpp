@@ -17,7 +17,7 @@ Grid half_tube(int n) {  // axis along y, from +z over +x to -z
 }
 
 part::Frame along(const Vec3& vector, std::optional<Vec3> fallback = {}) {
-  return {"f", part::ProjectedVector{vector}, {}, fallback, {}};
+  return {"f", part::ProjectedVector{vector}, {}, fallback, {}, {}};
 }
 
 }  // namespace
@@ -90,7 +90,7 @@ TEST_CASE("about an axis: axial, hoop and radial on a cone tend to their closed 
                                            .closed_u = true});
     const mesh::Geometry g = mesh::geometry(s);
     const auto taken = [&](part::Cylindrical::Take take) {
-      return frame::field({"f", part::Cylindrical{{0, 0, 7}, {0, 0, 1}, take}, {}, {}, {}}, s, g).directions;
+      return frame::field({"f", part::Cylindrical{{0, 0, 7}, {0, 0, 1}, take}, {}, {}, {}, {}}, s, g).directions;
     };
     const auto axial = taken(part::Cylindrical::Take::axial), hoop = taken(part::Cylindrical::Take::hoop),
                radial = taken(part::Cylindrical::Take::radial);
@@ -120,7 +120,7 @@ TEST_CASE("about a centre: meridians run to the pole, parallels round it, on a s
        .closed_u = true});
   const mesh::Geometry g = mesh::geometry(s);
   const auto taken = [&](part::Spherical::Take take) {
-    return frame::field({"f", part::Spherical{centre, {0, 0, 1}, take}, {}, {}, {}}, s, g);
+    return frame::field({"f", part::Spherical{centre, {0, 0, 1}, take}, {}, {}, {}, {}}, s, g);
   };
   const auto meridian = taken(part::Spherical::Take::meridian).directions,
              parallel = taken(part::Spherical::Take::parallel).directions;
@@ -139,7 +139,7 @@ TEST_CASE("a frame is turned by a constant, and can take the mesher's side") {
   part::Frame turned = along({0, 1, 0});
   turned.turn = Angle::degrees(30);
   const auto directions = frame::field(turned, s, g).directions;
-  const auto sides = frame::field({"f", part::AsMeshedSide{}, {}, {}, {}}, s, g).directions;
+  const auto sides = frame::field({"f", part::AsMeshedSide{}, {}, {}, {}, {}}, s, g).directions;
   for (mesh::ElementIndex e = 0; e < s.element_count(); ++e) {
     CHECK(frame::between(plain[e], directions[e], g.normals[e]).degrees() == doctest::Approx(30.0));
     CHECK((sides[e] - (s.points[s.nodes_of(e)[1]] - s.points[s.nodes_of(e)[0]]).normalized()).norm() < 1e-12);

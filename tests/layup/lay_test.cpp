@@ -121,7 +121,7 @@ TEST_CASE("a frame that stands upright on the surface is an error only where a p
   const std::string upright = "[frame.z]\nvector = [0, 0, 1]\n";
   Findings findings;
   CHECK(test::failure([&] { lay(R"({ id = "A", angle = 0, frame = "z" })", findings, "bottom", upright); })
-            .find("error: frame 'z': its vector lies within 5° of the normal on 100 elements that plies need it on, so "
+            .find("error: frame 'z': its direction lies within 5° of the normal on 100 elements that plies need it on, so "
                   "0° has no meaning there: elements ") != std::string::npos);
   Findings fine;
   lay(R"({ id = "A", angle = 0 })", fine, "bottom", upright);

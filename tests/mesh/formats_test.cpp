@@ -250,6 +250,14 @@ TEST_CASE("broken files: one clear message with its line") {
   says("v 0 0 0\nv 1 0 0\nf 1 2 7\n", {"mesh.node-unknown", "node 7"});
   says("<?xml version=\"1.0\"?><VTKFile type=\"PolyData\"></VTKFile>", {"no UnstructuredGrid"});
   says("<VTKFile><UnstructuredGrid>", {"the XML cannot be read"});
+  // Found by fuzzing: a diagonal that is infinite or no number gave welding a cell without size.
+  says("v 1e308 0 0\nv -1e308 0 0\nv 0 1e308 0\nf 1 2 3\n", {});
+  says("v inf 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n", {"mesh.not-finite"});
+  for (const char* const bytes : {"\xff\xff\x7f\x7f", "\x00\x00\x80\x7f", "\xff\xff\xff\xff"}) {
+    std::string broken = read_file(seed("stl/binary.stl"));
+    broken.replace(96, 4, bytes, 4);
+    trouble(broken);
+  }
   for (const std::string name : {"vtu/zlib.vtu", "vtu/appended-raw.vtu", "vtu/ascii.vtu"}) {
     const std::string whole = read_file(seed(name));
     for (std::size_t cut = 40; cut < whole.size() - 60; cut += 37) CHECK(!trouble(whole.substr(0, cut)).empty());

@@ -1,0 +1,123 @@
+// bordado frames: what 0° is, frame by frame, and where it is doubtful.
+#include "print.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <memory>
+
+namespace bordado::cli {
+
+namespace {
+
+struct Choices {
+  std::string part, write;
+  bool json = false;
+};
+
+std::string_view kind_of(const part::Frame& frame) {
+  constexpr std::string_view names[] = {"vector",       "axis",  "globe", "element side", "axis system",
+                                        "along curves", "guide", "blend", "mapped"};
+  return names[frame.kind.index()];
+}
+
+struct Summary {
+  const part::Frame* frame;
+  const frame::Field* field;
+  std::size_t elements, plies;
+  double distance, doubt;  ///< the largest
+};
+
+std::vector<Summary> summaries(const Design& design) {
+  std::vector<Summary> out;
+  for (std::uint32_t f = 0; f < design.part.frames.size(); ++f) {
+    const frame::Field& field = design.layup.frames[f];
+    Summary summary{&design.part.frames[f], &field, 0, 0, 0.0, 0.0};
+    for (const layup::Ply& ply : design.layup.plies) summary.plies += ply.frame == f;
+    std::vector<std::uint8_t> uses(design.layup.stack_count(), 0);
+    for (layup::StackIndex s = 0; s < uses.size(); ++s)
+      for (const layup::PlyIndex p : design.layup.plies_of(s)) uses[s] |= design.layup.plies[p].frame == f;
+    for (const layup::StackIndex s : design.layup.stack_of) summary.elements += uses[s];
+    for (const double d : field.distance) summary.distance = std::max(summary.distance, d);
+    for (const double d : field.doubt) summary.doubt = std::max(summary.doubt, d);
+    out.push_back(summary);
+  }
+  return out;
+}
+
+Json as_json(const Design& design, const std::vector<Summary>& all) {
+  Json out = Json::array();
+  for (const Summary& s : all) {
+    Json one = {{"frame", s.frame->name},
+                {"kind", kind_of(*s.frame)},
+                {"plies", s.plies},
+                {"elements", s.elements},
+                {"fallen_back", s.field->fallen_back.size()}};
+    if (!s.field->distance.empty()) one["largest_distance"] = s.distance;
+    if (!s.field->doubt.empty()) one["largest_doubt"] = s.doubt;
+    if (s.field->fit > 0.0) one["fit"] = s.field->fit;
+    out.push_back(one);
+  }
+  return {{"part", design.part.name}, {"length", design.part.units.unit(Dimension::length)}, {"frames", out}};
+}
+
+/// Directions of 0°, distances and doubts of every frame that plies use.
+std::vector<mesh::Array> arrays_of(const std::vector<Summary>& all) {
+  std::vector<mesh::Array> out;
+  for (const Summary& s : all) {
+    if (s.field->directions.empty()) continue;
+    mesh::Array directions{s.frame->name, false, 3, {}};
+    for (const Vec3& d : s.field->directions) directions.values.insert(directions.values.end(), d.begin(), d.end());
+    out.push_back(std::move(directions));
+    if (!s.field->distance.empty()) out.push_back({s.frame->name + " distance", false, 1, s.field->distance});
+    if (!s.field->doubt.empty()) out.push_back({s.frame->name + " doubt", false, 1, s.field->doubt});
+  }
+  return out;
+}
+
+int run(const Choices& choices) {
+  return guarded(choices.json, [&](Findings& findings) {
+    const Design design = open(choices.part, findings, {}, progress_line());
+    const std::vector<Summary> all = summaries(design);
+    if (!choices.write.empty()) mesh::write(design.surface, choices.write, arrays_of(all));
+    if (choices.json) {
+      fmt::print("{}\n", as_json(design, all).dump(2));
+      return 0;
+    }
+    const std::string length = design.part.units.unit(Dimension::length);
+    fmt::print("{}: {}\n\n", styled(design.part.name, Style::bold, fileno(stdout)), counted(all.size(), "frame"));
+    TableText table({"frame", "kind", "plies", "elements", "fallback", "furthest " + length, "doubt"});
+    for (const Summary& s : all)
+      table.add({s.frame->name, std::string(kind_of(*s.frame)), fmt::format("{}", s.plies),
+                 fmt::format("{}", s.elements), fmt::format("{}", s.field->fallen_back.size()),
+                 s.field->distance.empty() ? "" : number(s.distance, 3),
+                 s.field->doubt.empty() ? "" : fmt::format("{:.3f}", s.doubt)});
+    table.print(stdout);
+    std::vector<Finding> about;
+    for (const Finding& finding : findings.all())
+      if (finding.severity != Severity::note || finding.code.starts_with("frame.")) about.push_back(finding);
+    if (!about.empty()) fmt::print("\n");
+    print_findings(about, stdout);
+    if (!choices.write.empty())
+      fmt::print("\n{}: the surface with every frame's 0°, distance and doubt\n", choices.write);
+    return 0;
+  });
+}
+
+}  // namespace
+
+void add_frames(CLI::App& program, int& exit_code) {
+  auto choices = std::make_shared<Choices>();
+  CLI::App* const command = program.add_subcommand(
+      "frames", "List what 0° is, frame by frame, with distance and doubt; write them to look at");
+  command->add_option("part", choices->part, "The part file")->required();
+  command->add_option("--write", choices->write, "A .vtu file for the directions, distances and doubts");
+  command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
+  command->footer(
+      "Furthest: along the surface to the curves, or through space to the other mesh. Doubt: 0 where directions agree, "
+      "1 "
+      "where they cancel out.\nExample:\n  bordado frames rudder.toml --write frames.vtu");
+  command->callback([choices, &exit_code] { exit_code = run(*choices); });
+}
+
+}  // namespace bordado::cli
