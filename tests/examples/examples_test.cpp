@@ -71,6 +71,69 @@ TEST_CASE("the skiff is symmetric: so are its mass and its answer") {
     if (keel_ids.count(row.id)) CHECK(std::abs(row.value.y()) < 0.05 * largest);
 }
 
+TEST_CASE("the rudder blade and the tube spar: the commands of their walks work as written there") {
+  for (const std::string name : {"rudder", "spar"}) {
+    const std::string folder = test::source("examples/" + name);
+    const test::Folder scratch;
+    for (const auto& entry : fs::directory_iterator(folder))
+      fs::copy(entry.path(), scratch / entry.path().filename().string());
+    fs::create_directory(scratch / "out");
+    std::set<std::string> verbs;
+    for (const std::string& command : matches(read_file(folder + "/README.md"), "\n    (bordado [^\n#]*)")) {
+      const test::Run run = test::run(
+          fmt::format("PATH='{}':$PATH {}", fs::path(test::program()).parent_path().string(), command), scratch.path());
+      INFO(command << "\n" << run.out << run.err);
+      CHECK(run.status == 0);
+      verbs.insert(command.substr(8, command.find(' ', 8) - 8));
+    }
+    CHECK(verbs.size() >= 5);
+  }
+}
+
+TEST_CASE("the rudder blade: bands round the nose, polygons through one skin or both, fibres along the leading edge") {
+  Findings findings;
+  const Design d = open(test::source("examples/rudder/rudder.toml"), findings);
+  CHECK(findings.count(Severity::warning) == 0);
+  const auto& zones = d.layup.zones;
+  const auto id = [&](std::string_view name) { return *zones.find(name); };
+  const auto exact = [&](std::string_view name) { return zones.exact_areas[id(name)]; };
+  // Both skins alike, to what their meshes differ.
+  double port = 0.0, starboard = 0.0;
+  for (const mesh::ElementIndex e : zones.elements(id("nose")))
+    (zones.contains(id("port"), e) ? port : starboard) += d.geometry.areas[e];
+  CHECK(port == doctest::Approx(starboard).epsilon(0.01));
+  // A band of 30 mm on each side of an edge 905 mm long; the head and tip cut it off askew.
+  CHECK(exact("nose") == doctest::Approx(2 * 30 * 905).epsilon(0.01));
+  CHECK(exact("tail") == doctest::Approx(2 * 18 * 901).epsilon(0.01));
+  // The polygon's area seen from the side, twice; the skins lie nearly flat to that view.
+  CHECK(exact("stock-field") == doctest::Approx(2 * 0.5 * (85 + 55) * 300 + 55 * 40).epsilon(0.02));
+  for (const mesh::ElementIndex e : zones.elements(id("patch"))) CHECK(zones.contains(id("port"), e));
+  // Along the leading edge the frame is its tangent.
+  const mesh::Group* const edge = d.surface.group("leading-edge", 1);
+  const mesh::NodeTable at_nodes = mesh::elements_at_nodes(d.surface);
+  const std::uint32_t span = d.layup.plies[0].frame;
+  for (const mesh::Edge& e : edge->edges)
+    for (const mesh::ElementIndex element : at_nodes.of(e.first)) {
+      const Vec3 tangent = (d.surface.points[e.second] - d.surface.points[e.first]).normalized();
+      CHECK(std::abs(tangent.dot(d.layup.frames[span].directions[element])) > std::cos(3 * std::numbers::pi / 180));
+    }
+}
+
+TEST_CASE("the tube spar: axial and hoop are square to each other, patches are discs when rolled out") {
+  Findings findings;
+  const Design d = open(test::source("examples/spar/spar.toml"), findings);
+  CHECK(findings.all().empty());
+  const auto& frames = d.layup.frames;
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+    if (!frames[1].directions.empty()) CHECK(std::abs(frames[0].directions[e].dot(frames[1].directions[e])) < 1e-3);
+    CHECK(frames[0].directions[e].z() > 0.99);
+  }
+  const auto exact = [&](std::string_view name) { return d.layup.zones.exact_areas[*d.layup.zones.find(name)]; };
+  // Elements are 10 mm wide, and twenty flats go round the tube.
+  CHECK(exact("spreader") == doctest::Approx(std::numbers::pi * 45 * 45).epsilon(0.02));
+  CHECK(exact("foot-sleeve") == doctest::Approx(2 * std::numbers::pi * 32 * 160).epsilon(0.005));
+}
+
 TEST_CASE("the panel of the README: its commands work as written there") {
   const std::string readme = read_file(test::source("README.md"));
   CHECK(has(readme, read_file(test::source("examples/panel/panel.toml"))));  // the part file is shown whole
@@ -117,7 +180,8 @@ TEST_CASE("somebody else's program finds the installed package, and is the one t
 }
 
 TEST_CASE("every code of a finding is in docs/findings.md, and none that is not used") {
-  const std::string rooms = "(?:base|file|mesh|material|laminate|part|zone|frame|layup|section|deck|result|at|solve)";
+  const std::string rooms =
+      "(?:base|file|mesh|repair|curve|material|laminate|part|zone|frame|layup|section|deck|result|at|solve)";
   std::set<std::string> used = matches(sources({"src", "cli"}), "\"(" + rooms + "\\.[a-z0-9]+(?:-[a-z0-9]+)*)\"");
   used.insert({"part.material-unknown", "part.frame-unknown"});  // put together from the kind of name
   std::set<std::string> told =
@@ -129,7 +193,8 @@ TEST_CASE("every code of a finding is in docs/findings.md, and none that is not 
 TEST_CASE("every key of a part file is in docs/part-file.md") {
   const std::set<std::string> keys =
       matches(read_file(test::source("src/part/read.cpp")) + read_file(test::source("src/part/kinds.cpp")),
-              "(?:(?:\\.|->)(?:text|number|positive|vector|texts|table|array|node|choice|inner)\\(|direction\\(\\*?[a-"
+              "(?:(?:\\.|->)(?:text|number|positive|vector|texts|table|array|node|choice|inner|vectors|whole|spot)\\(|"
+              "direction\\(\\*?[a-"
               "z]+, )\"([A-Za-z0-9-]+)\"");
   CHECK(keys.size() > 25);
   const std::string reference = read_file(test::source("docs/part-file.md"));
@@ -139,9 +204,9 @@ TEST_CASE("every key of a part file is in docs/part-file.md") {
 
 TEST_CASE("links of the documents lead somewhere, and every picture is linked from the README") {
   std::set<std::string> linked;
-  for (const char* page :
-       {"README.md", "docs/guide.md", "docs/part-file.md", "docs/theory.md", "docs/findings.md", "docs/calculix.md",
-        "docs/house.md", "examples/skiff/README.md", "examples/panel/README.md"}) {
+  for (const char* page : {"README.md", "docs/guide.md", "docs/part-file.md", "docs/theory.md", "docs/findings.md",
+                           "docs/calculix.md", "docs/house.md", "examples/skiff/README.md", "examples/panel/README.md",
+                           "examples/rudder/README.md", "examples/spar/README.md"}) {
     const fs::path folder = fs::path(test::source(page)).parent_path();
     for (const std::string& link : matches(read_file(test::source(page)), "\\]\\(([^)#:]+)[^)]*\\)")) {
       CHECK_MESSAGE(fs::exists(folder / link), page << ": " << link);
