@@ -7,13 +7,10 @@
 //   bytes each) once writing    deck writers                     floor: writing the same finished bytes to the same
 //   disk, flushed the same way
 // Memory is the peak resident size of each step above what was resident before it.
-#include <bordado/bordado.hpp>
+#include "measure.hpp"
 
 #include <fmt/format.h>
 
-#include <malloc.h>
-#include <charconv>
-#include <chrono>
 #include <cmath>
 #include <cstring>
 #include <filesystem>
@@ -22,37 +19,7 @@
 namespace {
 
 using namespace bordado;
-
-double seconds(const std::function<void()>& body) {
-  const auto begin = std::chrono::steady_clock::now();
-  body();
-  return std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
-}
-
-/// The fastest of some runs: the others were disturbed.
-double best(int runs, const std::function<void()>& body) {
-  double least = 1e300;
-  for (int i = 0; i < runs; ++i) least = std::min(least, seconds(body));
-  return least;
-}
-
-/// "VmHWM" or "VmRSS" of this process in bytes.
-double memory(std::string_view which) {
-  std::ifstream status("/proc/self/status");
-  std::string line;
-  while (std::getline(status, line))
-    if (line.starts_with(which)) return 1024.0 * std::strtod(line.c_str() + which.size() + 1, nullptr);
-  return 0.0;
-}
-
-/// Peak memory of a step above what was there before.
-double peak(const std::function<void()>& body) {
-  ::malloc_trim(0);  // give back what earlier steps left
-  std::ofstream("/proc/self/clear_refs") << "5";
-  const double before = memory("VmRSS");
-  body();
-  return memory("VmHWM") - before;
-}
+using namespace measure;
 
 void write_mesh(const std::string& path, int n) {
   OutputFile file(path);
@@ -112,19 +79,6 @@ vector = [0, 1, 0]
   return text +
          "]\n[support.s]\npoint = [0, 0, 0]\nhold = \"clamped\"\n[load.l]\non = \"z0\"\npressure = \"1 kPa\"\nface = "
          "\"tool\"\n";
-}
-
-double parse_numbers(std::string_view bytes) {
-  double sum = 0.0;
-  const char *at = bytes.data(), *end = at + bytes.size();
-  while (at != end) {
-    double value = 0.0;
-    const auto [next, error] = std::from_chars(at, end, value);
-    if (error == std::errc{}) sum += value;
-    at = next == at ? at + 1 : next;
-    while (at != end && *at <= ' ') ++at;
-  }
-  return sum;
 }
 
 void row(std::string_view step, double time, double floor, double aim, double bytes, double elements) {

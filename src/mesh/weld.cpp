@@ -3,10 +3,12 @@
 #include "builder.hpp"
 
 #include <fmt/format.h>
+#include <tbb/parallel_sort.h>
 
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <tuple>
 
 namespace bordado::mesh {
 
@@ -51,7 +53,7 @@ std::vector<std::array<std::uint32_t, 2>> near_pairs(std::span<const Vec3> point
     const Vec3& p = points[i];
     if (p.allFinite()) slots.push_back({key(cell_at(p.x(), 0), cell_at(p.y(), 1), cell_at(p.z(), 2)), p.x(), i});
   }
-  std::sort(slots.begin(), slots.end());
+  tbb::parallel_sort(slots.begin(), slots.end());
   for (std::uint32_t i = 0; i < points.size(); ++i) {
     const Vec3& p = points[i];
     if (!p.allFinite()) continue;
@@ -76,10 +78,30 @@ std::vector<std::array<std::uint32_t, 2>> near_pairs(std::span<const Vec3> point
 }
 
 std::vector<std::uint32_t> weld(std::span<const Vec3> points, double tolerance) {
+  // Equal points first: each facet of an STL file brings its own, so they are the most.
+  std::vector<std::uint32_t> order(points.size()), first(points.size());
+  std::iota(order.begin(), order.end(), 0u);
+  const auto key = [&](std::uint32_t i) { return std::tuple(points[i].x(), points[i].y(), points[i].z(), i); };
+  tbb::parallel_sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
+    // Points that are not finite would break the order: they stand at the end by themselves.
+    const bool good_a = points[a].allFinite(), good_b = points[b].allFinite();
+    if (!good_a || !good_b) return good_a != good_b ? good_a : a < b;
+    return key(a) < key(b);
+  });
+  std::vector<Vec3> distinct;
+  std::vector<std::uint32_t> leader;
+  for (std::size_t k = 0; k < order.size(); ++k) {
+    const bool same = k > 0 && points[order[k]] == points[order[k - 1]];
+    if (!same) {
+      distinct.push_back(points[order[k]]);
+      leader.push_back(order[k]);  // the smallest index of its points
+    }
+    first[order[k]] = leader.back();
+  }
   Sets sets(points.size());
-  for (const auto& [a, b] : near_pairs(points, tolerance)) sets.join(a, b);
+  for (const auto& [a, b] : near_pairs(distinct, tolerance)) sets.join(leader[a], leader[b]);
   std::vector<std::uint32_t> out(points.size());
-  for (std::uint32_t i = 0; i < out.size(); ++i) out[i] = sets.root(i);
+  for (std::uint32_t i = 0; i < out.size(); ++i) out[i] = sets.root(first[i]);
   return out;
 }
 
