@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <filesystem>
 #include <memory>
 
 namespace bordado::cli {
@@ -20,6 +21,34 @@ std::string_view kind_of(const part::Frame& frame) {
                                         "along curves", "guide", "blend", "mapped"};
   return names[frame.kind.index()];
 }
+
+/// What a frame goes by, in a few words.
+struct Source {
+  std::string operator()(const part::ProjectedVector& kind) const { return point_text(kind.vector); }
+  std::string operator()(const part::Cylindrical& kind) const {
+    constexpr std::string_view takes[] = {"along", "round", "away from"};
+    return fmt::format("{} {} through {}", takes[static_cast<int>(kind.take)], point_text(kind.along),
+                       point_text(kind.through));
+  }
+  std::string operator()(const part::Spherical& kind) const { return "round " + point_text(kind.centre); }
+  std::string operator()(const part::AsMeshedSide&) const { return "side 1-2"; }
+  std::string operator()(const part::AxisSystem& kind) const { return fmt::format("its {}", "xyz"[kind.take]); }
+  std::string operator()(const part::AlongCurves& kind) const {
+    std::vector<std::string> names;
+    for (const auto& name : kind.curves) names.push_back(name.value);
+    return listed(names);
+  }
+  std::string operator()(const part::GuideSurface& kind) const {
+    return fmt::format("{} of {}", kind.edge, std::filesystem::path(kind.file.value).filename().string());
+  }
+  std::string operator()(const part::Blend& kind) const {
+    return fmt::format("{} to {}, over {:g}", kind.from.value, kind.to.value, kind.over);
+  }
+  std::string operator()(const part::Mapped& kind) const {
+    const std::string file = std::filesystem::path(kind.file.value).filename().string();
+    return kind.field.empty() ? file : fmt::format("{} of {}", kind.field, file);
+  }
+};
 
 struct Summary {
   const part::Frame* frame;
@@ -86,11 +115,11 @@ int run(const Choices& choices) {
     }
     const std::string length = design.part.units.unit(Dimension::length);
     fmt::print("{}: {}\n\n", styled(design.part.name, Style::bold, fileno(stdout)), counted(all.size(), "frame"));
-    TableText table({"frame", "kind", "plies", "elements", "fallback", "furthest " + length, "doubt"});
+    TableText table({"frame", "kind", "by", "plies", "elements", "fallback", "furthest " + length, "doubt"});
     for (const Summary& s : all)
-      table.add({s.frame->name, std::string(kind_of(*s.frame)), fmt::format("{}", s.plies),
-                 fmt::format("{}", s.elements), fmt::format("{}", s.field->fallen_back.size()),
-                 s.field->distance.empty() ? "" : number(s.distance, 3),
+      table.add({s.frame->name, std::string(kind_of(*s.frame)), std::visit(Source{}, s.frame->kind),
+                 fmt::format("{}", s.plies), fmt::format("{}", s.elements),
+                 fmt::format("{}", s.field->fallen_back.size()), s.field->distance.empty() ? "" : number(s.distance, 3),
                  s.field->doubt.empty() ? "" : fmt::format("{:.3f}", s.doubt)});
     table.print(stdout);
     std::vector<Finding> about;

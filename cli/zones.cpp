@@ -83,7 +83,7 @@ void print(const Design& design, const layup::Mass& mass) {
     zone_mass.push_back(mass.zone_masses[z] * units.to_si(Dimension::mass));
   }
   const auto areas = column(zone_area), exact = column(zone_exact), masses = column(zone_mass);
-  TableText table({"zone", "elements", "area m^2", "as declared", "mass kg"});
+  TableText table({"zone", "elements", "area m^2", "as declared m^2", "mass kg"});
   for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z)
     table.add(
         {design.layup.zones.names[z], fmt::format("{}", design.layup.zones.counts[z]), areas[z], exact[z], masses[z]});
