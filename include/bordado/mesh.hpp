@@ -144,7 +144,6 @@ NodeTable elements_at_nodes(const Surface& surface);
 /// Finds the nearest place on a surface. Refers to the surface, which must outlive it.
 class Locator {
  public:
-  /// \param of the surface; elements may be given to look at these only.
   explicit Locator(const Surface& of);
   ~Locator();
   Locator(Locator&&) noexcept;

@@ -164,7 +164,7 @@ class Multigrid {
   Eigen::SimplicialLDLT<Eigen::SparseMatrix<Complex>> factor_;
 };
 
-/// Sums of products in blocks, so that they are the same whatever the number of threads.
+/// On one core, so that it is the same whatever the number of threads.
 double dot(const Vector& a, const Vector& b) { return a.dot(b).real(); }
 
 Vector solve(const Matrix& a, Matrix ties, const Vector& b) {

@@ -297,6 +297,8 @@ void take_direction(const Tensor& tensor, const Vec3& vector, const Vec3& normal
 
 Transfer transfer(const part::Mapped& kind, const part::Frame& frame, const Surroundings& around, Findings& findings) {
   const bool table = kind.field.empty();
+  if (table && kind.file.value.ends_with(".vtu"))
+    fail(frame, kind.file, "is a VTU file, and no field of it is named", "add field = \"...\"");
   Samples samples = table ? from_csv(kind) : from_vtu(kind, frame, findings);
   const auto [motion, left] = std::visit(Placer{samples, around}, kind.position);
   for (Vec3& p : samples.points) p = motion * p;
