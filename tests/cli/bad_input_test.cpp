@@ -106,10 +106,11 @@ TEST_CASE("an element in no ply") {
 
 TEST_CASE("a reference vector normal to the surface") {
   const std::string text = told(replaced(part_text(), "vector = [1, 0, 0]", "vector = [0, 0.05, 1]"), plate);
-  CHECK(text.find("error: frame 'x': its direction lies within 5° of the normal on 16 elements that plies need it on, so "
-                  "0° has no meaning there: elements 18, 19, 20, 21, 22 and 11 more "
-                  "[frame.near-normal]\n    at p.toml:28:1\n    give the frame a fallback = [x, y, z], or use another "
-                  "frame there\n") != std::string::npos);
+  CHECK(
+      text.find("error: frame 'x': its direction lies within 5° of the normal on 16 elements that plies need it on, so "
+                "0° has no meaning there: elements 18, 19, 20, 21, 22 and 11 more "
+                "[frame.near-normal]\n    at p.toml:28:1\n    give the frame a fallback = [x, y, z], or use another "
+                "frame there\n") != std::string::npos);
 }
 
 TEST_CASE("a mesh with a coordinate that is not a number") {

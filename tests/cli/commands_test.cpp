@@ -26,11 +26,12 @@ bool has(const std::string& text, const std::string& part) { return text.find(pa
 TEST_CASE("help tells every command with an example, and its own options") {
   const test::Run help = run("--help");
   CHECK(help.status == 0);
-  for (const char* command : {"check", "zones", "at", "deck", "solve"}) {
+  for (const char* command : {"check", "zones", "frames", "at", "deck", "solve"}) {
     CHECK(has(help.out, fmt::format("  {}", command)));
     const test::Run own = run(fmt::format("{} --help", command));
     CHECK(own.status == 0);
-    CHECK(has(own.out, fmt::format("bordado {} skiff.toml", command)));  // the example
+    CHECK(has(own.out, fmt::format("bordado {} {}.toml", command,
+                                   command == std::string("frames") ? "rudder" : "skiff")));  // the example
     CHECK(has(own.out, "--json"));
   }
   CHECK(run("--version").out == fmt::format("bordado {}\n", version()));
