@@ -120,22 +120,28 @@ double covered(const Triangle& triangle, const Level& level, double slack, int d
 double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Level& level) {
   const auto corners = surface.corners_of(element);
   const std::size_t count = corners.size();
-  std::array<Place, 4> at;
+  // Most elements lie far inside or far outside: one look at their middle tells.
   Place middle{element, Vec3::Zero(), {}};
   double size = 0.0, reach = 0.0;
   for (std::size_t k = 0; k < count; ++k) {
-    at[k] = {element, surface.points[corners[k]], {}};
-    at[k].corners[k] = 1.0;
-    middle.point += at[k].point / static_cast<double>(count);
+    const Vec3& corner = surface.points[corners[k]];
+    middle.point += corner / static_cast<double>(count);
     middle.corners[k] = 1.0 / static_cast<double>(count);
-    size = std::max(size, at[k].point.cwiseAbs().maxCoeff());
+    size = std::max(size, corner.cwiseAbs().maxCoeff());
   }
+  for (std::size_t k = 0; k < count; ++k)
+    reach = std::max(reach, (surface.points[corners[k]] - middle.point).squaredNorm());
+  reach = std::sqrt(reach);
   // What lies on the border of a shape is inside, rounding or not.
-  for (std::size_t k = 0; k < count; ++k) reach = std::max(reach, (at[k].point - middle.point).norm());
   const double slack = 1e-12 * size + 1e-9 * reach;
   const double at_middle = level(middle);
   if (!(at_middle < reach + slack)) return 0.0;
   if (at_middle <= -reach) return 1.0;
+  std::array<Place, 4> at;
+  for (std::size_t k = 0; k < count; ++k) {
+    at[k] = {element, surface.points[corners[k]], {}};
+    at[k].corners[k] = 1.0;
+  }
   if (count == 3) return covered({{at[0], at[1], at[2]}}, level, slack, 0);
   double part = 0.0, whole = 0.0;
   for (std::size_t k = 0; k < 4; ++k) {

@@ -46,11 +46,18 @@ class Resolver {
     sets_.element_areas.assign(sets_.names.size(), 0.0);
     sets_.exact_areas.assign(sets_.names.size(), 0.0);
     levels_.resize(sets_.names.size());
+    measured_.assign(sets_.names.size(), false);
     state_.assign(sets_.names.size(), State::untouched);
 
     for (ZoneId id = 0; id < sets_.names.size(); ++id) ensure(id);
     errors_.throw_if_errors();
-    for (ZoneId id = 0; id < sets_.names.size(); ++id) measure(id);
+    for (ZoneId id = 0; id < sets_.names.size(); ++id) {
+      if (measured_[id]) continue;
+      if (levels_[id])
+        measure(id, [&](mesh::ElementIndex e, bool) { return covered_part(surface_, e, levels_[id]); });
+      else
+        measure(id, [](mesh::ElementIndex, bool inside) { return inside ? 1.0 : 0.0; });
+    }
     for (ZoneId id = 0; id < part_.zones.size(); ++id)
       if (sets_.counts[id + 1] == 0)
         findings_.warning("zone.empty", fmt::format("zone '{}' has no elements", part_.zones[id].name),
@@ -123,11 +130,15 @@ class Resolver {
   /// Every element of whose area the shape covers enough.
   void cover(const part::Zone& zone, ZoneId id, Level level) {
     const double enough = zone.share - 1e-9;
+    std::vector<float> parts(count_);
     mark(id, [&](mesh::ElementIndex e) {
       const double part = covered_part(surface_, e, level);
+      parts[e] = static_cast<float>(part);
       return part > 0.0 && part >= enough;
     });
     levels_[id] = std::move(level);
+    measure(id, [&](mesh::ElementIndex e, bool) { return double{parts[e]}; });
+    measured_[id] = true;
   }
 
   void fill(const part::Box& kind, const part::Zone& zone, ZoneId id) { cover(zone, id, level_of(kind)); }
@@ -364,8 +375,9 @@ class Resolver {
     return out;
   }
 
-  /// Areas of a zone: of its elements, and of its shape.
-  void measure(ZoneId id) {
+  /// Areas of a zone: of its elements, and of its shape, by the part of each element that it covers.
+  template <class Part>
+  void measure(ZoneId id, Part part_of) {
     constexpr std::size_t block = 8192;
     std::vector<std::array<double, 2>> sums((count_ + block - 1) / block, {0.0, 0.0});
     parallel_blocks(
@@ -374,9 +386,10 @@ class Resolver {
           auto& [elements, exact] = sums[begin / block];
           for (std::size_t e = begin; e < end; ++e) {
             const auto element = static_cast<mesh::ElementIndex>(e);
-            const double area = geometry_.areas[e], inside = sets_.contains(id, element) ? area : 0.0;
-            elements += inside;
-            exact += levels_[id] ? area * covered_part(surface_, element, levels_[id]) : inside;
+            const double area = geometry_.areas[e];
+            const bool inside = sets_.contains(id, element);
+            elements += inside ? area : 0.0;
+            exact += area * part_of(element, inside);
           }
         },
         block);
@@ -429,6 +442,7 @@ class Resolver {
   Findings errors_;
   std::size_t count_;
   std::vector<Level> levels_;  ///< per zone; none where it means whole elements
+  std::vector<bool> measured_;
   double largest_edge_ = 0.0;
   static constexpr double outside = 1e300;
   ZoneSets sets_;
