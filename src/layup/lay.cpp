@@ -126,7 +126,10 @@ class Stacker {
       try {
         layup_.frames[f] = frame::field(part_.frames[f], around, findings_);
       } catch (const Failure& failure) {
-        for (const Finding& finding : failure.findings()) errors_.add(finding);
+        for (const Finding& finding : failure.findings())  // a blend fails for the reason its frames do: once is enough
+          if (std::none_of(errors_.all().begin(), errors_.all().end(),
+                           [&](const Finding& told) { return told.text() == finding.text(); }))
+            errors_.add(finding);
         continue;
       }
       frame::Field& field = layup_.frames[f];

@@ -79,3 +79,16 @@ TEST_CASE("frames lists what 0° goes by and writes directions that are unit vec
   CHECK(has(bordado_in(folder, fmt::format("at '{}' --point 150,10,-800", part)).out,
             "0° of frame 'span': carried over "));
 }
+
+TEST_CASE("a frame's missing file is told once, though another frame is blended from it") {
+  const test::Folder folder;
+  std::string text = read_file(test::source("examples/rudder/rudder.toml"));
+  text.replace(text.find("vector = [0, 0, -1]"), 19, "mapped = { file = \"gone.vtu\", field = \"f\" }");
+  for (const char* const file : {"rudder.msh", "window.csv"})
+    std::filesystem::copy(test::source(std::string("examples/rudder/") + file), folder / file);
+  folder.write("a.toml", text);
+  const test::Run run = bordado_in(folder, "check a.toml");
+  CHECK(run.status == 1);
+  CHECK(has(run.err, "there is no file 'gone.vtu'"));
+  CHECK(has(run.err, "1 error, 0 warnings"));
+}
