@@ -40,6 +40,13 @@ struct Place {
   std::string text() const;
 };
 
+/// A value and where it was written.
+template <class Value>
+struct Declared {
+  Value value{};
+  Place where;
+};
+
 enum class Severity {
   note,     ///< worth knowing; nothing to do
   warning,  ///< the result may not be what was meant
@@ -135,10 +142,24 @@ class Angle {
 Angle same_fibre(Angle angle);
 
 /// What kind of quantity a number is.
-enum class Dimension { none, angle, length, area, mass, time, stress, density, areal_mass, force, line_force };
+enum class Dimension {
+  none,
+  angle,
+  length,
+  area,
+  mass,
+  time,
+  stress,
+  density,
+  areal_mass,
+  force,
+  line_force,
+  temperature,  ///< in degrees Celsius whatever the system; differences of them in kelvin
+  expansion     ///< strain per kelvin whatever the system
+};
 
 /// The consistent unit system of a part: what a bare number means.
-/// Temperatures are not part of it yet; angles are degrees.
+/// Angles are degrees, temperatures degrees Celsius in every system.
 class UnitSystem {
  public:
   /// Millimetre, tonne, second: newton and megapascal.

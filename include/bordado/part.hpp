@@ -11,13 +11,6 @@
 
 namespace bordado::part {
 
-/// A value and where it was written.
-template <class Value>
-struct Declared {
-  Value value{};
-  Place where;
-};
-
 /// A curve, zone or group by name, or a point of the surface.
 struct Spot {
   std::variant<std::string, Vec3> what;

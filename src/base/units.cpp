@@ -43,6 +43,8 @@ Exponents exponents(Dimension dimension) {
   switch (dimension) {
     case Dimension::none:
     case Dimension::angle:
+    case Dimension::temperature:
+    case Dimension::expansion:
       return {0, 0, 0};
     case Dimension::length:
       return {1, 0, 0};
@@ -90,6 +92,10 @@ std::string_view words(Dimension dimension) {
       return "force";
     case Dimension::line_force:
       return "force per length";
+    case Dimension::temperature:
+      return "temperature";
+    case Dimension::expansion:
+      return "strain per temperature";
   }
   return "quantity";
 }
@@ -109,24 +115,31 @@ struct FreeUnit {
 };
 using Unit = std::unique_ptr<ut_unit, FreeUnit>;
 
-/// SI value of one `name`.
-double si_factor(std::string_view name, Dimension dimension) {
+/// The SI value of `value` in the unit `name`; temperatures in degrees Celsius.
+double in_si(double value, std::string_view name, Dimension dimension) {
   ut_system* const system = unit_data_base();
-  const std::string known = name == "deg" ? "degree" : std::string(name);  // the data base lacks the common short form
+  // The data base lacks the common short form of degrees, and one that begins with a slash.
+  const std::string known = name == "deg" ? "degree" : fmt::format("{}{}", name.starts_with('/') ? "1 " : "", name);
   const Unit unit(ut_parse(system, known.c_str(), UT_UTF8));
   if (!unit) throw std::invalid_argument(fmt::format("'{}' is not a unit", name));
   const Exponents e = exponents(dimension);
-  const std::string target = dimension == Dimension::angle  ? std::string("rad")
-                             : dimension == Dimension::none ? std::string("1")
-                                                            : fmt::format("m{}.kg{}.s{}", e.length, e.mass, e.time);
+  const std::string target = dimension == Dimension::angle         ? std::string("rad")
+                             : dimension == Dimension::none        ? std::string("1")
+                             : dimension == Dimension::temperature ? std::string("celsius")
+                             : dimension == Dimension::expansion
+                                 ? std::string("K-1")
+                                 : fmt::format("m{}.kg{}.s{}", e.length, e.mass, e.time);
   const Unit si(ut_parse(system, target.c_str(), UT_UTF8));
   cv_converter* const converter =
       ut_are_convertible(unit.get(), si.get()) ? ut_get_converter(unit.get(), si.get()) : nullptr;
   if (!converter) throw std::invalid_argument(fmt::format("'{}' is not a unit of {}", name, words(dimension)));
-  const double factor = cv_convert_double(converter, 1.0);
+  const double converted = cv_convert_double(converter, value);
   cv_free(converter);
-  return factor;
+  return converted;
 }
+
+/// SI value of one `name`.
+double si_factor(std::string_view name, Dimension dimension) { return in_si(1.0, name, dimension); }
 
 std::string_view trimmed(std::string_view text) {
   const auto first = text.find_first_not_of(" \t");
@@ -225,6 +238,10 @@ std::string UnitSystem::unit(Dimension dimension) const {
       return fmt::format("{} {}/{}^2", mass_name_, length_name_, time_name_);
     case Dimension::line_force:
       return fmt::format("{}/{}^2", mass_name_, time_name_);
+    case Dimension::temperature:
+      return "degC";
+    case Dimension::expansion:
+      return "1/K";
     default:
       return {};
   }
@@ -239,7 +256,7 @@ double UnitSystem::read(std::string_view text, Dimension dimension) const {
     throw std::invalid_argument(fmt::format("'{}' does not begin with a number", text));
   const std::string_view unit = trimmed(digits.substr(static_cast<std::size_t>(end - digits.data())));
   if (unit.empty()) return value;
-  return without_stray_bits(value * si_factor(unit, dimension) / to_si(dimension));
+  return without_stray_bits(in_si(value, unit, dimension) / to_si(dimension));
 }
 
 double metres_in(std::string_view unit) { return si_factor(unit, Dimension::length); }

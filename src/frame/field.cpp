@@ -172,7 +172,7 @@ class Maker {
     return out;
   }
 
-  Field named(const part::Declared<std::string>& name) const {
+  Field named(const Declared<std::string>& name) const {
     const std::vector<part::Frame>& all = around_.part.frames;
     const auto found = std::find_if(all.begin(), all.end(), [&](const part::Frame& f) { return f.name == name.value; });
     if (found == all.end()) {

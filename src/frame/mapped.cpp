@@ -25,7 +25,7 @@ struct Samples {
   std::optional<mesh::Surface> surface;  ///< the points are its nodes
 };
 
-[[noreturn]] void fail(const part::Frame& frame, const part::Declared<std::string>& file, std::string what,
+[[noreturn]] void fail(const part::Frame& frame, const Declared<std::string>& file, std::string what,
                        std::string remedy) {
   throw Failure({Severity::error, "frame.field", fmt::format("frame '{}': '{}' {}", frame.name, file.value, what),
                  file.where, std::move(remedy)});
@@ -34,7 +34,7 @@ struct Samples {
 /// The array of a name, with so many numbers to each.
 const mesh::Array& array_of(const mesh::Sampled& sampled, const std::string& name,
                             std::initializer_list<std::size_t> components, const part::Frame& frame,
-                            const part::Declared<std::string>& file) {
+                            const Declared<std::string>& file) {
   std::vector<std::string> known;
   for (const mesh::Array& array : sampled.arrays) {
     const bool fits = std::find(components.begin(), components.end(), array.components) != components.end();

@@ -18,6 +18,24 @@ std::optional<Vec3> direction(Table& table, std::string_view key) {
   return std::nullopt;
 }
 
+/// A name, or a point as a list of three numbers.
+std::optional<Spot> spot(Table& table, std::string_view key) {
+  const toml::node* const found = table.node(key);
+  if (!found || found->is_string()) {
+    auto name = table.text(key);
+    return name ? std::optional(Spot{std::move(name->value), name->where}) : std::nullopt;
+  }
+  if (found->is_array()) {
+    const auto point = table.vector(key, Dimension::length);
+    return point ? std::optional(Spot{*point, table.place(*found)}) : std::nullopt;
+  }
+  table.error("part.value",
+              fmt::format("{}: '{}' should be the name of a curve or zone, or a point, not {}", table.name(), key,
+                          kind_of(*found)),
+              table.place(*found), fmt::format("write {} = \"NAME\" or {} = [x, y, z]", key, key));
+  return std::nullopt;
+}
+
 // --- zones -----------------------------------------------------------------------------------------------------------
 
 std::optional<ZoneKind> read_group(Table& table) {
@@ -148,7 +166,7 @@ std::optional<ZoneKind> read_polygon(Table& table) {
 std::optional<ZoneKind> read_near(Table& table) {
   auto near = table.inner("near");
   if (!near) return std::nullopt;
-  const auto of = near->spot("of");
+  const auto of = spot(*near, "of");
   const auto within = near->positive("within", Dimension::length);
   near->finish();
   if (!of || !within) return std::nullopt;
@@ -158,7 +176,7 @@ std::optional<ZoneKind> read_near(Table& table) {
 std::optional<ZoneKind> read_rows(Table& table) {
   auto rows = table.inner("rows");
   if (!rows) return std::nullopt;
-  const auto of = rows->spot("of");
+  const auto of = spot(*rows, "of");
   const auto count = rows->whole("count");
   if (count && (*count < 1 || *count > 1'000'000))
     rows->error("part.value", fmt::format("{}: 'count' is {}; it should be 1 or more", rows->name(), *count),
@@ -401,7 +419,7 @@ std::optional<FrameKind> read_blend(Table& table) {
   auto blend = table.inner("blend");
   if (!blend) return std::nullopt;
   auto from = blend->text("from"), to = blend->text("to");
-  const auto start = blend->spot("start");
+  const auto start = spot(*blend, "start");
   const auto over = blend->positive("over", Dimension::length);
   blend->finish();
   if (!from || !to || !start || !over) return std::nullopt;
@@ -510,7 +528,7 @@ void read_turn(Table& table, Frame& frame) {
       frame.turns = field;
     }
   } else {
-    const auto of = turn.spot("of");
+    const auto of = spot(turn, "of");
     const toml::array* const list = turn.array("table");
     TurnByDistance by;
     bool good = of && list && !list->empty();

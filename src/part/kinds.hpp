@@ -2,7 +2,9 @@
 // kinds.cpp and its meaning in its room (src/zone/, src/frame/).
 #pragma once
 
-#include "table.hpp"
+#include <bordado/part.hpp>
+
+#include "../base/toml_table.hpp"
 
 namespace bordado::part {
 

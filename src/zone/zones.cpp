@@ -149,7 +149,7 @@ class Resolver {
   void fill(const part::Polygon& kind, const part::Zone& zone, ZoneId id) {
     if (const auto* const corners = std::get_if<std::vector<Vec3>>(&kind.outline))
       return cover(zone, id, level_of(kind, *corners));
-    const auto& name = std::get<part::Declared<std::string>>(kind.outline);
+    const auto& name = std::get<Declared<std::string>>(kind.outline);
     const NamedCurve* const curve = curves_.find(name.value);
     if (!curve) return of_unknown(name.value, name.where, zone, false);
     if (curve->lines.size() != 1 || curve->lines[0].points.size() < 3) {
@@ -334,7 +334,7 @@ class Resolver {
   // --- made of other zones -------------------------------------------------------------------------------------------
 
   /// Membership of a zone named by another one, or nothing with an error told.
-  std::optional<ZoneId> named(const part::Declared<std::string>& name, const part::Zone& by) {
+  std::optional<ZoneId> named(const Declared<std::string>& name, const part::Zone& by) {
     const auto id = find_or_error(name, fmt::format("zone '{}'", by.name));
     if (!id) return std::nullopt;
     if (state_[*id] == State::open) {
@@ -347,7 +347,7 @@ class Resolver {
     return id;
   }
 
-  std::vector<ZoneId> all_named(const std::vector<part::Declared<std::string>>& names, const part::Zone& by) {
+  std::vector<ZoneId> all_named(const std::vector<Declared<std::string>>& names, const part::Zone& by) {
     std::vector<ZoneId> out;
     for (const auto& name : names)
       if (const auto id = named(name, by)) out.push_back(*id);
@@ -424,7 +424,7 @@ class Resolver {
     };
   }
 
-  std::optional<ZoneId> find_or_error(const part::Declared<std::string>& name, const std::string& who) {
+  std::optional<ZoneId> find_or_error(const Declared<std::string>& name, const std::string& who) {
     if (const auto id = sets_.find(name.value)) return id;
     const auto near = nearest_name(name.value, sets_.names);
     errors_.error("zone.unknown",

@@ -65,6 +65,19 @@ TEST_CASE("units are named as engineers name them, and consistently") {
           doctest::Approx(u.to_si(Dimension::force) / u.to_si(Dimension::area)).epsilon(1e-13));
 }
 
+TEST_CASE("temperatures are Celsius in every system, expansions per kelvin") {
+  for (const UnitSystem& u : {UnitSystem(), UnitSystem::parse("m, kg, s")}) {
+    CHECK(u.read("120 degC", Dimension::temperature) == 120.0);
+    CHECK(u.read("393.15 K", Dimension::temperature) == doctest::Approx(120.0).epsilon(1e-12));
+    CHECK(u.read("248 degF", Dimension::temperature) == doctest::Approx(120.0).epsilon(1e-12));
+    CHECK(u.read("23e-6 /K", Dimension::expansion) == 23e-6);
+    CHECK(u.read("18e-6 /degF", Dimension::expansion) == doctest::Approx(32.4e-6).epsilon(1e-12));
+    CHECK(u.unit(Dimension::temperature) == "degC");
+    CHECK(u.unit(Dimension::expansion) == "1/K");
+  }
+  CHECK(refusal([] { UnitSystem().read("3 mm", Dimension::temperature); }) == "'mm' is not a unit of temperature");
+}
+
 TEST_CASE("angles know their sines exactly at right angles and fibres at half turns") {
   CHECK(Angle::degrees(90).cos() == 0.0);
   CHECK(Angle::degrees(-90).sin() == -1.0);

@@ -193,7 +193,8 @@ TEST_CASE("every code of a finding is in docs/findings.md, and none that is not 
 TEST_CASE("every key of a part file is in docs/part-file.md") {
   const std::set<std::string> keys =
       matches(read_file(test::source("src/part/read.cpp")) + read_file(test::source("src/part/kinds.cpp")),
-              "(?:(?:\\.|->)(?:text|number|positive|vector|texts|table|array|node|choice|inner|vectors|whole|spot)\\(|"
+              "(?:(?:\\.|->)(?:text|number|positive|vector|texts|table|array|node|choice|inner|vectors|whole)\\(|"
+              "spot\\(\\*?[a-z]+, |"
               "direction\\(\\*?[a-"
               "z]+, )\"([A-Za-z0-9-]+)\"");
   CHECK(keys.size() > 25);

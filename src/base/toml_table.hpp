@@ -1,11 +1,14 @@
 // A TOML table that is read key by key, with every trouble kept for later and every unread key an error at the end.
 #pragma once
 
-#include <bordado/part.hpp>
+#include <bordado/base.hpp>
 
 #include <toml++/toml.h>
 
-namespace bordado::part {
+namespace bordado {
+
+/// "text", "a number", ...: what a value is, for messages.
+std::string_view kind_of(const toml::node& node);
 
 class Table {
  public:
@@ -31,8 +34,6 @@ class Table {
   /// A list of lists of three numbers.
   std::optional<std::vector<Vec3>> vectors(std::string_view key, Dimension dimension);
   std::optional<std::int64_t> whole(std::string_view key);
-  /// A name, or a point as a list of three numbers.
-  std::optional<Spot> spot(std::string_view key);
   const toml::table* table(std::string_view key);
   /// The table of a key, to be read in turn.
   std::optional<Table> inner(std::string_view key);
@@ -66,4 +67,4 @@ class Table {
   std::vector<std::string> known_;
 };
 
-}  // namespace bordado::part
+}  // namespace bordado

@@ -1,11 +1,11 @@
-#include "table.hpp"
+#include "toml_table.hpp"
 
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
 
-namespace bordado::part {
+namespace bordado {
 
 Place Table::place(const toml::node& node) const {
   const toml::source_position begin = node.source().begin;
@@ -30,8 +30,6 @@ const toml::node* Table::find(std::string_view key, std::string_view wanted) {
   return found;
 }
 
-namespace {
-
 std::string_view kind_of(const toml::node& node) {
   if (node.is_string()) return "text";
   if (node.is_number()) return "a number";
@@ -40,8 +38,6 @@ std::string_view kind_of(const toml::node& node) {
   if (node.is_table()) return "a table";
   return "a date";
 }
-
-}  // namespace
 
 std::optional<Declared<std::string>> Table::text(std::string_view key) {
   const toml::node* const found = find(key, "\"...\"");
@@ -154,20 +150,6 @@ std::optional<std::int64_t> Table::whole(std::string_view key) {
   return std::nullopt;
 }
 
-std::optional<Spot> Table::spot(std::string_view key) {
-  const toml::node* const found = find(key, "\"...\"");
-  if (!found) return std::nullopt;
-  if (const auto name = found->value_exact<std::string>()) return Spot{*name, place(*found)};
-  if (found->is_array()) {
-    const auto point = read_vector(*found, key, Dimension::length);
-    return point ? std::optional(Spot{*point, place(*found)}) : std::nullopt;
-  }
-  error("part.value",
-        fmt::format("{}: '{}' should be the name of a curve or zone, or a point, not {}", name_, key, kind_of(*found)),
-        place(*found), fmt::format("write {} = \"NAME\" or {} = [x, y, z]", key, key));
-  return std::nullopt;
-}
-
 const toml::table* Table::table(std::string_view key) {
   const toml::node* const found = find(key, "{ ... }");
   if (found && !found->is_table())
@@ -213,4 +195,4 @@ void Table::finish() {
   }
 }
 
-}  // namespace bordado::part
+}  // namespace bordado
