@@ -1,5 +1,5 @@
 // bordado at: the laminate at one place, layer by layer.
-#include "print.hpp"
+#include "laminate_text.hpp"
 
 #include <fmt/format.h>
 
@@ -15,6 +15,8 @@ struct Choices {
   std::vector<double> point;
   bool from_top = false;
   bool json = false;
+  LoadChoices load;
+  WriteChoices write;
 };
 
 mesh::ElementIndex find(const Design& design, const Choices& choices, Findings& findings) {
@@ -76,31 +78,22 @@ std::vector<laminate::Layer> stack_at(const Design& design, mesh::ElementIndex e
   std::vector<laminate::Layer> out;
   for (const LayerText& layer : layers_at(design, e)) {
     const Angle angle = frame::between(design.sections.references[e], layer.direction, design.geometry.normals[e]);
-    const material::Material& material = design.part.materials[layer.laid->material];
-    out.push_back({material.elastic, layer.laid->thickness,
-                   same_fibre(Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9)), material.density});
+    out.push_back(laminate::layer_of(design.part.materials[layer.laid->material], layer.laid->thickness,
+                                     same_fibre(Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9))));
   }
   return out;
 }
 
-Json matrix_json(const Eigen::MatrixXd& matrix) {
-  Json out = Json::array();
-  for (Eigen::Index i = 0; i < matrix.rows(); ++i) {
-    Json row = Json::array();
-    for (Eigen::Index j = 0; j < matrix.cols(); ++j) row.push_back(matrix(i, j));
-    out.push_back(row);
-  }
+std::vector<std::string> ply_names(const Design& design, mesh::ElementIndex e) {
+  std::vector<std::string> out;
+  for (const LayerText& layer : layers_at(design, e)) out.push_back(layer.ply->id);
   return out;
 }
 
-Json constants_json(const laminate::EngineeringConstants& c) {
-  return {{"Ex", c.Ex}, {"Ey", c.Ey}, {"Gxy", c.Gxy}, {"nuxy", c.nuxy}};
-}
-
-Json as_json(const Design& design, mesh::ElementIndex e, bool from_top) {
+Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices) {
   Json layers = Json::array();
   auto list = layers_at(design, e);
-  if (from_top) std::reverse(list.begin(), list.end());
+  if (choices.from_top) std::reverse(list.begin(), list.end());
   for (const LayerText& layer : list)
     layers.push_back({{"ply", layer.ply->id},
                       {"material", layer.ply->material.value},
@@ -112,46 +105,24 @@ Json as_json(const Design& design, mesh::ElementIndex e, bool from_top) {
                       {"z_high", layer.high}});
   const auto stack = stack_at(design, e);
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
-  const laminate::Stiffness k = laminate::stiffness(stack, z0);
   Json frames = Json::object();
   for (const std::uint32_t f : frames_at(design, e)) frames[design.part.frames[f].name] = how(design, f, e);
-  return {{"element", design.surface.element_ids[e]},
-          {"centre", to_json(design.geometry.centres[e])},
-          {"normal", to_json(design.geometry.normals[e])},
-          {"reference", to_json(design.sections.references[e])},
-          {"order", from_top ? "last laid first" : "first laid first"},
-          {"layers", layers},
-          {"frames", frames},
-          {"thickness", h},
-          {"areal_mass", laminate::areal_mass(stack)},
-          {"A", matrix_json(k.A)},
-          {"B", matrix_json(k.B)},
-          {"D", matrix_json(k.D)},
-          {"H", matrix_json(k.H)},
-          {"in_plane", constants_json(laminate::in_plane(k, h, z0 + 0.5 * h))},
-          {"in_plane_constrained", constants_json(laminate::in_plane_constrained(k, h))},
-          {"bending", constants_json(laminate::in_bending(k, h, z0 + 0.5 * h))}};
+  Json out = {{"element", design.surface.element_ids[e]},
+              {"centre", to_json(design.geometry.centres[e])},
+              {"normal", to_json(design.geometry.normals[e])},
+              {"reference", to_json(design.sections.references[e])},
+              {"order", choices.from_top ? "last laid first" : "first laid first"},
+              {"layers", layers},
+              {"frames", frames}};
+  out.update(laminate_json(stack, z0));
+  if (choices.load.any()) out["load"] = states_json(stack, z0, choices.load, ply_names(design, e), choices.from_top);
+  return out;
 }
 
-void print_matrix(std::string_view name, const Eigen::MatrixXd& matrix, const std::string& unit) {
-  const double noise = 1e-12 * matrix.cwiseAbs().maxCoeff();
-  std::vector<double> values;
-  for (Eigen::Index i = 0; i < matrix.rows(); ++i)
-    for (Eigen::Index j = 0; j < matrix.cols(); ++j)
-      values.push_back(std::abs(matrix(i, j)) < noise ? 0.0 : matrix(i, j));
-  const auto texts = column(values, 5);
-  for (Eigen::Index i = 0; i < matrix.rows(); ++i) {
-    std::string row;
-    for (Eigen::Index j = 0; j < matrix.cols(); ++j)
-      row += fmt::format("{:>13}", texts[static_cast<std::size_t>(i * matrix.cols() + j)]);
-    fmt::print("  {:<3}{}   {}\n", i == 0 ? name : "", row, i == 0 ? unit : "");
-  }
-}
-
-void print(const Design& design, mesh::ElementIndex e, bool from_top) {
+void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
+  const bool from_top = choices.from_top;
   const UnitSystem& units = design.part.units;
-  const std::string length = units.unit(Dimension::length), stress = units.unit(Dimension::stress),
-                    force = units.unit(Dimension::force);
+  const std::string length = units.unit(Dimension::length);
   const auto stack = stack_at(design, e);
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   const std::vector<std::string> zones = [&] {
@@ -188,35 +159,27 @@ void print(const Design& design, mesh::ElementIndex e, bool from_top) {
   fmt::print("\n");
   for (const std::uint32_t f : frames_at(design, e))
     fmt::print("0° of frame '{}': {}\n", design.part.frames[f].name, how(design, f, e));
-  const laminate::Stiffness k = laminate::stiffness(stack, z0);
-  fmt::print("\nstiffness about the mesh surface, 0° = frame '{}' = {}:\n",
-             list.empty() ? "" : layers_at(design, e).front().ply->frame.value,
-             point_text(design.sections.references[e]));
-  print_matrix("A", k.A, fmt::format("{}/{}", force, length));
-  print_matrix("B", k.B, force);
-  print_matrix("D", k.D, fmt::format("{} {}", force, length));
-  print_matrix("H", k.H, fmt::format("{}/{}  (transverse shear xz, yz)", force, length));
-  fmt::print("\n");
-  TableText constants({"engineering constants", "Ex " + stress, "Ey " + stress, "Gxy " + stress, "nuxy"});
-  const auto add = [&](std::string_view name, const laminate::EngineeringConstants& c) {
-    constants.add({std::string(name), number(c.Ex), number(c.Ey), number(c.Gxy), number(c.nuxy, 3)});
-  };
-  add("in plane, free to bend", laminate::in_plane(k, h, z0 + 0.5 * h));
-  add("in plane, bending held", laminate::in_plane_constrained(k, h));
-  add("in bending", laminate::in_bending(k, h, z0 + 0.5 * h));
-  constants.print(stdout);
+  print_laminate(units, stack, z0,
+                 fmt::format("0° = frame '{}' = {}", list.empty() ? "" : layers_at(design, e).front().ply->frame.value,
+                             point_text(design.sections.references[e])));
+  if (choices.load.any()) print_states(units, stack, z0, choices.load, ply_names(design, e), from_top);
 }
 
 int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
-    const Design design = open(choices.part, findings, {}, progress_line());
+    const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::size_t opened = findings.all().size();
     const mesh::ElementIndex e = find(design, choices, findings);
     print_findings(worth_saying(findings, opened), stderr);
     if (choices.json)
-      fmt::print("{}\n", as_json(design, e, choices.from_top).dump(2));
+      fmt::print("{}\n", as_json(design, e, choices).dump(2));
     else
-      print(design, e, choices.from_top);
+      print(design, e, choices);
+    const auto stack = stack_at(design, e);
+    write_equivalent(
+        design.part.units, stack, choices.write,
+        fmt::format("{} at element {} of part {}", layup::code(design.part, design.layup, design.layup.stack_of[e]),
+                    design.surface.element_ids[e], design.part.name));
     return 0;
   });
 }
@@ -235,9 +198,12 @@ void add_at(CLI::App& program, int& exit_code) {
       ->expected(3);
   command->add_flag("--from-top", choices->from_top,
                     "List the last laid ply first, as drawings that read from the top");
+  add_load_options(*command, choices->load);
+  add_write_options(*command, choices->write);
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(
-      "Examples:\n  bordado at skiff.toml --element 1200\n  bordado at skiff.toml --point 2600,0,40 --from-top");
+      "Examples:\n  bordado at skiff.toml --element 1200\n  bordado at skiff.toml --point 2600,0,40 --from-top\n  "
+      "bordado at skiff.toml --element 1200 --force 50,0,0 --warmed -60");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }
 

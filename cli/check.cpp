@@ -88,7 +88,7 @@ void print(const Design& design) {
 
 int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
-    const Design design = open(choices.part, findings, {}, progress_line());
+    const Design design = open_part(choices.part, findings, {}, progress_line());
     if (choices.json) {
       Json out = summary(design);
       out["findings"] = to_json(findings.all());

@@ -23,8 +23,8 @@ struct Choices {
 
 int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
-    const Design design =
-        open(choices.part, findings, {.angle_tolerance = Angle::degrees(choices.angle_tolerance)}, progress_line());
+    const Design design = open_part(choices.part, findings,
+                                    {.angle_tolerance = Angle::degrees(choices.angle_tolerance)}, progress_line());
     const deck::WriteOptions options{.orientation_tolerance = Angle::degrees(choices.orientation_tolerance),
                                      .laminate_only = choices.laminate_only,
                                      .ply_results = !choices.no_ply_results};

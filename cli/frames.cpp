@@ -106,7 +106,7 @@ std::vector<mesh::Array> arrays_of(const std::vector<Summary>& all) {
 
 int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
-    const Design design = open(choices.part, findings, {}, progress_line());
+    const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::vector<Summary> all = summaries(design);
     if (!choices.write.empty()) mesh::write(design.surface, choices.write, arrays_of(all));
     if (choices.json) {

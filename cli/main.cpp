@@ -17,6 +17,8 @@ int main(int argc, char** argv) {
   bordado::cli::add_zones(program, exit_code);
   bordado::cli::add_frames(program, exit_code);
   bordado::cli::add_at(program, exit_code);
+  bordado::cli::add_laminate(program, exit_code);
+  bordado::cli::add_material(program, exit_code);
   bordado::cli::add_deck(program, exit_code);
   bordado::cli::add_solve(program, exit_code);
   try {

@@ -282,4 +282,54 @@ int guarded(bool json, const std::function<int(Findings&)>& body) {
   }
 }
 
+std::vector<std::string> user_libraries() {
+  std::vector<std::string> out;
+  const char* const set = std::getenv("BORDADO_MATERIALS");
+  for (std::string_view rest = set ? set : ""; !rest.empty();) {
+    const auto colon = std::min(rest.find(':'), rest.size());
+    if (colon > 0) out.emplace_back(rest.substr(0, colon));
+    rest.remove_prefix(std::min(colon + 1, rest.size()));
+  }
+  return out;
+}
+
+material::Library open_library(const UnitSystem& units, std::span<const std::string> files, Findings& findings) {
+  material::Library library(units);
+  for (const std::string& file : files) library.add_file(file, findings);
+  for (const std::string& file : user_libraries()) library.add_file(file, findings);
+  library.add_shipped();
+  return library;
+}
+
+material::Material material_named(const material::Library& library, const std::string& name) {
+  Findings errors;
+  const auto found = library.find(name, errors);
+  errors.throw_if_errors();
+  if (found) return *found;
+  const std::vector<std::string> names = library.names();
+  const auto near = nearest_name(name, names);
+  throw Failure({Severity::error,
+                 "material.unknown",
+                 fmt::format("there is no material '{}'", name),
+                 {},
+                 near ? fmt::format("did you mean '{}'?", *near) : "see bordado material list"});
+}
+
+UnitSystem units_named(const std::string& text) {
+  try {
+    return UnitSystem::parse(text);
+  } catch (const std::invalid_argument& trouble) {
+    throw Failure({Severity::error,
+                   "part.units",
+                   fmt::format("units: {}", trouble.what()),
+                   {},
+                   "name a length, a mass and a time unit, as \"mm, t, s\""});
+  }
+}
+
+Design open_part(const std::string& part_file, Findings& findings, const section::Options& options,
+                 const Progress& progress) {
+  return open(part::read(part_file, findings, {.libraries = user_libraries()}), findings, options, progress);
+}
+
 }  // namespace bordado::cli

@@ -21,6 +21,20 @@ void add_deck(CLI::App& program, int& exit_code);
 void add_solve(CLI::App& program, int& exit_code);
 void add_frames(CLI::App& program, int& exit_code);
 void add_surface(CLI::App& program, int& exit_code);
+void add_material(CLI::App& program, int& exit_code);
+void add_laminate(CLI::App& program, int& exit_code);
+
+/// Files of materials that the user has set up: BORDADO_MATERIALS, parted by colons.
+std::vector<std::string> user_libraries();
+/// Those given, then the user's, then the shipped ones.
+material::Library open_library(const UnitSystem& units, std::span<const std::string> files, Findings& findings);
+/// \throws Failure "material.unknown" with the nearest name.
+material::Material material_named(const material::Library& library, const std::string& name);
+/// \throws Failure "part.units".
+UnitSystem units_named(const std::string& text);
+/// A part with the user's libraries.
+Design open_part(const std::string& part_file, Findings& findings, const section::Options& options = {},
+                 const Progress& progress = {});
 
 /// Ways to write text on a terminal; plain in a pipe, with NO_COLOR set, or with TERM=dumb.
 enum class Style { plain, bold, dim, error, warning, note };

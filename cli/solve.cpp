@@ -35,7 +35,7 @@ void remove_old(const std::filesystem::path& stem) {
 
 int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
-    const Design design = open(choices.part, findings, {}, progress_line());
+    const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::size_t opened = findings.all().size();
     const std::string job = std::filesystem::path(choices.part).stem().string();
     const std::filesystem::path stem = std::filesystem::path(choices.folder) / job;

@@ -187,6 +187,9 @@ class UnitSystem {
   std::string length_name_, mass_name_, time_name_, name_;
 };
 
+/// A conversion of units leaves a stray last bit (0.25 mm would not equal a bare 0.25): the value to 15 digits.
+double without_stray_bits(double value);
+
 /// Metres in one `unit` ("mm", "inch").
 /// \throws std::invalid_argument when it is not a length unit.
 double metres_in(std::string_view unit);
@@ -210,6 +213,9 @@ using Progress = std::function<void(std::string_view activity, double fraction)>
 /// The bytes of a file.
 /// \throws Failure "file.missing" or "file.unreadable".
 std::string read_file(const std::string& path);
+
+/// What happens to a file that is there already.
+enum class Existing { replaced, added_to };
 
 /// A file that is written whole or not at all: bytes go to a temporary name beside it, commit() puts it in place.
 /// Without commit() the temporary is removed and an earlier file of that name is untouched.

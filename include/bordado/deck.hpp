@@ -76,6 +76,18 @@ struct Format {
 std::span<const Format> formats();
 const Format* find_format(std::string_view name);
 
+/// One material as a solver's, below a comment that says what it is made of: for CalculiX nine constants (or all 21),
+/// expansion and density under its name; for bulk data a shell material with number `id` and a solid one, MAT9, with
+/// the next. \param format "calculix" or "bulk-data". \param remarks more lines of the comment.
+/// \throws Failure "deck.format-unknown".
+std::string material_text(const material::Material& material, const UnitSystem& units, std::string_view format,
+                          std::int64_t id, std::span<const std::string> remarks = {});
+
+/// Writes material_text() to a file, or adds it to one.
+/// \throws Failure "deck.material-taken" where the file has that name or number already; "file.*"; as material_text().
+void write_material(const std::string& path, const material::Material& material, const UnitSystem& units,
+                    std::string_view format, std::int64_t id, std::span<const std::string> remarks, Existing existing);
+
 /// The transverse shear moduli that faces get where a solver adds up G t over the layers and so makes a soft core too
 /// stiff: with them the sum is the energy-consistent H of laminate::transverse_shear().
 struct ShearFit {

@@ -19,6 +19,7 @@ namespace bordado::laminate {
 
 using Matrix2 = Eigen::Matrix2d;
 using Matrix3 = Eigen::Matrix3d;
+using Vector2 = Eigen::Vector2d;
 using Vector3 = Eigen::Vector3d;
 
 /// One layer of a stack; layers are listed bottom to top, first laid first.
@@ -27,9 +28,15 @@ struct Layer {
   double thickness = 0.0;  ///< part length unit, positive
   Angle angle;             ///< from the reference towards t = n × r
   double density = 0.0;
+  Vec3 thermal = Vec3::Zero();   ///< strain per kelvin along the ply's 1, 2, 3
+  Vec3 moisture = Vec3::Zero();  ///< strain per mass of water per mass of the dry ply
 };
 
-/// Plane-stress stiffness in ply axes (Jones eq. 2.61): [s1 s2 t12] = Q [e1 e2 g12].
+/// A layer of a material.
+Layer layer_of(const material::Material& material, double thickness, Angle angle);
+
+/// Plane-stress stiffness in ply axes (Jones eq. 2.61): [s1 s2 t12] = Q [e1 e2 g12]. Of an anisotropic material the
+/// couplings between plane and transverse shear are left out: a shell theory of this kind has no place for them.
 Matrix3 plane_stress_stiffness(const material::Elastic& elastic);
 
 /// Q turned by `angle` into the reference axes (Jones eqs. 2.80 to 2.85).
@@ -84,6 +91,58 @@ Stiffness moved(const Stiffness& stiffness, double distance);
 
 double thickness(std::span<const Layer> layers);
 double areal_mass(std::span<const Layer> layers);
+
+// --- loads and layers by hand
+// --------------------------------------------------------------------------------------------
+
+/// What a section carries about the mesh surface.
+struct Resultants {
+  Vector3 N = Vector3::Zero();  ///< force per length
+  Vector3 M = Vector3::Zero();  ///< force
+};
+/// e(z) = strain + z curvature, z from the mesh surface; engineering shear, curvature xy twice the twist.
+struct Deformation {
+  Vector3 strain = Vector3::Zero();
+  Vector3 curvature = Vector3::Zero();
+};
+/// Loads on a piece of laminate without edges.
+struct Load {
+  Vector3 N = Vector3::Zero(), M = Vector3::Zero();  ///< about the mesh surface
+  Vector2 Q = Vector2::Zero();                       ///< transverse shear force per length, xz and yz
+  double temperature = 0.0;                          ///< above the stress-free one, in kelvin
+  double moisture = 0.0;                             ///< mass of water per mass of the dry laminate
+};
+enum class Expands { by_temperature, by_moisture };
+
+/// Resultants that hold the laminate while it would expand, per kelvin or per moisture: the integral of Q alpha (Jones
+/// eqs. 4.82 ff.), with the sign of what pushes outwards.
+Resultants held_expansion(std::span<const Layer> layers, double z0, Expands by);
+/// Strain and curvature of the free laminate, per kelvin or per moisture.
+Deformation free_expansion(std::span<const Layer> layers, double z0, Expands by);
+/// What the laminate does under a load. 	hrows std::invalid_argument as stiffness().
+Deformation deformation(std::span<const Layer> layers, double z0, const Load& load);
+
+/// One place of one layer.
+struct LayerState {
+  std::size_t layer = 0;
+  double z = 0.0;                  ///< from the mesh surface
+  Vector3 strain, stress;          ///< x, y, xy in the reference axes; strain is the whole one, engineering shear
+  Vector3 ply_strain, ply_stress;  ///< 1, 2, 12 in ply axes
+  Vector2 ply_shear;               ///< transverse shear stresses 13, 23 in ply axes, from equilibrium with Q
+};
+/// Bottom, middle and top of each layer, bottom to top: state 3 i + k.
+/// \param load its temperature and moisture are taken off the strains before stresses, its Q gives ply_shear; its N and
+/// M are not used.
+std::vector<LayerState> layer_states(std::span<const Layer> layers, double z0, const Deformation& deformation,
+                                     const Load& load);
+
+/// A laminate as one solid material in the reference axes. C. T. Sun and S. Li, J. Composite Materials 22 (1988) 629.
+struct Equivalent {
+  material::Elastic elastic;  ///< with all 21 constants where it is not orthotropic in the reference axes
+  material::Vector6 thermal = material::Vector6::Zero(), moisture = material::Vector6::Zero();  ///< 11 22 33 23 13 12
+  double density = 0.0;
+};
+Equivalent equivalent(std::span<const Layer> layers);
 
 // --- laminate codes
 // ------------------------------------------------------------------------------------------------------

@@ -268,8 +268,9 @@ struct Part {
   std::optional<double> mesh_weld;  ///< in mesh file units; see mesh::ReadOptions
   mesh::Side side;
   Flush flush = Flush::middle;
-  double offset = 0.0;  ///< the laminate is moved this far along n beyond `flush`
-  std::vector<material::Material> materials;
+  double offset = 0.0;                                ///< the laminate is moved this far along n beyond `flush`
+  std::vector<Declared<std::string>> material_files;  ///< as written: libraries of the project
+  std::vector<material::Material> materials;          ///< declared, then those that plies took from libraries
   std::vector<Frame> frames;
   std::vector<Curve> curves;
   std::vector<Zone> zones;
@@ -281,14 +282,19 @@ struct Part {
   std::string mesh_path() const;
 };
 
+struct ReadOptions {
+  /// Files of materials besides those that the part names, looked into after these: TOML or MatML.
+  std::vector<std::string> libraries = {};
+};
+
 /// Reads and checks the form of a part file (TOML 1.0). All errors are told at once: unknown keys with the nearest
 /// known one, missing keys, values of the wrong kind or unit, names that are not declared, materials that cannot be.
 /// \param findings takes warnings (unlikely values) and notes.
 /// \throws Failure "file.*", "part.*", "material.*", "laminate.code".
-Part read(const std::string& path, Findings& findings);
+Part read(const std::string& path, Findings& findings, const ReadOptions& options = {});
 
 /// As read(), from text in memory; `path` names the place in messages and the folder of the mesh.
-Part read_text(std::string_view text, const std::string& path, Findings& findings);
+Part read_text(std::string_view text, const std::string& path, Findings& findings, const ReadOptions& options = {});
 
 /// "bottom", "middle" or "top".
 std::string_view name_of(Flush flush);

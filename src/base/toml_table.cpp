@@ -30,6 +30,27 @@ const toml::node* Table::find(std::string_view key, std::string_view wanted) {
   return found;
 }
 
+std::string toml_string(std::string_view text) {
+  std::string out = "\"";
+  for (const char c : text) {
+    if (c == '"' || c == '\\') out += '\\';
+    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7f)
+      out += fmt::format("\\u{:04X}", static_cast<unsigned char>(c));
+    else
+      out += c;
+  }
+  return out + '"';
+}
+
+std::string toml_key(std::string_view name) {
+  const bool bare = !name.empty() && std::all_of(name.begin(), name.end(), [](unsigned char c) {
+    return c < 0x80 && (std::isalnum(c) || c == '-' || c == '_');
+  });
+  return bare ? std::string(name) : toml_string(name);
+}
+
+std::string toml_number(double value) { return fmt::format("{}", value); }
+
 std::string_view kind_of(const toml::node& node) {
   if (node.is_string()) return "text";
   if (node.is_number()) return "a number";
@@ -48,7 +69,7 @@ std::optional<Declared<std::string>> Table::text(std::string_view key) {
   return std::nullopt;
 }
 
-std::optional<double> Table::read_number(const toml::node& node, std::string_view key, Dimension dimension) {
+std::optional<double> Table::number_in(const toml::node& node, std::string_view key, Dimension dimension) {
   const std::string unit = units_.unit(dimension);
   if (node.is_number()) {
     const double value = *node.value<double>();
@@ -76,7 +97,7 @@ std::optional<double> Table::read_number(const toml::node& node, std::string_vie
 std::optional<double> Table::number(std::string_view key, Dimension dimension) {
   const std::string unit = units_.unit(dimension);
   const toml::node* const found = find(key, unit.empty() ? std::string("0.3") : fmt::format("\"1.5 {}\"", unit));
-  return found ? read_number(*found, key, dimension) : std::nullopt;
+  return found ? number_in(*found, key, dimension) : std::nullopt;
 }
 
 std::optional<double> Table::positive(std::string_view key, Dimension dimension) {
@@ -105,7 +126,7 @@ std::optional<Vec3> Table::read_vector(const toml::node& node, std::string_view 
   }
   Vec3 out;
   for (std::size_t i = 0; i < 3; ++i) {
-    const auto value = read_number(*list->get(i), key, dimension);
+    const auto value = number_in(*list->get(i), key, dimension);
     if (!value) return std::nullopt;
     out[static_cast<Eigen::Index>(i)] = *value;
   }
@@ -180,6 +201,10 @@ std::optional<std::size_t> Table::choice(std::string_view key, std::span<const s
   error("part.value", fmt::format("{}: '{}' is '{}'; it can be {}", name_, key, given->value, fmt::join(names, ", ")),
         given->where);
   return std::nullopt;
+}
+
+void Table::pass_over() {
+  for (const auto& [key, value] : table_) node(key.str());
 }
 
 void Table::finish() {

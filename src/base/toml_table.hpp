@@ -7,6 +7,11 @@
 
 namespace bordado {
 
+/// Text as TOML writes it, in quotes; a key, in quotes where it needs them; a number that reads back as the same bits.
+std::string toml_string(std::string_view text);
+std::string toml_key(std::string_view name);
+std::string toml_number(double value);
+
 /// "text", "a number", ...: what a value is, for messages.
 std::string_view kind_of(const toml::node& node);
 
@@ -29,6 +34,8 @@ class Table {
   std::optional<Declared<std::string>> text(std::string_view key);
   std::optional<double> number(std::string_view key, Dimension dimension);
   std::optional<double> positive(std::string_view key, Dimension dimension);
+  /// A number within the value of a key.
+  std::optional<double> number_in(const toml::node& node, std::string_view key, Dimension dimension);
   std::optional<Vec3> vector(std::string_view key, Dimension dimension);
   std::optional<std::vector<Declared<std::string>>> texts(std::string_view key);
   /// A list of lists of three numbers.
@@ -47,6 +54,8 @@ class Table {
   void error(std::string code, std::string what, Place where, std::string remedy = {}) {
     findings_.error(std::move(code), std::move(what), std::move(where), std::move(remedy));
   }
+  /// Counts every key as read: for a table that has failed already.
+  void pass_over();
   /// Errors for all keys that nothing has asked for.
   void finish();
 
@@ -57,7 +66,6 @@ class Table {
  private:
   const toml::node* find(std::string_view key, std::string_view wanted);
   std::optional<Vec3> read_vector(const toml::node& node, std::string_view key, Dimension dimension);
-  std::optional<double> read_number(const toml::node& node, std::string_view key, Dimension dimension);
 
   const toml::table& table_;
   std::string name_;

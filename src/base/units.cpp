@@ -147,15 +147,14 @@ std::string_view trimmed(std::string_view text) {
   return text.substr(first, text.find_last_not_of(" \t") - first + 1);
 }
 
-/// A conversion leaves a stray last bit (0.25 mm would not equal a bare 0.25): keep 15 digits.
+}  // namespace
+
 double without_stray_bits(double value) {
   const std::string text = fmt::format("{:.15g}", value);
   double rounded = value;
   std::from_chars(text.data(), text.data() + text.size(), rounded);
   return rounded;
 }
-
-}  // namespace
 
 UnitSystem::UnitSystem()
     : length_(1e-3), mass_(1e3), time_(1.0), length_name_("mm"), mass_name_("t"), time_name_("s"), name_("mm, t, s") {}

@@ -1,5 +1,6 @@
 // Bulk data decks: the public cards that many solvers read. Large-field format (16 characters a number) wherever a
 // number matters, small fields for ids.
+#include "card.hpp"
 #include "writers.hpp"
 
 #include <fmt/format.h>
@@ -16,12 +17,6 @@ namespace {
 using mesh::ElementIndex;
 using section::SectionIndex;
 
-std::string field(double value, std::size_t width) {
-  std::string out;
-  append_real(out, value, width);
-  return out;
-}
-
 /// Appends what `append` writes, padded with blanks to `width` characters.
 template <class Append>
 void padded(std::string& text, std::size_t width, Append append) {
@@ -33,36 +28,6 @@ void padded(std::string& text, std::size_t width, Append append) {
 void small_integer(std::string& text, std::int64_t value) {
   padded(text, 8, [&] { append_integer(text, value); });
 }
-
-/// One card in large fields: four a line, continued below.
-class LargeCard {
- public:
-  explicit LargeCard(std::string_view name) { text_ = fmt::format("{:<8}", fmt::format("{}*", name)); }
-  LargeCard& integer(std::int64_t value) { return put(fmt::format("{}", value)); }
-  LargeCard& real(double value) { return put(field(value, 16)); }
-  LargeCard& word(std::string_view value) { return put(value); }
-  LargeCard& blank() { return put(""); }
-  /// A large-field card has an even number of lines.
-  std::string text() const {
-    std::string out = text_;
-    out.erase(out.find_last_not_of(' ') + 1);
-    if ((used_ + 3) / 4 % 2 == 1) out += "\n*";
-    return out + "\n";
-  }
-
- private:
-  LargeCard& put(std::string_view value) {
-    if (used_ > 0 && used_ % 4 == 0) {
-      text_.erase(text_.find_last_not_of(' ') + 1);
-      text_ += "\n*       ";
-    }
-    text_ += fmt::format("{:<16}", value);
-    ++used_;
-    return *this;
-  }
-  std::string text_;
-  std::size_t used_ = 0;
-};
 
 class Writer {
  public:
@@ -189,21 +154,7 @@ class Writer {
     for (const std::uint32_t m : used) {
       const material::Material& material = part_.materials[m];
       comment(fmt::format("material {}: {}", material.name, material::name_of(material.kind)));
-      const material::Elastic& e = material.elastic;
-      const bool isotropic = e.E1 == e.E2 && e.E1 == e.E3 && e.G12 == e.G13 && e.G12 == e.G23;
-      if (isotropic)
-        file_.write(LargeCard("MAT1").integer(m + 1).real(e.E1).real(e.G12).real(e.nu12).real(material.density).text());
-      else
-        file_.write(LargeCard("MAT8")
-                        .integer(m + 1)
-                        .real(e.E1)
-                        .real(e.E2)
-                        .real(e.nu12)
-                        .real(e.G12)
-                        .real(e.G13)
-                        .real(e.G23)
-                        .real(material.density)
-                        .text());
+      file_.write(bulk_data_shell_material(m + 1, material));
     }
   }
 

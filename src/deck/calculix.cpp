@@ -181,26 +181,14 @@ class Writer {
     return fmt::format("M{}_{}", material + 1, solver_name(part_.materials[material].name));
   }
 
-  void write_material(const std::string& name, const material::Elastic& m, double density) {
-    line(fmt::format("*MATERIAL, NAME={}", name));
-    line("*ELASTIC, TYPE=ENGINEERING CONSTANTS");
-    line(fmt::format("{},{},{},{},{},{},{},{}", real(m.E1), real(m.E2), real(m.E3), real(m.nu12), real(m.nu13),
-                     real(m.nu23), real(m.G12), real(m.G13)));
-    line(real(m.G23));
-    if (density > 0.0) {
-      line("*DENSITY");
-      line(real(density));
-    }
-  }
-
   void write_materials() {
     std::set<std::uint32_t> plain;
     for (SectionIndex s = 0; s < sections_.count(); ++s)
       for (const section::Layer& layer : sections_.layers_of(s))
-        if (!fits_[s] || part_.materials[layer.material].kind == material::Kind::core) plain.insert(layer.material);
+        if (!fits_[s] || material::is_core(part_.materials[layer.material].kind)) plain.insert(layer.material);
     for (const std::uint32_t m : plain) {
       comment(fmt::format("material {}: {}", part_.materials[m].name, material::name_of(part_.materials[m].kind)));
-      write_material(material_name(m), part_.materials[m].elastic, part_.materials[m].density);
+      file_.write(calculix_material(material_name(m), part_.materials[m]));
     }
     for (SectionIndex s = 0; s < sections_.count(); ++s) {
       layer_materials_.emplace_back();
@@ -209,14 +197,16 @@ class Writer {
       for (std::size_t i = 0; i < layers.size(); ++i) {
         const material::Material& base = part_.materials[layers[i].material];
         std::string name = material_name(layers[i].material);
-        if (fits_[s] && base.kind != material::Kind::core) {
-          material::Elastic fitted = base.elastic;
+        if (fits_[s] && !material::is_core(base.kind)) {
+          material::Material softer = base;
+          material::Elastic& fitted = softer.elastic;
+          fitted.full.reset();
           fitted.G13 = fits_[s]->G13[i];
           fitted.G23 = fits_[s]->G23[i];
           auto& known = made[fmt::format("{} {} {}", layers[i].material, real(fitted.G13), real(fitted.G23))];
           if (known.empty()) {
             known = fmt::format("{}_SHEAR{}{}", name, s + 1, made.size() > 1 ? fmt::format("_{}", made.size()) : "");
-            write_material(known, fitted, base.density);
+            file_.write(calculix_material(known, softer));
           }
           name = known;
         }

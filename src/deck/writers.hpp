@@ -20,4 +20,9 @@ Written summary(const Model& model, const OutputFile& file, const std::string& p
 /// Letters, digits and underscores only, upper case, at most 40 characters.
 std::string solver_name(std::string_view name);
 
+/// *MATERIAL with nine constants (or 21), expansion and density. \param name as the deck calls it.
+std::string calculix_material(const std::string& name, const material::Material& material);
+/// MAT1, MAT8 or MAT2 for shells.
+std::string bulk_data_shell_material(std::int64_t id, const material::Material& material);
+
 }  // namespace bordado::deck

@@ -1,6 +1,6 @@
 #include "mapped.hpp"
 
-#include "../part/csv.hpp"
+#include "../base/csv.hpp"
 #include "carry.hpp"
 
 #include <Eigen/Eigenvalues>
@@ -106,7 +106,7 @@ Samples from_vtu(const part::Mapped& kind, const part::Frame& frame, Findings& f
 
 Samples from_csv(const part::Mapped& kind) {
   Samples out;
-  for (const std::vector<double>& row : part::read_csv(kind.file.value, 6).rows) {
+  for (const std::vector<double>& row : read_csv(kind.file.value, 6).rows) {
     out.points.push_back(kind.factor * Vec3(row[0], row[1], row[2]));
     if (row.size() >= 9) {
       out.tensors.push_back(tensor_of(row.data() + 3, row.size() >= 12 ? 9 : 6));

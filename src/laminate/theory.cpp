@@ -8,7 +8,19 @@
 
 namespace bordado::laminate {
 
+Layer layer_of(const material::Material& material, double thickness, Angle angle) {
+  return {material.elastic, thickness, angle, material.density, material.thermal.all(), material.moisture.all()};
+}
+
 Matrix3 plane_stress_stiffness(const material::Elastic& m) {
+  if (m.full) {
+    const material::Matrix6 S = material::compliance(m);
+    constexpr int in_plane[] = {0, 1, 5};
+    Matrix3 out;
+    for (int i = 0; i < 3; ++i)
+      for (int j = 0; j < 3; ++j) out(i, j) = S(in_plane[i], in_plane[j]);
+    return out.inverse();
+  }
   const double nu21 = m.nu12 * m.E2 / m.E1, divisor = 1.0 - m.nu12 * nu21;
   Matrix3 Q = Matrix3::Zero();
   Q(0, 0) = m.E1 / divisor;
@@ -32,6 +44,13 @@ Matrix3 rotated(const Matrix3& Q, Angle angle) {
 Matrix2 transverse_stiffness(const material::Elastic& m, Angle angle) {
   const double c = angle.cos(), s = angle.sin();
   Matrix2 G;
+  if (m.full) {
+    const material::Matrix6 S = material::compliance(m);
+    Matrix2 softness, turn;
+    softness << S(4, 4), S(4, 3), S(3, 4), S(3, 3);
+    turn << c, -s, s, c;
+    return turn * softness.inverse() * turn.transpose();
+  }
   G(0, 0) = c * c * m.G13 + s * s * m.G23;
   G(1, 1) = s * s * m.G13 + c * c * m.G23;
   G(0, 1) = G(1, 0) = c * s * (m.G13 - m.G23);
@@ -69,9 +88,20 @@ Stiffness membrane_and_bending(std::span<const Layer> layers, double z0) {
 
 }  // namespace
 
-Matrix2 transverse_shear(std::span<const Layer> layers) {
+namespace {
+
+/// Shear stresses [txz tyz] = T(z) [Qx Qy] of one layer: T is quadratic, from what has gathered below.
+struct ShearFlow {
+  double z = 0.0;  ///< of the layer's bottom, from the laminate's middle
+  Matrix2 below, constant, linear;
+  Matrix2 at(double height) const {
+    return below + constant * (height - z) + linear * (0.5 * (height * height - z * z));
+  }
+};
+
+std::vector<ShearFlow> shear_flows(std::span<const Layer> layers) {
   check(layers);
-  const double h = thickness(layers), bottom = -0.5 * h;
+  const double bottom = -0.5 * thickness(layers);
   const Stiffness about_middle = membrane_and_bending(layers, bottom);
   // Strain gradients for unit moment gradients: column 0 for dMx/dx = 1 (derivatives along x), column 1 for dMy/dy = 1
   // (along y).
@@ -88,22 +118,30 @@ Matrix2 transverse_shear(std::span<const Layer> layers) {
     return out;
   };
 
-  const double position[] = {-0.7745966692414834, 0.0, 0.7745966692414834}, weight[] = {5.0 / 9, 8.0 / 9, 5.0 / 9};
-  Matrix2 flexibility = Matrix2::Zero(), below = Matrix2::Zero();  // below: shear stress at the layer's bottom
+  std::vector<ShearFlow> out;
+  Matrix2 below = Matrix2::Zero();
   double z = bottom;
   for (const Layer& layer : layers) {
     const Matrix3 Q = rotated(plane_stress_stiffness(layer.elastic), layer.angle);
-    const Matrix2 constant = gradient(Q, e_x, e_y), linear = gradient(Q, k_x, k_y);
-    const Matrix2 inverse_G = transverse_stiffness(layer.elastic, layer.angle).inverse();
-    const auto stress = [&](double height) -> Matrix2 {
-      return below + constant * (height - z) + linear * (0.5 * (height * height - z * z));
-    };
-    for (int q = 0; q < 3; ++q) {
-      const Matrix2 t = stress(z + 0.5 * layer.thickness * (1.0 + position[q]));
-      flexibility += 0.5 * layer.thickness * weight[q] * (t.transpose() * inverse_G * t);
-    }
-    below = stress(z + layer.thickness);
+    out.push_back({z, below, gradient(Q, e_x, e_y), gradient(Q, k_x, k_y)});
     z += layer.thickness;
+    below = out.back().at(z);
+  }
+  return out;
+}
+
+}  // namespace
+
+Matrix2 transverse_shear(std::span<const Layer> layers) {
+  const double position[] = {-0.7745966692414834, 0.0, 0.7745966692414834}, weight[] = {5.0 / 9, 8.0 / 9, 5.0 / 9};
+  const std::vector<ShearFlow> flows = shear_flows(layers);
+  Matrix2 flexibility = Matrix2::Zero();
+  for (std::size_t i = 0; i < layers.size(); ++i) {
+    const Matrix2 inverse_G = transverse_stiffness(layers[i].elastic, layers[i].angle).inverse();
+    for (int q = 0; q < 3; ++q) {
+      const Matrix2 t = flows[i].at(flows[i].z + 0.5 * layers[i].thickness * (1.0 + position[q]));
+      flexibility += 0.5 * layers[i].thickness * weight[q] * (t.transpose() * inverse_G * t);
+    }
   }
   return flexibility.inverse();
 }
@@ -150,6 +188,112 @@ EngineeringConstants in_plane_constrained(const Stiffness& s, double thickness) 
 EngineeringConstants in_bending(const Stiffness& s, double thickness, double middle) {
   const Eigen::Matrix<double, 6, 6> compliance = moved(s, middle).ABD().fullPivLu().inverse();
   return constants(compliance.bottomRightCorner<3, 3>(), thickness * thickness * thickness / 12.0);
+}
+
+Deformation free_expansion(std::span<const Layer> layers, double z0, Expands by) {
+  check(layers);
+  const Stiffness k = membrane_and_bending(layers, z0);
+  Eigen::Matrix<double, 6, 1> held;
+  const Resultants push = held_expansion(layers, z0, by);
+  held << push.N, push.M;
+  const Eigen::Matrix<double, 6, 1> free = k.ABD().fullPivLu().solve(held);
+  return {free.head<3>(), free.tail<3>()};
+}
+
+namespace {
+
+/// Free strain of a layer in the reference axes, engineering shear.
+Vector3 free_strain(const Layer& layer, Expands by) {
+  const Vec3& e = by == Expands::by_temperature ? layer.thermal : layer.moisture;
+  const double c = layer.angle.cos(), s = layer.angle.sin();
+  return {c * c * e[0] + s * s * e[1], s * s * e[0] + c * c * e[1], 2.0 * c * s * (e[0] - e[1])};
+}
+
+}  // namespace
+
+Resultants held_expansion(std::span<const Layer> layers, double z0, Expands by) {
+  Resultants out;
+  double z = z0;
+  for (const Layer& layer : layers) {
+    const Vector3 stress =
+        rotated(plane_stress_stiffness(layer.elastic), layer.angle) * free_strain(layer, by) * layer.thickness;
+    out.N += stress;
+    out.M += (z + 0.5 * layer.thickness) * stress;
+    z += layer.thickness;
+  }
+  return out;
+}
+
+Deformation deformation(std::span<const Layer> layers, double z0, const Load& load) {
+  check(layers);
+  Eigen::Matrix<double, 6, 1> total;
+  total << load.N, load.M;
+  for (const auto& [by, amount] :
+       {std::pair{Expands::by_temperature, load.temperature}, std::pair{Expands::by_moisture, load.moisture}}) {
+    const Resultants held = held_expansion(layers, z0, by);
+    total.head<3>() += amount * held.N;
+    total.tail<3>() += amount * held.M;
+  }
+  const Eigen::Matrix<double, 6, 1> answer = membrane_and_bending(layers, z0).ABD().fullPivLu().solve(total);
+  return {answer.head<3>(), answer.tail<3>()};
+}
+
+std::vector<LayerState> layer_states(std::span<const Layer> layers, double z0, const Deformation& deformation,
+                                     const Load& load) {
+  const std::vector<ShearFlow> flows = shear_flows(layers);
+  const double middle = z0 + 0.5 * thickness(layers);
+  std::vector<LayerState> out;
+  double z = z0;
+  for (std::size_t i = 0; i < layers.size(); ++i) {
+    const Layer& layer = layers[i];
+    const double c = layer.angle.cos(), s = layer.angle.sin();
+    Matrix3 to_ply;  // strains with engineering shear, as in rotated()
+    to_ply << c * c, s * s, c * s, s * s, c * c, -c * s, -2 * c * s, 2 * c * s, c * c - s * s;
+    const Matrix3 Q = plane_stress_stiffness(layer.elastic);
+    const Vector3 free = load.temperature * free_strain(layer, Expands::by_temperature) +
+                         load.moisture * free_strain(layer, Expands::by_moisture);
+    for (int k = 0; k < 3; ++k) {
+      LayerState state;
+      state.layer = i;
+      state.z = z + 0.5 * k * layer.thickness;
+      state.strain = deformation.strain + state.z * deformation.curvature;
+      state.ply_strain = to_ply * state.strain;
+      state.ply_stress = Q * (to_ply * (state.strain - free));
+      state.stress = to_ply.transpose() * state.ply_stress;
+      const Vector2 shear = flows[i].at(state.z - middle) * load.Q;
+      state.ply_shear = Vector2(c * shear[0] + s * shear[1], -s * shear[0] + c * shear[1]);
+      out.push_back(state);
+    }
+    z += layer.thickness;
+  }
+  return out;
+}
+
+Equivalent equivalent(std::span<const Layer> layers) {
+  check(layers);
+  const double h = thickness(layers);
+  std::vector<material::Part3> warm, wet;
+  Equivalent out;
+  for (const Layer& layer : layers) {
+    const double c = layer.angle.cos(), s = layer.angle.sin();
+    Eigen::Matrix3d common;  // the reference axes seen from the ply's
+    common << c, s, 0, -s, c, 0, 0, 0, 1;
+    const material::Matrix6 C = material::turned(material::stiffness(layer.elastic), common);
+    const auto part = [&](Expands by, double through) {
+      const Vector3 in_plane = free_strain(layer, by);
+      material::Vector6 expansion = material::Vector6::Zero();
+      expansion << in_plane[0], in_plane[1], through, 0.0, 0.0, in_plane[2];
+      return material::Part3{C, layer.thickness / h, expansion};
+    };
+    warm.push_back(part(Expands::by_temperature, layer.thermal[2]));
+    wet.push_back(part(Expands::by_moisture, layer.moisture[2]));
+  }
+  const material::Layered whole = material::layered(warm);
+  out.elastic = material::from_stiffness(whole.stiffness);
+  out.thermal = whole.expansion;
+  out.moisture = material::layered(wet).expansion;
+  out.density = areal_mass(layers) / h;
+  return out;
 }
 
 double thickness(std::span<const Layer> layers) {

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace bordado::material {
@@ -14,76 +15,177 @@ std::string_view name_of(Kind kind) {
       return "fabric";
     case Kind::isotropic:
       return "isotropic";
-    case Kind::core:
+    case Kind::foam:
+      return "foam";
+    case Kind::honeycomb:
+      return "honeycomb";
+    case Kind::orthotropic:
+      return "orthotropic";
+    case Kind::anisotropic:
+      return "anisotropic";
+    case Kind::fibre:
+      return "fibre";
+    case Kind::resin:
       break;
   }
-  return "core";
+  return "resin";
 }
 
-Elastic transversely_isotropic(double E1, double E2, double nu12, double G12, double nu23, double G23) {
-  return {.E1 = E1, .E2 = E2, .E3 = E2, .nu12 = nu12, .nu13 = nu12, .nu23 = nu23, .G12 = G12, .G13 = G12, .G23 = G23};
-}
-
-Elastic isotropic(double E, double nu) {
-  const double G = E / (2.0 * (1.0 + nu));
-  return {.E1 = E, .E2 = E, .E3 = E, .nu12 = nu, .nu13 = nu, .nu23 = nu, .G12 = G, .G13 = G, .G23 = G};
-}
-
-std::optional<std::string> not_positive_definite(const Elastic& m) {
-  const std::pair<std::string_view, double> moduli[] = {{"E1", m.E1},   {"E2", m.E2},   {"E3", m.E3},
-                                                        {"G12", m.G12}, {"G13", m.G13}, {"G23", m.G23}};
-  for (const auto& [name, value] : moduli)
-    if (!(value > 0.0) || !std::isfinite(value)) return fmt::format("{} = {:g} is not a positive number", name, value);
-  struct Pair {
-    std::string_view name;
-    double nu, ratio;
-    std::string_view bound;
-  };
-  for (const auto& [name, nu, ratio, bound] :
-       {Pair{"nu12", m.nu12, m.E1 / m.E2, "sqrt(E1/E2)"}, Pair{"nu13", m.nu13, m.E1 / m.E3, "sqrt(E1/E3)"},
-        Pair{"nu23", m.nu23, m.E2 / m.E3, "sqrt(E2/E3)"}})
-    if (!(std::abs(nu) < std::sqrt(ratio)))
-      return fmt::format("{} = {:g} is outside ±{} = ±{:.4g}", name, nu, bound, std::sqrt(ratio));
-  const double nu21 = m.nu12 * m.E2 / m.E1, nu31 = m.nu13 * m.E3 / m.E1, nu32 = m.nu23 * m.E3 / m.E2;
-  const double determinant = 1.0 - m.nu12 * nu21 - m.nu23 * nu32 - m.nu13 * nu31 - 2.0 * nu21 * nu32 * m.nu13;
-  if (!(determinant > 0.0))
-    return fmt::format("1 - nu12 nu21 - nu23 nu32 - nu31 nu13 - 2 nu21 nu32 nu13 = {:.4g} is not positive",
-                       determinant);
+std::optional<Kind> kind_named(std::string_view name) {
+  for (const Kind kind : kinds)
+    if (name_of(kind) == name) return kind;
   return std::nullopt;
+}
+
+bool is_core(Kind kind) { return kind == Kind::foam || kind == Kind::honeycomb; }
+bool is_isotropic(Kind kind) { return kind == Kind::isotropic || kind == Kind::foam || kind == Kind::resin; }
+bool is_directional(Kind kind) { return !is_isotropic(kind) && kind != Kind::honeycomb; }
+
+Vec3 Expansion::all() const {
+  const double first = along.value_or(across.value_or(through.value_or(0.0)));
+  const double second = across.value_or(first);
+  return {first, second, through.value_or(second)};
+}
+
+bool same(const Material& a, const Material& b) {
+  return a.name == b.name && a.mark == b.mark && a.kind == b.kind && a.elastic == b.elastic && a.density == b.density &&
+         a.thickness == b.thickness && a.thermal == b.thermal && a.moisture == b.moisture &&
+         a.stress_free_temperature == b.stress_free_temperature && a.strength == b.strength &&
+         a.strain_limits == b.strain_limits && a.form == b.form && a.cost == b.cost && a.sheared == b.sheared &&
+         a.yarns == b.yarns && a.note == b.note && a.made_of == b.made_of;
+}
+
+namespace {
+
+/// A number of a material as a pair of functions: the path of members that leads to it. Plain numbers count as not
+/// given where they are 0.
+template <auto... Path>
+struct Number {
+  static auto& in(auto& material) {
+    auto* const at = &material;
+    return follow<Path...>(*at);
+  }
+  template <auto First, auto... Rest>
+  static auto& follow(auto& object) {
+    if constexpr (sizeof...(Rest) == 0)
+      return object.*First;
+    else
+      return follow<Rest...>(object.*First);
+  }
+  static std::optional<double> get(const Material& material) {
+    const auto& value = in(material);
+    if constexpr (std::is_same_v<std::decay_t<decltype(value)>, double>)
+      return value != 0.0 ? std::optional(value) : std::nullopt;
+    else
+      return value;
+  }
+  static void set(Material& material, double value) { in(material) = value; }
+};
+
+template <auto... Path>
+constexpr Quantity quantity(std::string_view key, Dimension dimension, std::string_view meaning) {
+  return {key, dimension, meaning, &Number<Path...>::get, &Number<Path...>::set};
+}
+
+using M = Material;
+using D = Dimension;
+constexpr auto el = &M::elastic;
+constexpr auto st = &M::strength;
+constexpr auto sl = &M::strain_limits;
+
+constexpr Quantity all[] = {
+    quantity<el, &Elastic::E1>("E1", D::stress, "stiffness along 1"),
+    quantity<el, &Elastic::E2>("E2", D::stress, "stiffness along 2"),
+    quantity<el, &Elastic::E3>("E3", D::stress, "stiffness through the thickness"),
+    quantity<el, &Elastic::nu12>("nu12", D::none, "strain along 2 for a stress along 1"),
+    quantity<el, &Elastic::nu13>("nu13", D::none, "strain along 3 for a stress along 1"),
+    quantity<el, &Elastic::nu23>("nu23", D::none, "strain along 3 for a stress along 2"),
+    quantity<el, &Elastic::G12>("G12", D::stress, "shear stiffness in the plane"),
+    quantity<el, &Elastic::G13>("G13", D::stress, "transverse shear stiffness 13"),
+    quantity<el, &Elastic::G23>("G23", D::stress, "transverse shear stiffness 23"),
+    quantity<&M::density>("density", D::density, "mass per volume"),
+    quantity<&M::thickness>("thickness", D::length, "thickness of one cured ply"),
+    quantity<&M::thermal, &Expansion::along>("alpha1", D::expansion, "thermal expansion along 1"),
+    quantity<&M::thermal, &Expansion::across>("alpha2", D::expansion, "thermal expansion along 2"),
+    quantity<&M::thermal, &Expansion::through>("alpha3", D::expansion, "thermal expansion along 3"),
+    quantity<&M::moisture, &Expansion::along>("beta1", D::none, "swelling along 1 per mass of water"),
+    quantity<&M::moisture, &Expansion::across>("beta2", D::none, "swelling along 2 per mass of water"),
+    quantity<&M::moisture, &Expansion::through>("beta3", D::none, "swelling along 3 per mass of water"),
+    quantity<&M::stress_free_temperature>("stress-free-temperature", D::temperature, "temperature without stress"),
+    quantity<st, &Strength::Xt>("Xt", D::stress, "tensile strength along 1"),
+    quantity<st, &Strength::Xc>("Xc", D::stress, "compressive strength along 1"),
+    quantity<st, &Strength::Yt>("Yt", D::stress, "tensile strength along 2"),
+    quantity<st, &Strength::Yc>("Yc", D::stress, "compressive strength along 2"),
+    quantity<st, &Strength::Zt>("Zt", D::stress, "tensile strength along 3"),
+    quantity<st, &Strength::Zc>("Zc", D::stress, "compressive strength along 3"),
+    quantity<st, &Strength::S12>("S12", D::stress, "shear strength in the plane"),
+    quantity<st, &Strength::S13>("S13", D::stress, "transverse shear strength 13"),
+    quantity<st, &Strength::S23>("S23", D::stress, "transverse shear strength 23"),
+    quantity<sl, &StrainLimits::e1t>("e1t", D::none, "largest tensile strain along 1"),
+    quantity<sl, &StrainLimits::e1c>("e1c", D::none, "largest compressive strain along 1"),
+    quantity<sl, &StrainLimits::e2t>("e2t", D::none, "largest tensile strain along 2"),
+    quantity<sl, &StrainLimits::e2c>("e2c", D::none, "largest compressive strain along 2"),
+    quantity<sl, &StrainLimits::g12>("g12", D::none, "largest shear strain in the plane"),
+    quantity<&M::form, &Form::rest_angle>("rest-angle", D::angle, "angle between warp and weft at rest"),
+    quantity<&M::form, &Form::areal_weight>("areal-weight", D::areal_mass, "dry fibres per area"),
+    quantity<&M::form, &Form::roll_width>("roll-width", D::length, "width of the roll"),
+    quantity<&M::form, &Form::thickness_uncured>("thickness-uncured", D::length, "thickness before the cure"),
+    quantity<&M::form, &Form::shear_limit>("shear-limit", D::angle, "shear past which it wrinkles"),
+};
+
+}  // namespace
+
+std::span<const Quantity> quantities() { return all; }
+
+Material in_units(const Material& material, const UnitSystem& from, const UnitSystem& to) {
+  if (from.name() == to.name()) return material;
+  const auto factor = [&](Dimension dimension) {
+    return dimension == Dimension::angle ? 1.0 : from.to_si(dimension) / to.to_si(dimension);
+  };
+  Material out = material;
+  for (const Quantity& q : all)
+    if (const auto value = q.get(out)) q.set(out, without_stray_bits(*value * factor(q.dimension)));
+  const double stress = factor(Dimension::stress);
+  const auto scale = [&](Elastic& m) {
+    for (double* const value : {&m.E1, &m.E2, &m.E3, &m.G12, &m.G13, &m.G23}) *value *= stress;
+    if (m.full) *m.full *= stress;
+  };
+  if (out.elastic.full) *out.elastic.full *= stress;
+  if (out.yarns) scale(out.yarns->warp), scale(out.yarns->weft);
+  for (Sheared& row : out.sheared) row.E1 *= stress, row.E2 *= stress, row.G12 *= stress;
+  return out;
 }
 
 void check_plausible(const Material& material, const UnitSystem& units, Findings& findings) {
   const Elastic& m = material.elastic;
-  const double E1 = m.E1 * units.to_si(Dimension::stress);
   struct Range {
     double low, high;
   };
-  const Range stiffness = material.kind == Kind::core ? Range{1e4, 20e9} : Range{0.5e9, 1000e9};
-  const Range density = material.kind == Kind::core ? Range{15.0, 1200.0} : Range{700.0, 20000.0};
-  const Range thickness = material.kind == Kind::core ? Range{0.2e-3, 0.3} : Range{5e-6, 20e-3};
-  const auto outside = [](double value, Range range) { return value < range.low || value > range.high; };
-  if (outside(E1, stiffness))
-    findings.warning("material.stiffness-unlikely",
-                     fmt::format("material '{}': E{} = {:g} {} is {:.3g} GPa, unlikely for a {} material",
-                                 material.name, material.kind == Kind::isotropic ? "" : "1", m.E1,
-                                 units.unit(Dimension::stress), E1 / 1e9, name_of(material.kind)),
-                     material.where, "write the unit beside the value, as \"135 GPa\"");
-  const double rho = material.density * units.to_si(Dimension::density);
-  if (material.density != 0.0 && outside(rho, density))
-    findings.warning(
-        "material.density-unlikely",
-        fmt::format("material '{}': density {:g} {} is {:.3g} kg/m^3, unlikely for a {} material", material.name,
-                    material.density, units.unit(Dimension::density), rho, name_of(material.kind)),
-        material.where, "write the unit beside the value, as \"1550 kg/m^3\"");
-  if (material.thickness) {
-    const double t = *material.thickness * units.to_si(Dimension::length);
-    if (outside(t, thickness))
-      findings.warning(
-          "material.thickness-unlikely",
-          fmt::format("material '{}': thickness {:g} {} is {:.3g} mm, unlikely for one {} ply", material.name,
-                      *material.thickness, units.unit(Dimension::length), 1e3 * t, name_of(material.kind)),
-          material.where, "write the unit beside the value, as \"0.25 mm\"");
-  }
+  const bool core = is_core(material.kind);
+  const auto judge = [&](std::string_view code, std::string_view key, double value, Dimension dimension, Range range,
+                         double per_shown, std::string_view shown, std::string_view example) {
+    const double si = value * (dimension == Dimension::expansion ? 1.0 : units.to_si(dimension));
+    if (value == 0.0 || (si >= range.low && si <= range.high)) return;
+    findings.warning(std::string(code),
+                     fmt::format("material '{}': {} = {:g} {} is {:.3g} {}, unlikely for a {} material", material.name,
+                                 key, value, units.unit(dimension), si / per_shown, shown, name_of(material.kind)),
+                     material.where, fmt::format("write the unit beside the value, as \"{}\"", example));
+  };
+  judge("material.stiffness-unlikely", is_isotropic(material.kind) ? "E" : "E1", m.E1, Dimension::stress,
+        core ? Range{1e4, 20e9} : Range{0.5e9, 1000e9}, 1e9, "GPa", "135 GPa");
+  judge("material.density-unlikely", "density", material.density, Dimension::density,
+        core ? Range{15.0, 1200.0} : Range{700.0, 20000.0}, 1.0, "kg/m^3", "1550 kg/m^3");
+  judge("material.thickness-unlikely", "thickness", material.thickness.value_or(0.0), Dimension::length,
+        core ? Range{0.2e-3, 0.3} : Range{5e-6, 20e-3}, 1e-3, "mm", "0.25 mm");
+  for (const auto& [key, value] :
+       {std::pair{"alpha1", material.thermal.along}, std::pair{"alpha2", material.thermal.across},
+        std::pair{"alpha3", material.thermal.through}})
+    judge("material.expansion-unlikely", key, value.value_or(0.0), Dimension::expansion, {-20e-6, 400e-6}, 1e-6,
+          "1e-6/K", "28e-6 /K");
+  for (const Quantity& q : all)
+    if (const auto value = q.get(material); value && q.meaning.find("strength") != std::string_view::npos)
+      judge("material.strength-unlikely", q.key, *value, Dimension::stress, core ? Range{1e4, 1e9} : Range{1e6, 1e10},
+            1e6, "MPa", "1500 MPa");
   if (material.kind == Kind::unidirectional && m.E1 > 3.0 * m.E2 && m.nu12 > 0.0 && m.nu12 < 0.1)
     findings.warning(
         "material.nu21-for-nu12",

@@ -1,6 +1,6 @@
 #include "kinds.hpp"
 
-#include "csv.hpp"
+#include "../base/csv.hpp"
 
 #include <fmt/format.h>
 

@@ -1,5 +1,8 @@
 #include "kinds.hpp"
 
+#include "../base/csv.hpp"
+#include "../material/library.hpp"
+
 #include <bordado/laminate.hpp>
 
 #include <fmt/format.h>
@@ -30,20 +33,19 @@ std::string_view name_of(Flush flush) {
 
 namespace {
 
-using material::Elastic;
 using material::Kind;
 using material::Material;
 
 class Reader {
  public:
-  Reader(const toml::table& root, const std::string& file, Findings& findings)
-      : root_(root, "the part file", file, part_.units, errors_), findings_(findings) {
+  Reader(const toml::table& root, const std::string& file, const ReadOptions& options, Findings& findings)
+      : toml_(root), root_(root, "the part file", file, part_.units, errors_), options_(options), findings_(findings) {
     part_.file = file;
   }
 
   Part read() {
     if (const toml::table* const table = root_.table("part")) read_head(*table);
-    for_each_named("material", true, [this](Table& table, const std::string& name) { read_material(table, name); });
+    read_materials(toml_);
     for_each_named("frame", true, [this](Table& table, const std::string& name) { read_frame(table, name); });
     for_each_named("curve", false, [this](Table& table, const std::string& name) { read_curve(table, name); });
     for_each_named("zone", false, [this](Table& table, const std::string& name) { read_zone(table, name); });
@@ -102,6 +104,8 @@ class Reader {
     }
     if (const auto name = table.text("name")) part_.name = name->value;
     if (const toml::table* const mesh = table.table("mesh")) read_mesh(*mesh);
+    if (table.node("materials"))
+      if (auto files = table.texts("materials")) part_.material_files = std::move(*files);
     read_side(table);
     constexpr std::string_view faces[] = {"bottom", "middle", "top"};
     if (const auto face = table.choice("surface", faces)) part_.flush = static_cast<Flush>(*face);
@@ -160,99 +164,60 @@ class Reader {
   // --- [material.*]
   // ----------------------------------------------------------------------------------------------------
 
-  void read_material(Table& table, const std::string& name) {
-    Material out;
-    out.name = name;
-    out.where = table.place();
-    constexpr std::string_view kinds[] = {"unidirectional", "fabric", "isotropic", "core"};
-    const auto kind = table.choice("kind", kinds);
-    if (table.node("mark")) read_mark(table, out);
-    if (table.node("density"))
-      if (const auto density = table.positive("density", Dimension::density)) out.density = *density;
-    if (table.node("thickness")) out.thickness = table.positive("thickness", Dimension::length);
-    if (!kind) {
-      for (const std::string_view key : {"E", "nu", "G", "E1", "E2", "E3", "nu12", "nu13", "nu23", "G12", "G13", "G23"})
-        table.node(key);
-      return;
-    }
-    out.kind = static_cast<Kind>(*kind);
-    const auto elastic = read_elastic(table, out.kind);
-    if (!elastic) return;
-    out.elastic = *elastic;
-    if (const auto why = not_positive_definite(out.elastic)) {
-      table.error(
-          "material.not-positive-definite", fmt::format("material '{}' cannot exist: {}", name, *why), out.where,
-          "check units and that nu12 is the strain across for a stress along (nu21 = nu12 E2/E1 is the small one)");
-      return;
-    }
-    check_plausible(out, part_.units, findings_);
-    part_.materials.push_back(std::move(out));
+  /// Materials of the part file first, then those of its files, then what the caller has, then the shipped ones.
+  void open_library(const toml::table& root) {
+    library_.emplace(part_.units);
+    library_->impl().add_tables({std::shared_ptr<const toml::table>(), &root}, part_.file, part_.units);
+    for (const Declared<std::string>& file : part_.material_files)
+      add_library(beside(part_.file, file.value), file.where);
+    for (const std::string& file : options_.libraries) add_library(file, {});
+    library_->add_shipped();
   }
 
-  void read_mark(Table& table, Material& out) {
-    const auto mark = table.text("mark");
-    if (!mark) return;
-    if (mark->value.empty() ||
-        !std::all_of(mark->value.begin(), mark->value.end(), [](unsigned char c) { return std::isalpha(c); }))
-      table.error("part.value", fmt::format("{}: mark '{}' should be letters only", table.name(), mark->value),
-                  mark->where);
-    for (const Material& other : part_.materials)
-      if (other.mark == mark->value)
-        table.error("part.name-twice",
-                    fmt::format("mark '{}' stands for material '{}' already", mark->value, other.name), mark->where,
-                    "choose other letters");
-    out.mark = mark->value;
-  }
-
-  /// The value of a key that may be left out.
-  std::optional<double> maybe(Table& table, std::string_view key, Dimension dimension) {
-    return table.node(key) ? table.number(key, dimension) : std::nullopt;
-  }
-
-  std::optional<Elastic> read_elastic(Table& table, Kind kind) {
-    const auto stress = [&](std::string_view key) { return table.number(key, Dimension::stress); };
-    const auto ratio = [&](std::string_view key) { return table.number(key, Dimension::none); };
-    if (kind == Kind::isotropic || (kind == Kind::core && table.has("E"))) return read_isotropic(table);
-    Elastic m{};
-    const auto E1 = stress("E1"), E2 = stress("E2"), nu12 = ratio("nu12"), G12 = stress("G12"), G13 = stress("G13"),
-               G23 = stress("G23");
-    const auto E3 = maybe(table, "E3", Dimension::stress), nu13 = maybe(table, "nu13", Dimension::none),
-               nu23 = maybe(table, "nu23", Dimension::none);
-    if (kind == Kind::core) table.node("E");
-    if (!E1 || !E2 || !nu12 || !G12 || !G13 || !G23) return std::nullopt;
-    m = {.E1 = *E1,
-         .E2 = *E2,
-         .E3 = E3.value_or(*E2),
-         .nu12 = *nu12,
-         .nu13 = nu13.value_or(0.0),
-         .nu23 = nu23.value_or(0.0),
-         .G12 = *G12,
-         .G13 = *G13,
-         .G23 = *G23};
-    // What is left out does not matter for plane-stress plies, but the solver wants nine constants that can exist.
-    if (kind == Kind::unidirectional) {
-      m.nu13 = nu13.value_or(*nu12);
-      m.nu23 = nu23.value_or(std::clamp(*E2 / (2.0 * *G23) - 1.0, 0.0, 0.6));
-    } else if (kind == Kind::fabric) {
-      m.E3 = E3.value_or(std::min({*E1, *E2, 2.6 * *G13}));
-      m.nu13 = nu13.value_or(0.3);
-      m.nu23 = nu23.value_or(0.3);
-    } else {
-      m.E3 = E3.value_or(std::max(*E1, *E2));
+  void add_library(const std::string& path, const Place& named_at) {
+    try {
+      library_->add_file(path, findings_);
+    } catch (const Failure& failure) {
+      for (const Finding& finding : failure.findings())
+        root_.error(finding.code, finding.what, finding.code == "file.missing" ? named_at : finding.where,
+                    finding.remedy);
     }
-    return m;
   }
 
-  std::optional<Elastic> read_isotropic(Table& table) {
-    const auto E = table.number("E", Dimension::stress);
-    const auto nu = maybe(table, "nu", Dimension::none), G = maybe(table, "G", Dimension::stress);
-    if (!E) return std::nullopt;
-    if (nu.has_value() == G.has_value()) {
-      table.error("part.key-missing", fmt::format("{} needs one of 'nu' and 'G' beside 'E'", table.name()),
-                  table.place(), "G = E / (2 (1 + nu)): one follows from the other");
-      return std::nullopt;
+  void read_materials(const toml::table& root) {
+    open_library(root);
+    if (!root_.node("material")) return;
+    const toml::table* const all = root_.table("material");
+    if (!all) return;
+    for (const auto& [name, node] : *all)
+      if (!node.is_table())
+        root_.error("part.value", fmt::format("[material.{}] should be a table", name.str()), root_.place(node),
+                    fmt::format("write [material.{}] on a line of its own", name.str()));
+    for (const auto& [name, table] : material::tables_in_order(*all)) add_material(name, table);
+  }
+
+  /// \param table where it is declared in this file.
+  const Material* add_material(const std::string& name, const toml::table* table) {
+    auto found = library_->find(name, errors_);
+    if (!found) return nullptr;
+    if (const Material* const other = marked_by(found->mark); other && table) {
+      const toml::node* const mark = table->get("mark");
+      root_.error("part.name-twice",
+                  fmt::format("mark '{}' stands for material '{}' already", found->mark, other->name),
+                  root_.place(mark ? *mark : *table), "choose other letters");
+    } else if (other) {
+      found->mark.clear();  // a library does not know of the part's marks
     }
-    return material::isotropic(*E, nu ? *nu : *E / (2.0 * *G) - 1.0);
+    check_plausible(*found, part_.units, findings_);
+    part_.materials.push_back(std::move(*found));
+    return &part_.materials.back();
+  }
+
+  const Material* marked_by(std::string_view mark) const {
+    if (mark.empty()) return nullptr;
+    for (const Material& material : part_.materials)
+      if (material.mark == mark) return &material;
+    return nullptr;
   }
 
   // --- [frame.*], [zone.*]
@@ -340,10 +305,11 @@ class Reader {
     return table.text(key);
   }
 
-  const Material* find_material(std::string_view name) const {
+  /// A material of the part, or one that a library has and the part has not used yet.
+  const Material* find_material(const std::string& name) {
     for (const Material& material : part_.materials)
       if (material.name == name) return &material;
-    return nullptr;
+    return library_->file_of(name).value_or(part_.file) != part_.file ? add_material(name, nullptr) : nullptr;
   }
 
   void read_ply(Table& table, std::size_t number, const PlyDefaults& defaults) {
@@ -370,7 +336,7 @@ class Reader {
       if (const auto code = table.text("code")) add_coded_plies(table, ply, *code);
       return;
     }
-    const bool needs_angle = !found || found->kind == Kind::unidirectional || found->kind == Kind::fabric;
+    const bool needs_angle = !found || material::is_directional(found->kind);
     if (needs_angle || table.node("angle")) {
       const auto angle = table.number("angle", Dimension::angle);
       if (!angle) return;
@@ -382,9 +348,8 @@ class Reader {
   void add_coded_plies(Table& table, const Ply& pattern, const Declared<std::string>& code) {
     const auto marked = [&](std::string_view mark) -> const Material* {
       if (mark.empty()) return find_material(pattern.material.value);
-      for (const Material& material : part_.materials)
-        if (material.mark == mark) return &material;
-      return find_material(mark);
+      const Material* const found = marked_by(mark);
+      return found ? found : find_material(std::string(mark));
     };
     const auto is_fabric = [&](std::string_view mark) {
       const Material* const material = marked(mark);
@@ -507,13 +472,16 @@ class Reader {
   // -----------------------------------------------------------------------------------------------------------
 
   void check_names() {
-    std::vector<std::string> materials, frames;
+    std::vector<std::string> frames, materials = library_->names();
     // A table that has errors of its own is still a declared name.
-    for (const auto& [key, names] : {std::pair{"material", &materials}, std::pair{"frame", &frames}})
-      if (const toml::table* const all = root_.has(key) ? root_.table(key) : nullptr)
-        for (const auto& [name, node] : *all) names->emplace_back(name.str());
+    if (const toml::table* const all = root_.has("frame") ? root_.table("frame") : nullptr)
+      for (const auto& [name, node] : *all) frames.emplace_back(name.str());
+    std::vector<std::string> declared;  // what the part file itself offers
+    if (const toml::table* const all = toml_["material"].as_table())
+      for (const auto& [name, node] : *all) declared.emplace_back(name.str());
     const auto check = [&](std::string_view what, const Declared<std::string>& name,
-                           const std::vector<std::string>& known, const std::string& ply) {
+                           const std::vector<std::string>& known, const std::vector<std::string>& shown,
+                           const std::string& ply) {
       if (name.value.empty() || std::find(known.begin(), known.end(), name.value) != known.end()) return;
       if (!told_.insert(fmt::format("{} {} {}", what, name.value, name.where.text())).second)
         return;  // once per place, not per ply of a code
@@ -521,25 +489,28 @@ class Reader {
       root_.error(fmt::format("part.{}-unknown", what),
                   fmt::format("ply '{}': {} '{}' is not declared", ply, what, name.value), name.where,
                   near            ? fmt::format("did you mean '{}'?", *near)
-                  : known.empty() ? fmt::format("declare [{}.{}]", what, name.value)
-                                  : fmt::format("declared: {}", listed(known, 20)));
+                  : shown.empty() ? fmt::format("declare [{}.{}]", what, name.value)
+                                  : fmt::format("declared: {}", listed(shown, 20)));
     };
     for (const Ply& ply : part_.plies) {
-      check("material", ply.material, materials, ply.id);
-      check("frame", ply.frame, frames, ply.id);
+      check("material", ply.material, materials, declared, ply.id);
+      check("frame", ply.frame, frames, frames, ply.id);
     }
   }
 
   Part part_;
   Findings errors_;
+  const toml::table& toml_;
   Table root_;
+  const ReadOptions& options_;
+  std::optional<material::Library> library_;
   Findings& findings_;
   std::set<std::string> ids_, told_;
 };
 
 }  // namespace
 
-Part read_text(std::string_view text, const std::string& path, Findings& findings) {
+Part read_text(std::string_view text, const std::string& path, Findings& findings, const ReadOptions& options) {
   toml::table root;
   try {
     root = toml::parse(text, path);
@@ -550,9 +521,11 @@ Part read_text(std::string_view text, const std::string& path, Findings& finding
                    {path, trouble.source().begin.line, trouble.source().begin.column, {}},
                    "see docs/part-file.md; lists may run over several lines, { } tables may not"});
   }
-  return Reader(root, path, findings).read();
+  return Reader(root, path, options, findings).read();
 }
 
-Part read(const std::string& path, Findings& findings) { return read_text(read_file(path), path, findings); }
+Part read(const std::string& path, Findings& findings, const ReadOptions& options) {
+  return read_text(read_file(path), path, findings, options);
+}
 
 }  // namespace bordado::part

@@ -263,8 +263,7 @@ Sections condense(const part::Part& part, const mesh::Geometry& geometry, const 
 std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionIndex section) {
   std::vector<laminate::Layer> out;
   for (const Layer& layer : sections.layers_of(section)) {
-    const material::Material& material = part.materials[layer.material];
-    out.push_back({material.elastic, layer.thickness, layer.angle, material.density});
+    out.push_back(laminate::layer_of(part.materials[layer.material], layer.thickness, layer.angle));
   }
   return out;
 }

@@ -13,7 +13,7 @@ Design sandwich(const std::string& plies) {
   return open(
       folder.write("p.toml", fmt::format("[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"g.msh\", "
                                          "length = \"mm\" }}\nside = \"as-meshed\"\nsurface = \"bottom\"\n{}"
-                                         "[material.comb]\nkind = \"core\"\nmark = \"H\"\nE1 = 1\nE2 = 1\nE3 = "
+                                         "[material.comb]\nkind = \"honeycomb\"\nmark = \"H\"\nE1 = 1\nE2 = 1\nE3 = "
                                          "200\nnu12 = 0.1\nG12 = 1\nG13 = 60\nG23 = 30\nthickness = 10\n"
                                          "[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ {} ]\n",
                                          test::materials(), plies)),
@@ -49,7 +49,7 @@ TEST_CASE("fitted faces give a foam-cored laminate its true shear stiffness, cor
     CHECK(fit->voigt_over_H > 10);
     const auto layers = d.sections.layers_of(0);
     for (std::size_t i = 0; i < layers.size(); ++i)
-      if (d.part.materials[layers[i].material].kind == material::Kind::core) CHECK(fit->G13[i] == doctest::Approx(25));
+      if (d.part.materials[layers[i].material].kind == material::Kind::foam) CHECK(fit->G13[i] == doctest::Approx(25));
   }
 }
 

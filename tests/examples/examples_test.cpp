@@ -191,14 +191,17 @@ TEST_CASE("every code of a finding is in docs/findings.md, and none that is not 
 }
 
 TEST_CASE("every key of a part file is in docs/part-file.md") {
-  const std::set<std::string> keys =
+  std::set<std::string> keys =
       matches(read_file(test::source("src/part/read.cpp")) + read_file(test::source("src/part/kinds.cpp")),
               "(?:(?:\\.|->)(?:text|number|positive|vector|texts|table|array|node|choice|inner|vectors|whole)\\(|"
               "spot\\(\\*?[a-z]+, |"
               "direction\\(\\*?[a-"
               "z]+, )\"([A-Za-z0-9-]+)\"");
   CHECK(keys.size() > 25);
-  const std::string reference = read_file(test::source("docs/part-file.md"));
+  std::string reference = read_file(test::source("docs/part-file.md")) + read_file(test::source("docs/materials.md"));
+  keys.merge(matches(read_file(test::source("src/material/read.cpp")),
+                     "(?:table_?(?:\\.|->)[a-z]+|maybe)\\(\"([A-Za-z0-9-]+)\""));
+  for (const material::Quantity& q : material::quantities()) keys.insert(std::string(q.key));
   for (const std::string& key : keys)
     CHECK_MESSAGE((has(reference, fmt::format("`{}`", key)) || has(reference, fmt::format("`[{}]`", key))), key);
 }
@@ -206,8 +209,8 @@ TEST_CASE("every key of a part file is in docs/part-file.md") {
 TEST_CASE("links of the documents lead somewhere, and every picture is linked from the README") {
   std::set<std::string> linked;
   for (const char* page : {"README.md", "docs/guide.md", "docs/part-file.md", "docs/theory.md", "docs/findings.md",
-                           "docs/calculix.md", "docs/house.md", "examples/skiff/README.md", "examples/panel/README.md",
-                           "examples/rudder/README.md", "examples/spar/README.md"}) {
+                           "docs/calculix.md", "docs/materials.md", "docs/house.md", "examples/skiff/README.md",
+                           "examples/panel/README.md", "examples/rudder/README.md", "examples/spar/README.md"}) {
     const fs::path folder = fs::path(test::source(page)).parent_path();
     for (const std::string& link : matches(read_file(test::source(page)), "\\]\\(([^)#:]+)[^)]*\\)")) {
       CHECK_MESSAGE(fs::exists(folder / link), page << ": " << link);

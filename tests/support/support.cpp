@@ -158,7 +158,7 @@ density = "1550 kg/m^3"
 thickness = "0.25 mm"
 
 [material.foam]
-kind = "core"
+kind = "foam"
 mark = "F"
 E = "70 MPa"
 G = "25 MPa"
@@ -168,6 +168,58 @@ thickness = "10 mm"
 [frame.x]
 vector = [1, 0, 0]
 )";
+}
+
+bordado::material::Material random_material(std::mt19937& engine, const std::string& name) {
+  using namespace bordado::material;
+  const auto in = [&](double low, double high) { return std::uniform_real_distribution<double>(low, high)(engine); };
+  const auto coin = [&] { return in(0, 1) < 0.5; };
+  const auto any_elastic = [&] {
+    for (;;) {
+      const Elastic m{.E1 = in(5e3, 200e3),
+                      .E2 = in(3e3, 50e3),
+                      .E3 = in(3e3, 20e3),
+                      .nu12 = in(0.05, 0.4),
+                      .nu13 = in(0.05, 0.4),
+                      .nu23 = in(0.05, 0.5),
+                      .G12 = in(1e3, 9e3),
+                      .G13 = in(1e3, 9e3),
+                      .G23 = in(1e3, 9e3)};
+      if (!not_positive_definite(m)) return m;
+    }
+  };
+  Material out;
+  out.name = name;
+  out.kind = kinds[static_cast<std::size_t>(in(0, 8.999))];
+  if (is_isotropic(out.kind)) {
+    out.elastic = isotropic(in(50, 200e3), in(0.1, 0.45));
+  } else if (out.kind == Kind::fibre) {
+    const double E2 = in(5e3, 30e3), nu23 = in(0.1, 0.4);
+    out.elastic = transversely_isotropic(in(50e3, 400e3), E2, in(0.1, 0.4), in(3e3, 20e3), nu23, E2 / (2 * (1 + nu23)));
+  } else {
+    out.elastic = any_elastic();
+  }
+  if (out.kind == Kind::anisotropic) {
+    Matrix6 C = stiffness(out.elastic), noise = Matrix6::Zero();
+    for (Eigen::Index i = 0; i < 6; ++i)
+      for (Eigen::Index j = 0; j < i; ++j) noise(i, j) = noise(j, i) = in(-50, 50);
+    out.elastic = from_stiffness(C + noise);
+  }
+  for (const Quantity& q : quantities()) {
+    const bool elastic = q.key[0] == 'E' || q.key[0] == 'G' || q.key.starts_with("nu");
+    if (!elastic && coin()) q.set(out, q.key.starts_with("alpha") ? in(-5e-6, 60e-6) : in(1e-9, 200));
+  }
+  if (coin()) out.mark = std::string(1, static_cast<char>('A' + static_cast<int>(in(0, 25))));
+  if (coin()) out.form.weave = "2/2 \"twill\" \\ <ü>";
+  if (coin()) out.note = "measured\tat 20 °C";
+  if (coin()) out.made_of = "this & that";
+  if (coin()) out.cost = Cost{in(1, 100), "EUR", coin() ? Cost::Per::area : Cost::Per::mass};
+  if (out.kind == Kind::fabric && coin())
+    for (double shear = in(0, 5); shear < 50; shear += in(5, 20))
+      out.sheared.push_back({shear, in(5e3, 20e3), in(5e3, 20e3), in(0, 0.5), in(2e3, 20e3)});
+  if (out.sheared.size() == 1) out.sheared.clear();
+  if (out.kind == Kind::fabric && coin()) out.yarns = Yarns{any_elastic(), any_elastic(), in(0.2, 0.8)};
+  return out;
 }
 
 }  // namespace test

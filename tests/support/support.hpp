@@ -6,6 +6,7 @@
 #include <doctest/doctest.h>
 
 #include <filesystem>
+#include <random>
 #include <string>
 
 namespace test {
@@ -77,6 +78,8 @@ std::string failure(const std::function<void()>& body);
 
 /// Generic unidirectional carbon, in MPa.
 bordado::material::Elastic carbon();
+/// A material of any kind with any of the things that one may have, in mm, t, s.
+bordado::material::Material random_material(std::mt19937& engine, const std::string& name);
 /// Part file text of the same and of other materials used in tests: "ud" (0.25 mm), "foam" (10 mm).
 std::string materials();
 

@@ -6,7 +6,7 @@
 #include <cmath>
 #include <filesystem>
 
-namespace bordado::part {
+namespace bordado {
 
 std::string beside(const std::string& part_file, const std::string& path) {
   if (std::filesystem::path(path).is_absolute()) return path;
@@ -65,4 +65,4 @@ std::vector<Vec3> read_points_csv(const std::string& path) {
   return out;
 }
 
-}  // namespace bordado::part
+}  // namespace bordado

@@ -3,7 +3,7 @@
 
 #include <bordado/base.hpp>
 
-namespace bordado::part {
+namespace bordado {
 
 /// A path as the part file writes it: from the folder of the part file unless absolute.
 std::string beside(const std::string& part_file, const std::string& path);
@@ -19,4 +19,4 @@ Csv read_csv(const std::string& path, std::size_t least_columns);
 /// The first three columns.
 std::vector<Vec3> read_points_csv(const std::string& path);
 
-}  // namespace bordado::part
+}  // namespace bordado

@@ -1,0 +1,130 @@
+// bordado laminate: one laminate by its code, without a part.
+#include "laminate_text.hpp"
+
+#include <fmt/format.h>
+
+#include <memory>
+
+namespace bordado::cli {
+
+namespace {
+
+struct Choices {
+  std::string code, units = "mm, t, s", surface = "middle";
+  std::vector<std::string> materials, libraries;
+  std::optional<double> thickness;
+  bool from_top = false, json = false;
+  LoadChoices load;
+  WriteChoices write;
+};
+
+struct Stack {
+  std::vector<laminate::Layer> layers;
+  std::vector<std::string> names;  ///< material of each layer
+  std::string code;
+};
+
+/// Materials by mark or name: the first given serves angles without a mark.
+Stack stack_of(const Choices& choices, const UnitSystem& units, Findings& findings) {
+  const material::Library library = open_library(units, choices.libraries, findings);
+  std::vector<material::Material> given;
+  for (const std::string& name : choices.materials) given.push_back(material_named(library, name));
+  std::vector<std::string> all = library.names();
+  const auto marked = [&](std::string_view mark) -> std::optional<material::Material> {
+    if (mark.empty()) return given.front();
+    for (const material::Material& m : given)
+      if (m.mark == mark || m.name == mark) return m;
+    Findings errors;
+    for (const std::string& name : all)
+      if (const auto found = library.find(name, errors); found && (found->mark == mark || name == mark)) return found;
+    return std::nullopt;
+  };
+  const auto is_fabric = [&](std::string_view mark) {
+    const auto found = marked(mark);
+    return found && found->kind == material::Kind::fabric;
+  };
+  Stack out;
+  Findings errors;
+  for (const laminate::CodePly& ply : laminate::parse_code(choices.code, is_fabric)) {
+    const auto material = marked(ply.mark);
+    if (!material) {
+      errors.error("part.mark-unknown", fmt::format("no material has the mark or name '{}'", ply.mark), {},
+                   "give it with --material, or see bordado material list");
+      continue;
+    }
+    const auto thickness = choices.thickness ? choices.thickness : material->thickness;
+    if (!thickness) {
+      errors.error("part.key-missing", fmt::format("material '{}' has no thickness", material->name), {},
+                   "say it with --thickness");
+      continue;
+    }
+    out.layers.push_back(laminate::layer_of(*material, *thickness, ply.angle));
+    out.names.push_back(material->name);
+  }
+  errors.throw_if_errors();
+  out.code = choices.code;
+  return out;
+}
+
+int run(const Choices& choices) {
+  return guarded(choices.json, [&](Findings& findings) {
+    const UnitSystem units = units_named(choices.units);
+    const Stack stack = stack_of(choices, units, findings);
+    const double h = laminate::thickness(stack.layers);
+    const double z0 = choices.surface == "bottom" ? 0.0 : choices.surface == "top" ? -h : -0.5 * h;
+    if (choices.json) {
+      Json layers = Json::array();
+      double z = z0;
+      for (std::size_t i = 0; i < stack.layers.size(); ++i) {
+        layers.push_back({{"material", stack.names[i]},
+                          {"thickness", stack.layers[i].thickness},
+                          {"angle_deg", stack.layers[i].angle.degrees()},
+                          {"z_low", z},
+                          {"z_high", z + stack.layers[i].thickness}});
+        z += stack.layers[i].thickness;
+      }
+      Json out = {
+          {"code", choices.code}, {"order", "first laid first"}, {"surface", choices.surface}, {"layers", layers}};
+      out.update(laminate_json(stack.layers, z0));
+      if (choices.load.any()) out["load"] = states_json(stack.layers, z0, choices.load, stack.names, choices.from_top);
+      fmt::print("{}\n", out.dump(2));
+    } else {
+      fmt::print("{}, read as first laid first: {} layers, {} {}, {}\n",
+                 styled(choices.code, Style::bold, fileno(stdout)), stack.layers.size(), number(h),
+                 units.unit(Dimension::length), areal_mass_text(units, laminate::areal_mass(stack.layers)));
+      print_laminate(units, stack.layers, z0, fmt::format("which is its {}", choices.surface));
+      if (choices.load.any()) print_states(units, stack.layers, z0, choices.load, stack.names, choices.from_top);
+    }
+    write_equivalent(units, stack.layers, choices.write,
+                     fmt::format("{} of {}, first laid first", choices.code, fmt::join(choices.materials, ", ")));
+    return 0;
+  });
+}
+
+}  // namespace
+
+void add_laminate(CLI::App& program, int& exit_code) {
+  auto choices = std::make_shared<Choices>();
+  CLI::App* const command = program.add_subcommand(
+      "laminate", "One laminate by its code: stiffness, constants, expansion, layers under a load");
+  command->add_option("code", choices->code, "The laminate, first laid first: \"[0/45/-45/90]s\"")->required();
+  command->add_option("--material", choices->materials, "Its material, by name; more of them for marks in the code")
+      ->required();
+  command->add_option("--thickness", choices->thickness, "Of each ply, where it is not the material's")
+      ->check(CLI::PositiveNumber);
+  command->add_option("--library", choices->libraries, "A file of materials, TOML or MatML, looked into first");
+  command->add_option("--units", choices->units, "Length, mass and time unit of numbers given and shown");
+  command->add_option("--surface", choices->surface, "Which face z is measured from")
+      ->check(CLI::IsMember({"bottom", "middle", "top"}));
+  command->add_flag("--from-top", choices->from_top, "List layers from the last laid down");
+  add_load_options(*command, choices->load);
+  add_write_options(*command, choices->write);
+  command->add_flag("--json", choices->json, "Print JSON");
+  command->footer(
+      "Examples:\n  bordado laminate \"[0/±45/90]s\" --material carbon-ud\n  bordado laminate \"[0_2/0F/0_2]\" "
+      "--material "
+      "glass-ud --material pvc-foam-80 --thickness 2 --moment 100,0,0");
+  command->callback([choices, &exit_code] { exit_code = run(*choices); });
+}
+
+}  // namespace bordado::cli

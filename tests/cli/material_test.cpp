@@ -1,0 +1,79 @@
+// bordado material and bordado laminate, as a user calls them.
+#include "support.hpp"
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+using namespace bordado;
+
+namespace {
+
+test::Run run(const std::string& arguments, const std::string& folder = ".") {
+  return test::run(fmt::format("'{}' {}", test::program(), arguments), folder);
+}
+bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+nlohmann::json json(const std::string& arguments) {
+  const test::Run result = run(arguments + " --json");
+  INFO(result.err);
+  REQUIRE(result.status == 0);
+  return nlohmann::json::parse(result.out);
+}
+
+}  // namespace
+
+TEST_CASE("materials are listed, shown, compared and computed") {
+  const auto foams = json("material list --kind foam");
+  CHECK(foams.size() == 5);
+  CHECK(json("material show carbon-ud")["E1"] == 125000.0);
+  CHECK(json("material show carbon-ud --units 'm, kg, s'")["E1"] == doctest::Approx(125e9));
+  const auto sheared = json("material show carbon-twill-yarns --sheared")["sheared"];
+  CHECK(sheared[0]["E1"] == doctest::Approx(sheared[0]["E2"].get<double>()));
+  CHECK(sheared[6]["thickness_ratio"] == doctest::Approx(1 / std::cos(std::numbers::pi / 6)));
+  CHECK(has(run("material compare carbon-ud glass-ud").out, "39000   MPa"));
+  const auto computed = json("material compute --fibre e-glass-fibre --matrix epoxy --fibre-volume 0.5");
+  CHECK(computed["mori-tanaka"]["E2"] < computed["cylinder-assemblage"]["E2"]);
+  CHECK(run("material compute --fibre epoxy --matrix epoxy").err ==
+        "error: 'epoxy' is resin, not a fibre [material.cannot-mix]\n    see bordado material list\n1 error, 0 warnings, 0 notes\n");
+  CHECK(run("material show carbon-du").err ==
+        "error: there is no material 'carbon-du' [material.unknown]\n    did you mean 'carbon-ud'?\n1 error, 0 warnings, 0 notes\n");
+  CHECK(run("material").status == 2);
+}
+
+TEST_CASE("materials go to files and come back, and the user's library is found") {
+  const test::Folder folder;
+  CHECK(run("material write carbon-ud epoxy --to house.toml", folder.path()).status == 0);
+  CHECK(run("material write glass-ud --to house.toml --append", folder.path()).status == 0);
+  CHECK(has(run("material write glass-ud --to house.toml --append", folder.path()).err, "[material.name-taken]"));
+  CHECK(run("material write carbon-ud glass-ud --to house.xml", folder.path()).status == 0);
+  CHECK(has(run("material write carbon-ud --to house.pdf", folder.path()).err, "[material.ending-unknown]"));
+  for (const char* file : {"house.toml", "house.xml"}) {
+    const auto back = json(fmt::format("material show carbon-ud --library '{}'", folder / file));
+    CHECK(has(back["from"], file));
+    CHECK(back["Xt"] == 1900);
+  }
+  const test::Run user =
+      test::run(fmt::format("BORDADO_MATERIALS=house.xml '{}' material show glass-ud", test::program()), folder.path());
+  CHECK(has(user.out, "from house.xml"));
+  CHECK(run("material write carbon-ud glass-ud --to m.inp --format calculix", folder.path()).status == 0);
+  CHECK(has(read_file(folder / "m.inp"), "NAME=GLASS_UD"));
+}
+
+TEST_CASE("a laminate by its code: constants, layers under a load, as a solver's material") {
+  const auto quasi = json("laminate '[0/±45/90]s' --material carbon-ud --force 100,0,0 --warmed -60");
+  CHECK(quasi["in_plane"]["Ex"] == doctest::Approx(quasi["in_plane"]["Ey"].get<double>()));
+  CHECK(quasi["load"]["layers"].size() == 24);
+  CHECK(quasi["load"]["strain"][0] > 0.0);
+  const auto sandwich =
+      json("laminate '[0_2/0F/0_2]' --material glass-ud --material pvc-foam-80 --thickness 2 --surface bottom");
+  CHECK(sandwich["layers"][2]["material"] == "pvc-foam-80");
+  CHECK(sandwich["layers"][0]["z_low"] == 0.0);
+  const test::Folder folder;
+  const test::Run written = run("laminate '[0/45]' --material carbon-ud --write m.inp --name SKIN", folder.path());
+  CHECK(written.status == 0);
+  CHECK(has(read_file(folder / "m.inp"), "*MATERIAL, NAME=SKIN\n*ELASTIC, TYPE=ANISO"));
+  CHECK(has(read_file(folder / "m.inp"), "** made of: [0/45] of carbon-ud, first laid first"));
+  CHECK(has(run("laminate '[0/45' --material carbon-ud").err, "[laminate.code]"));
+  CHECK(has(run("laminate '[0/45Y]' --material carbon-ud").err,
+            "no material has the mark or name 'Y' [part.mark-unknown]"));
+  CHECK(has(run("laminate '[0F]' --material pvc-foam-80").err, "material 'pvc-foam-80' has no thickness"));
+}
