@@ -10,7 +10,7 @@ namespace bordado::cli {
 namespace {
 
 struct Choices {
-  std::string part;
+  PartChoice part;
   std::optional<std::int64_t> element;
   std::vector<double> point;
   bool from_top = false;
@@ -190,7 +190,7 @@ void add_at(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
   CLI::App* const command =
       program.add_subcommand("at", "Show the laminate at one place, layer by layer, with its stiffness");
-  command->add_option("part", choices->part, "The part file")->required();
+  add_part_option(*command, choices->part);
   auto* const place = command->add_option_group("place")->require_option(1);
   place->add_option("--element", choices->element, "Element id as in the mesh file");
   place->add_option("--point", choices->point, "x,y,z in the part's length unit: the element whose centre is nearest")

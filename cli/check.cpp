@@ -10,7 +10,7 @@ namespace bordado::cli {
 namespace {
 
 struct Choices {
-  std::string part;
+  PartChoice part;
   bool json = false;
 };
 
@@ -25,30 +25,33 @@ Json summary(const Design& design) {
   surface["file"] = design.surface.file;
   surface["pieces"] = design.orientation.pieces;
   surface["turned"] = design.orientation.flipped;
-  return {{"part", design.part.name},
-          {"units",
-           {{"system", units.name()},
-            {"length", units.unit(Dimension::length)},
-            {"mass", units.unit(Dimension::mass)},
-            {"stress", units.unit(Dimension::stress)}}},
-          {"surface", surface},
-          {"laminate",
-           {{"plies", design.part.plies.size()},
-            {"stacks", design.layup.stack_count()},
-            {"sections", design.sections.count()},
-            {"thinnest", *thinnest},
-            {"thickest", *thickest}}},
-          {"condensing",
-           {{"angle_tolerance_deg", off.angle_tolerance.degrees()},
-            {"largest_angle_deg", off.largest_angle.degrees()},
-            {"mean_angle_deg", off.mean_angle.degrees()},
-            {"largest_A", off.largest_A},
-            {"largest_B", off.largest_B},
-            {"largest_D", off.largest_D},
-            {"mean_A", off.mean_A},
-            {"mean_B", off.mean_B},
-            {"mean_D", off.mean_D}}},
-          {"mass", {{"area", mass.area}, {"mass", mass.mass}, {"centre", to_json(mass.centre)}}}};
+  return {
+      {"part", design.part.name},
+      {"units",
+       {{"system", units.name()},
+        {"length", units.unit(Dimension::length)},
+        {"mass", units.unit(Dimension::mass)},
+        {"stress", units.unit(Dimension::stress)}}},
+      {"surface", surface},
+      {"laminate",
+       {{"plies", design.part.plies.size()},
+        {"stacks", design.layup.stack_count()},
+        {"variant", design.part.variant},
+        {"listed", design.part.list.listed == part::Listed::first_laid_first ? "first laid first" : "last laid first"},
+        {"sections", design.sections.count()},
+        {"thinnest", *thinnest},
+        {"thickest", *thickest}}},
+      {"condensing",
+       {{"angle_tolerance_deg", off.angle_tolerance.degrees()},
+        {"largest_angle_deg", off.largest_angle.degrees()},
+        {"mean_angle_deg", off.mean_angle.degrees()},
+        {"largest_A", off.largest_A},
+        {"largest_B", off.largest_B},
+        {"largest_D", off.largest_D},
+        {"mean_A", off.mean_A},
+        {"mean_B", off.mean_B},
+        {"mean_D", off.mean_D}}},
+      {"mass", {{"area", mass.area}, {"mass", mass.mass}, {"centre", to_json(mass.centre)}}}};
 }
 
 void print(const Design& design) {
@@ -72,9 +75,11 @@ void print(const Design& design) {
   row("sides", fmt::format("{} of {} elements turned round to agree; {} piece{}", design.orientation.flipped,
                            design.surface.element_count(), design.orientation.pieces,
                            design.orientation.pieces == 1 ? "" : "s"));
-  row("laminate", fmt::format("{} plies in {} stacks, {} to {} {} thick, {} of it on the mesh",
+  row("laminate", fmt::format("{} plies in {} stacks, {} to {} {} thick, {} of it on the mesh; listed {} laid first{}",
                               design.part.plies.size(), design.layup.stack_count(), number(*thinnest),
-                              number(*thickest), length, part::name_of(design.part.flush)));
+                              number(*thickest), length, part::name_of(design.part.flush),
+                              design.part.list.listed == part::Listed::first_laid_first ? "first" : "last",
+                              design.part.variant.empty() ? "" : fmt::format("; variant {}", design.part.variant)));
   row("sections",
       design.sections.count() == design.layup.stack_count() && off.largest_angle.degrees() == 0.0
           ? fmt::format("{}, exact", design.sections.count())
@@ -89,6 +94,7 @@ void print(const Design& design) {
 int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
+    review::check(design, findings);
     if (choices.json) {
       Json out = summary(design);
       out["findings"] = to_json(findings.all());
@@ -109,7 +115,7 @@ void add_check(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
   CLI::App* const command =
       program.add_subcommand("check", "Read a part and its mesh, lay it, and tell what was found");
-  command->add_option("part", choices->part, "The part file")->required();
+  add_part_option(*command, choices->part);
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(
       "Exit code: 0 without errors (warnings and notes may be there), 1 with errors.\nExample:\n  bordado check "

@@ -11,7 +11,7 @@ namespace bordado::cli {
 namespace {
 
 struct Choices {
-  std::string part;
+  PartChoice part;
   std::vector<std::string> formats;
   std::string folder = ".";
   bool laminate_only = false;
@@ -29,7 +29,7 @@ int run(const Choices& choices) {
                                      .laminate_only = choices.laminate_only,
                                      .ply_results = !choices.no_ply_results};
     const std::string stem =
-        std::filesystem::path(choices.part).stem().string() + (choices.laminate_only ? "-laminate" : "");
+        std::filesystem::path(choices.part.file).stem().string() + (choices.laminate_only ? "-laminate" : "");
     const std::size_t opened = findings.all().size();
     std::vector<deck::Written> all;
     const Progress progress = progress_line();
@@ -78,7 +78,7 @@ void add_deck(CLI::App& program, int& exit_code) {
   std::vector<std::string> names;
   for (const deck::Format& format : deck::formats()) names.emplace_back(format.name);
   CLI::App* const command = program.add_subcommand("deck", "Write solver decks");
-  command->add_option("part", choices->part, "The part file")->required();
+  add_part_option(*command, choices->part);
   command->add_option("--format", choices->formats, "Which decks; all when not given")->check(CLI::IsMember(names));
   command->add_option("--folder", choices->folder, "Where to write")->capture_default_str();
   command->add_flag("--laminate-only", choices->laminate_only,

@@ -12,7 +12,8 @@ namespace bordado::cli {
 namespace {
 
 struct Choices {
-  std::string part, write;
+  PartChoice part;
+  std::string write;
   bool json = false;
 };
 
@@ -139,7 +140,7 @@ void add_frames(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "frames", "List what 0° is, frame by frame, with distance and doubt; write them to look at");
-  command->add_option("part", choices->part, "The part file")->required();
+  add_part_option(*command, choices->part);
   command->add_option("--write", choices->write, "A .vtu file for the directions, distances and doubts");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(

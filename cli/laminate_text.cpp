@@ -103,10 +103,12 @@ void print_laminate(const UnitSystem& units, std::span<const laminate::Layer> st
   constants.print(stdout);
   const laminate::Equivalent solid = laminate::equivalent(stack);
   const material::Elastic& e = solid.elastic;
-  fmt::print("\nas a solid{}: E {} {} {} {}, G12 {} G13 {} G23 {}, nu12 {} nu13 {} nu23 {}\n",
-             e.full ? " (with couplings besides: it is not orthotropic along x and y)" : "", number(e.E1), number(e.E2),
-             number(e.E3), stress, number(e.G12), number(e.G13), number(e.G23), number(e.nu12, 3), number(e.nu13, 3),
-             number(e.nu23, 3));
+  fmt::print("\n");
+  TableText as_solid({"as a solid", "E1 " + stress, "E2", "E3", "G12", "G13", "G23", "nu12", "nu13", "nu23"});
+  as_solid.add({e.full ? "not orthotropic along x, y" : "orthotropic", number(e.E1), number(e.E2), number(e.E3),
+                number(e.G12), number(e.G13), number(e.G23), number(e.nu12, 3), number(e.nu13, 3), number(e.nu23, 3)});
+  as_solid.print(stdout);
+  if (expands(stack)) fmt::print("\n");
   if (!expands(stack)) return;
   const laminate::Deformation free = laminate::free_expansion(stack, z0, laminate::Expands::by_temperature);
   const auto three = [&](const laminate::Vector3& v, double scale) {
@@ -182,13 +184,16 @@ void print_states(const UnitSystem& units, std::span<const laminate::Layer> stac
   constexpr std::string_view at[] = {"bottom", "middle", "top"};
   std::vector<std::size_t> order(states.size());
   for (std::size_t i = 0; i < order.size(); ++i) order[i] = from_top ? order.size() - 1 - i : i;
+  std::vector<double> heights;
+  for (const laminate::LayerState& s : states) heights.push_back(clean(s.z, h));
+  const auto z = column(heights);
   for (const std::size_t i : order) {
     const laminate::LayerState& s = states[i];
     const auto strain = [&](int k) { return number(clean(s.ply_strain[k], most_strain) * 1e6); };
     const auto value = [&](double v) { return number(clean(v, most_stress)); };
     const bool first = i % 3 == (from_top ? 2u : 0u);
     table.add({first ? names[s.layer] : "", first ? fmt::format("{:g}°", stack[s.layer].angle.degrees()) : "",
-               std::string(at[i % 3]), number(clean(s.z, h)), strain(0), strain(1), strain(2), value(s.ply_stress[0]),
+               std::string(at[i % 3]), z[i], strain(0), strain(1), strain(2), value(s.ply_stress[0]),
                value(s.ply_stress[1]), value(s.ply_stress[2]), value(s.ply_shear[0]), value(s.ply_shear[1])});
   }
   table.print(stdout);

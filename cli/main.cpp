@@ -17,10 +17,13 @@ int main(int argc, char** argv) {
   bordado::cli::add_zones(program, exit_code);
   bordado::cli::add_frames(program, exit_code);
   bordado::cli::add_at(program, exit_code);
+  bordado::cli::add_plies(program, exit_code);
+  bordado::cli::add_diff(program, exit_code);
   bordado::cli::add_laminate(program, exit_code);
   bordado::cli::add_material(program, exit_code);
   bordado::cli::add_deck(program, exit_code);
   bordado::cli::add_solve(program, exit_code);
+  bordado::cli::add_explain(program, exit_code);
   try {
     program.parse(argc, argv);
   } catch (const CLI::ParseError& trouble) {

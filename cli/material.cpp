@@ -145,6 +145,17 @@ int show(const Choices& choices) {
       table.print(stdout);
       if (choices.sheared) print_sheared(m, units);
     }
+    if (!choices.path.empty()) {
+      std::string text = "shear,E1,E2,nu12,G12\n";
+      for (const Json& row : sheared_json(m))
+        text += fmt::format("{},{},{},{},{}\n", row["shear_deg"].get<int>(), row["E1"].get<double>(),
+                            row["E2"].get<double>(), row["nu12"].get<double>(), row["G12"].get<double>());
+      OutputFile file(choices.path);
+      file.write(text);
+      file.commit();
+      fmt::print(stderr, "wrote {}; put measured values in their place and read it with sheared = \"{}\"\n",
+                 choices.path, choices.path);
+    }
     print_findings(findings.all(), stderr);
     return 0;
   });
@@ -265,6 +276,7 @@ void add_material(CLI::App& program, int& exit_code) {
   CLI::App* const showing = add("show", "Everything that is known of one", show);
   showing->add_option("name", choices->names, "Its name")->required()->expected(1);
   showing->add_flag("--sheared", choices->sheared, "Of a cloth: properties by angle of shear");
+  showing->add_option("--write", choices->path, "Of a cloth: write properties by angle of shear to this CSV file");
   json(showing);
   CLI::App* const comparing = add("compare", "Several side by side", compare);
   comparing->add_option("names", choices->names, "Their names")->required()->expected(2, 8);

@@ -282,6 +282,11 @@ int guarded(bool json, const std::function<int(Findings&)>& body) {
   }
 }
 
+void add_part_option(CLI::App& command, PartChoice& choice) {
+  command.add_option("part", choice.file, "The part file")->required();
+  command.add_option("--variant", choice.variant, "A variant that the part file declares");
+}
+
 std::vector<std::string> user_libraries() {
   std::vector<std::string> out;
   const char* const set = std::getenv("BORDADO_MATERIALS");
@@ -327,9 +332,10 @@ UnitSystem units_named(const std::string& text) {
   }
 }
 
-Design open_part(const std::string& part_file, Findings& findings, const section::Options& options,
+Design open_part(const PartChoice& choice, Findings& findings, const section::Options& options,
                  const Progress& progress) {
-  return open(part::read(part_file, findings, {.libraries = user_libraries()}), findings, options, progress);
+  return open(part::read(choice.file, findings, {.libraries = user_libraries(), .variant = choice.variant}), findings,
+              options, progress);
 }
 
 }  // namespace bordado::cli

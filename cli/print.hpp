@@ -23,6 +23,16 @@ void add_frames(CLI::App& program, int& exit_code);
 void add_surface(CLI::App& program, int& exit_code);
 void add_material(CLI::App& program, int& exit_code);
 void add_laminate(CLI::App& program, int& exit_code);
+void add_plies(CLI::App& program, int& exit_code);
+void add_diff(CLI::App& program, int& exit_code);
+void add_explain(CLI::App& program, int& exit_code);
+
+/// A part file and the variant of it that is meant.
+struct PartChoice {
+  std::string file;
+  std::optional<std::string> variant;
+};
+void add_part_option(CLI::App& command, PartChoice& choice);
 
 /// Files of materials that the user has set up: BORDADO_MATERIALS, parted by colons.
 std::vector<std::string> user_libraries();
@@ -33,7 +43,7 @@ material::Material material_named(const material::Library& library, const std::s
 /// \throws Failure "part.units".
 UnitSystem units_named(const std::string& text);
 /// A part with the user's libraries.
-Design open_part(const std::string& part_file, Findings& findings, const section::Options& options = {},
+Design open_part(const PartChoice& choice, Findings& findings, const section::Options& options = {},
                  const Progress& progress = {});
 
 /// Ways to write text on a terminal; plain in a pipe, with NO_COLOR set, or with TERM=dumb.

@@ -13,7 +13,7 @@ namespace bordado::cli {
 namespace {
 
 struct Choices {
-  std::string part;
+  PartChoice part;
   std::string folder = ".";
   std::string solver = "ccx";
   bool json = false;
@@ -37,7 +37,7 @@ int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::size_t opened = findings.all().size();
-    const std::string job = std::filesystem::path(choices.part).stem().string();
+    const std::string job = std::filesystem::path(choices.part.file).stem().string();
     const std::filesystem::path stem = std::filesystem::path(choices.folder) / job;
     const deck::Written written = write_deck(design, "calculix", stem.string() + ".inp", {}, findings);
     if (design.part.loads.empty())
@@ -115,7 +115,7 @@ void add_solve(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "solve", "Write the CalculiX deck, run it, check that it finished, print the largest deflection");
-  command->add_option("part", choices->part, "The part file")->required();
+  add_part_option(*command, choices->part);
   command->add_option("--folder", choices->folder, "Where deck and results go")->capture_default_str();
   command->add_option("--solver", choices->solver, "The CalculiX program")->capture_default_str();
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");

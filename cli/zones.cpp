@@ -10,7 +10,7 @@ namespace bordado::cli {
 namespace {
 
 struct Choices {
-  std::string part;
+  PartChoice part;
   bool json = false;
 };
 
@@ -108,7 +108,7 @@ void add_zones(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
   CLI::App* const command =
       program.add_subcommand("zones", "List each distinct laminate: code, layers, thickness, mass, area, where");
-  command->add_option("part", choices->part, "The part file")->required();
+  add_part_option(*command, choices->part);
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer("Example:\n  bordado zones skiff.toml");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });

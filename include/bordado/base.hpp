@@ -87,7 +87,9 @@ class Findings {
   void warning(std::string code, std::string what, Place where = {}, std::string remedy = {});
   void error(std::string code, std::string what, Place where = {}, std::string remedy = {});
 
-  void add(Finding finding) { all_.push_back(std::move(finding)); }
+  void add(Finding finding);
+  /// Warnings and notes of this code are not kept from now on. Errors always are.
+  void silence(std::string code) { silenced_.push_back(std::move(code)); }
 
   const std::vector<Finding>& all() const { return all_; }
   std::size_t count(Severity severity) const;
@@ -97,7 +99,15 @@ class Findings {
 
  private:
   std::vector<Finding> all_;
+  std::vector<std::string> silenced_;
 };
+
+/// What a finding's code means, as docs/findings.md says it.
+struct Explanation {
+  std::string_view code, severity, text;
+};
+/// All codes there are, in the order of the document.
+std::span<const Explanation> explanations();
 
 /// "1 node", "12 nodes".
 std::string counted(std::size_t count, std::string_view noun);

@@ -9,6 +9,7 @@
 
 #include <bordado/base.hpp>
 #include <bordado/deck.hpp>
+#include <bordado/design.hpp>
 #include <bordado/frame.hpp>
 #include <bordado/laminate.hpp>
 #include <bordado/layup.hpp>
@@ -16,20 +17,11 @@
 #include <bordado/mesh.hpp>
 #include <bordado/part.hpp>
 #include <bordado/result.hpp>
+#include <bordado/review.hpp>
 #include <bordado/section.hpp>
 #include <bordado/zone.hpp>
 
 namespace bordado {
-
-/// A part, its surface with sides agreed, and what lies on every element.
-struct Design {
-  part::Part part;
-  mesh::Surface surface;
-  mesh::Geometry geometry;
-  mesh::OrientReport orientation;
-  layup::Layup layup;
-  section::Sections sections;
-};
 
 /// Reads a part file and its mesh, makes the sides agree, lays the plies and condenses the sections.
 /// \throws Failure with every error that is known at the step that failed.

@@ -219,6 +219,73 @@ struct Ply {
   Declared<std::string> frame;
   Declared<std::string> zone;
   Place where;
+  std::size_t line = 0;  ///< in PlyList::lines
+};
+
+/// A line of the list of plies as it is written: one ply, or a run of them by a code or a laminate.
+struct PlyLine {
+  std::string id;
+  std::optional<Declared<std::string>> material = {}, frame = {},
+                                       zone = {};  ///< left out: as the leader or PlyList says
+  std::optional<Angle> angle = {};
+  std::optional<double> thickness = {};
+  std::optional<Declared<std::string>> code = {}, laminate = {};  ///< instead of an angle
+  std::optional<Declared<std::string>> follows = {};              ///< another line, for all that this one leaves out
+  std::optional<Angle> turned = {};                               ///< added to the angles of the line it follows
+  int repeat = 1;
+  std::string group = {};  ///< plies that are switched on and off together; may be empty
+  std::string note = {};
+  Place where = {};
+};
+
+/// A layer of a laminate; what it leaves out comes from the line that uses the laminate.
+struct LaminateLine {
+  std::optional<Declared<std::string>> material = {}, frame = {};
+  std::optional<Angle> angle = {};
+  std::optional<double> thickness = {};
+};
+/// How the other half of a laminate follows from the half that is given.
+enum class Mirror {
+  none,
+  even,  ///< all of it mirrored
+  odd    ///< the last layer is the middle one and counts once
+};
+/// A stack that is named once and used with any material.
+struct Laminate {
+  std::string name;
+  std::optional<Declared<std::string>> material = {}, frame = {};  ///< where neither layer nor line says one
+  std::optional<Declared<std::string>> code = {};                  ///< or layers
+  std::vector<LaminateLine> lines = {};
+  Mirror mirror = Mirror::none;
+  int repeat = 1;  ///< before it is mirrored
+  Place where = {};
+};
+
+/// A way to build the part: groups of plies switched on or off.
+struct Variant {
+  std::string name;
+  std::vector<Declared<std::string>> on = {}, off = {};
+  Place where = {};
+};
+
+/// Which end of the stack the list begins with. Plies are always kept first laid first.
+enum class Listed { first_laid_first, last_laid_first };
+
+/// The list of plies as it is written.
+struct PlyList {
+  std::optional<Declared<std::string>> material = {}, frame = {}, zone = {};  ///< for lines that do not say
+  Listed listed = Listed::first_laid_first;
+  std::vector<PlyLine> lines = {};
+  std::vector<Declared<std::string>> off = {};  ///< groups that are off unless a variant has them on
+};
+
+/// Limits of the checks on laminates, and those that are switched off.
+struct Checks {
+  std::vector<Declared<std::string>> off = {};  ///< codes of findings
+  double least_share = 0.1;                     ///< of the thickness, in each of the four directions
+  int most_in_a_row = 4;                        ///< plies of one angle
+  Angle largest_jump = Angle::degrees(60);      ///< from ply to ply
+  int most_ends = 2;                            ///< plies that end on one line
 };
 
 /// Which face of the laminate lies on the mesh.
@@ -274,7 +341,12 @@ struct Part {
   std::vector<Frame> frames;
   std::vector<Curve> curves;
   std::vector<Zone> zones;
-  std::vector<Ply> plies;  ///< in laying order, codes written out
+  PlyList list;
+  std::vector<Laminate> laminates;
+  std::vector<Variant> variants;
+  std::string variant;     ///< the one that is read; empty: none
+  std::vector<Ply> plies;  ///< in laying order, everything written out, groups that are off left out
+  Checks checks;
   std::vector<Support> supports;
   std::vector<Load> loads;
 
@@ -285,6 +357,7 @@ struct Part {
 struct ReadOptions {
   /// Files of materials besides those that the part names, looked into after these: TOML or MatML.
   std::vector<std::string> libraries = {};
+  std::optional<std::string> variant = {};  ///< instead of the one that the part file says
 };
 
 /// Reads and checks the form of a part file (TOML 1.0). All errors are told at once: unknown keys with the nearest
@@ -295,6 +368,14 @@ Part read(const std::string& path, Findings& findings, const ReadOptions& option
 
 /// As read(), from text in memory; `path` names the place in messages and the folder of the mesh.
 Part read_text(std::string_view text, const std::string& path, Findings& findings, const ReadOptions& options = {});
+
+/// A part file that reads back as the same part: materials by their numbers, tables of points and plies written out in
+/// place. \param path where it will stand: files are named from its folder.
+std::string toml_text(const Part& part, const std::string& path);
+/// Writes it. \throws Failure "file.*".
+void write(const Part& part, const std::string& path);
+/// The list of plies as CSV (RFC 4180), headings first: what [layup] plies = "plies.csv" reads. Values are bare.
+std::string plies_csv(const Part& part);
 
 /// "bottom", "middle" or "top".
 std::string_view name_of(Flush flush);

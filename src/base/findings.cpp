@@ -47,15 +47,21 @@ Failure::Failure(std::vector<Finding> findings) : findings_(std::move(findings))
 }
 
 void Findings::note(std::string code, std::string what, Place where, std::string remedy) {
-  all_.push_back({Severity::note, std::move(code), std::move(what), std::move(where), std::move(remedy)});
+  add({Severity::note, std::move(code), std::move(what), std::move(where), std::move(remedy)});
 }
 
 void Findings::warning(std::string code, std::string what, Place where, std::string remedy) {
-  all_.push_back({Severity::warning, std::move(code), std::move(what), std::move(where), std::move(remedy)});
+  add({Severity::warning, std::move(code), std::move(what), std::move(where), std::move(remedy)});
 }
 
 void Findings::error(std::string code, std::string what, Place where, std::string remedy) {
   all_.push_back({Severity::error, std::move(code), std::move(what), std::move(where), std::move(remedy)});
+}
+
+void Findings::add(Finding finding) {
+  const bool off = finding.severity != Severity::error &&
+                   std::find(silenced_.begin(), silenced_.end(), finding.code) != silenced_.end();
+  if (!off) all_.push_back(std::move(finding));
 }
 
 std::size_t Findings::count(Severity severity) const {

@@ -8,6 +8,7 @@
 namespace bordado {
 
 Place Table::place(const toml::node& node) const {
+  if (fixed_) return *fixed_;
   const toml::source_position begin = node.source().begin;
   return {file_, begin.line, begin.column, {}};
 }
@@ -215,7 +216,7 @@ void Table::finish() {
     std::vector<std::string> sorted = known_;
     std::sort(sorted.begin(), sorted.end());
     error("part.key-unknown", fmt::format("{}: there is no key '{}' here", name_, name),
-          {file_, key.source().begin.line, key.source().begin.column, {}},
+          fixed_ ? *fixed_ : Place{file_, key.source().begin.line, key.source().begin.column, {}},
           near ? fmt::format("did you mean '{}'?", *near) : fmt::format("known keys: {}", listed(sorted, 20)));
   }
 }

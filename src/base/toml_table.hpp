@@ -22,6 +22,9 @@ class Table {
         Findings& findings)
       : table_(table), name_(std::move(name)), file_(file), units_(units), findings_(findings) {}
 
+  /// Every place of this table is this one: it was made from a row of another file.
+  void all_at(Place place) { fixed_ = std::move(place); }
+
   Place place() const { return place(table_); }
   Place place(const toml::node& node) const;
   /// Place of the key's value, or of the table where the key is missing.
@@ -73,6 +76,7 @@ class Table {
   const UnitSystem& units_;
   Findings& findings_;
   std::vector<std::string> known_;
+  std::optional<Place> fixed_;
 };
 
 }  // namespace bordado

@@ -206,7 +206,8 @@ class Stacker {
 
   void check_unused() {
     for (std::uint32_t m = 0; m < part_.materials.size(); ++m)
-      if (std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.material == m; }))
+      if (part_.materials[m].where.file == part_.file &&  // others came with plies of a group that is off
+          std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.material == m; }))
         findings_.note("layup.material-unused", fmt::format("material '{}' is in no ply", part_.materials[m].name),
                        part_.materials[m].where);
     for (std::uint32_t f = 0; f < part_.frames.size(); ++f)

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
 #include <limits>
 
 namespace bordado::part {
@@ -13,7 +14,9 @@ namespace {
 /// A direction made a unit vector; an error where it has no length.
 std::optional<Vec3> direction(Table& table, std::string_view key) {
   const auto vector = table.vector(key, Dimension::none);
-  if (!vector || vector->norm() > 0.0) return vector ? std::optional<Vec3>(vector->normalized()) : std::nullopt;
+  if (!vector) return std::nullopt;
+  if (std::abs(vector->squaredNorm() - 1.0) < 1e-15) return vector;  // a unit vector stays as it is, to the last bit
+  if (vector->norm() > 0.0) return vector->normalized();
   table.error("part.value", fmt::format("{}: '{}' has no length", table.name(), key), table.place(key));
   return std::nullopt;
 }
@@ -366,6 +369,7 @@ std::optional<FrameKind> read_axes(Table& table) {
   const auto take = axes->choice("take", takes);
   axes->finish();
   if (!x || !y || !take) return std::nullopt;
+  if (std::abs(y->dot(*x)) < 1e-15) return AxisSystem{*x, *y, static_cast<int>(*take)};
   const Vec3 square = *y - y->dot(*x) * *x;
   if (square.norm() > 1e-6) return AxisSystem{*x, square.normalized(), static_cast<int>(*take)};
   table.error("part.value", fmt::format("{}: 'x' and 'y' have the same direction", axes->name()), axes->place("y"));

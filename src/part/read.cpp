@@ -1,9 +1,8 @@
 #include "kinds.hpp"
+#include "plies.hpp"
 
 #include "../base/csv.hpp"
 #include "../material/library.hpp"
-
-#include <bordado/laminate.hpp>
 
 #include <fmt/format.h>
 
@@ -45,11 +44,19 @@ class Reader {
 
   Part read() {
     if (const toml::table* const table = root_.table("part")) read_head(*table);
+    if (root_.node("checks"))
+      if (const toml::table* const table = root_.table("checks")) read_checks(*table);
     read_materials(toml_);
     for_each_named("frame", true, [this](Table& table, const std::string& name) { read_frame(table, name); });
     for_each_named("curve", false, [this](Table& table, const std::string& name) { read_curve(table, name); });
     for_each_named("zone", false, [this](Table& table, const std::string& name) { read_zone(table, name); });
+    for_each_named("laminate", false, [this](Table& table, const std::string& name) {
+      part_.laminates.push_back(read_laminate(table, name));
+    });
+    for_each_named("variant", false, [this](Table& table, const std::string& name) { read_variant(table, name); });
     if (const toml::table* const table = root_.table("layup")) read_layup(*table);
+    choose_variant();
+    write_plies_out();
     for_each_named("support", false, [this](Table& table, const std::string& name) { read_support(table, name); });
     for_each_named("load", false, [this](Table& table, const std::string& name) { read_load(table, name); });
     root_.finish();
@@ -106,6 +113,8 @@ class Reader {
     if (const toml::table* const mesh = table.table("mesh")) read_mesh(*mesh);
     if (table.node("materials"))
       if (auto files = table.texts("materials")) part_.material_files = std::move(*files);
+    if (table.node("variant"))
+      if (const auto variant = table.text("variant")) part_.variant = variant->value;
     read_side(table);
     constexpr std::string_view faces[] = {"bottom", "middle", "top"};
     if (const auto face = table.choice("surface", faces)) part_.flush = static_cast<Flush>(*face);
@@ -264,46 +273,124 @@ class Reader {
   // --- [layup]
   // ---------------------------------------------------------------------------------------------------------
 
-  struct PlyDefaults {
-    std::optional<Declared<std::string>> material, frame, zone;
-  };
-
   void read_layup(const toml::table& toml) {
     Table table = sub(toml, "[layup]");
-    PlyDefaults defaults;
-    if (table.node("material")) defaults.material = table.text("material");
-    if (table.node("frame")) defaults.frame = table.text("frame");
-    if (table.node("zone")) defaults.zone = table.text("zone");
-    const toml::array* const plies = table.array("plies");
+    PlyList& list = part_.list;
+    if (table.node("material")) list.material = table.text("material");
+    if (table.node("frame")) list.frame = table.text("frame");
+    if (table.node("zone")) list.zone = table.text("zone");
+    if (table.node("off"))
+      if (auto off = table.texts("off")) list.off = std::move(*off);
+    if (table.node("listed")) {
+      constexpr std::string_view ends[] = {"first-laid-first", "last-laid-first"};
+      if (const auto end = table.choice("listed", ends)) list.listed = static_cast<Listed>(*end);
+    }
+    const toml::node* const node = table.node("plies");
+    if (node && node->is_string())
+      read_ply_file(*table.text("plies"));
+    else if (const toml::array* const plies = table.array("plies"))
+      read_ply_list(table, *plies);
     table.finish();
-    if (!plies) return;
-    if (plies->empty())
+    if (node && list.lines.empty() && !errors_.has_errors())
       table.error("part.no-plies", "[layup]: 'plies' is empty", table.place("plies"),
                   "add a line for each ply, first laid first");
+  }
+
+  void read_ply_file(const Declared<std::string>& file) {
+    try {
+      part_.list.lines = read_ply_csv(beside(part_.file, file.value), part_.units, errors_);
+    } catch (const Failure& failure) {
+      for (const Finding& finding : failure.findings())
+        root_.error(finding.code, finding.what, finding.code == "file.missing" ? file.where : finding.where,
+                    finding.remedy);
+    }
+  }
+
+  void read_ply_list(Table& table, const toml::array& plies) {
     std::size_t number = 0;
-    for (const toml::node& node : *plies) {
+    for (const toml::node& node : plies) {
       ++number;
       if (!node.is_table()) {
         table.error("part.value", fmt::format("ply {} should be a table", number), table.place(node),
                     "write { id = \"P1\", material = \"...\", angle = 45, frame = \"...\", zone = \"...\" }");
         continue;
       }
-      const toml::table& ply_table = *node.as_table();
-      const auto id = ply_table["id"].value_exact<std::string>();
-      Table ply = sub(ply_table, id ? fmt::format("ply '{}'", *id) : fmt::format("ply {}", number));
-      read_ply(ply, number, defaults);
+      const toml::table& line = *node.as_table();
+      const auto id = line["id"].value_exact<std::string>();
+      Table ply = sub(line, id ? fmt::format("ply '{}'", *id) : fmt::format("ply {}", number));
+      part_.list.lines.push_back(read_ply_line(ply, number));
       ply.finish();
     }
   }
 
-  std::optional<Declared<std::string>> or_default(Table& table, std::string_view key,
-                                                  const std::optional<Declared<std::string>>& other) {
-    if (!table.has(key) && other) {
-      table.node(key);
-      return other;
-    }
-    return table.text(key);
+  void read_variant(Table& table, const std::string& name) {
+    Variant variant{.name = name, .where = table.place()};
+    if (table.node("on"))
+      if (auto on = table.texts("on")) variant.on = std::move(*on);
+    if (table.node("off"))
+      if (auto off = table.texts("off")) variant.off = std::move(*off);
+    part_.variants.push_back(std::move(variant));
   }
+
+  void choose_variant() {
+    if (options_.variant) part_.variant = *options_.variant;
+    if (part_.variant.empty()) return;
+    std::vector<std::string> names;
+    for (const Variant& variant : part_.variants) names.push_back(variant.name);
+    if (std::find(names.begin(), names.end(), part_.variant) != names.end()) return;
+    root_.error("part.variant-unknown", fmt::format("there is no variant '{}'", part_.variant), Place::in(part_.file),
+                names.empty() ? fmt::format("declare [variant.{}]", part_.variant)
+                              : fmt::format("variants: {}", listed(names, 20)));
+  }
+
+  // --- [checks]
+  // --------------------------------------------------------------------------------------------------------
+
+  void read_checks(const toml::table& toml) {
+    Table table = sub(toml, "[checks]");
+    Checks& checks = part_.checks;
+    if (table.node("off"))
+      if (auto off = table.texts("off")) checks.off = std::move(*off);
+    for (const Declared<std::string>& code : checks.off) silence(code);
+    if (table.node("least-share"))
+      checks.least_share = table.number("least-share", Dimension::none).value_or(checks.least_share);
+    if (table.node("largest-jump"))
+      if (const auto jump = table.positive("largest-jump", Dimension::angle))
+        checks.largest_jump = Angle::degrees(*jump);
+    const auto count = [&](std::string_view key, int& into) {
+      if (!table.node(key)) return;
+      const auto value = table.whole(key);
+      if (value && *value >= 1 && *value <= 1000)
+        into = static_cast<int>(*value);
+      else if (value)
+        table.error("part.value", fmt::format("{}: '{}' is {}; it can be 1 to 1000", table.name(), key, *value),
+                    table.place(key));
+    };
+    count("most-in-a-row", checks.most_in_a_row);
+    count("most-ends", checks.most_ends);
+    if (!(checks.least_share >= 0.0 && checks.least_share <= 0.25))
+      table.error("part.value", fmt::format("[checks]: 'least-share' is {:g}; it can be 0 to 0.25", checks.least_share),
+                  table.place("least-share"), "it is a share of the thickness, in each of four directions");
+    table.finish();
+  }
+
+  void silence(const Declared<std::string>& code) {
+    std::vector<std::string> names;
+    for (const Explanation& known : explanations()) {
+      if (known.severity == "error") continue;
+      names.emplace_back(known.code);
+      if (known.code != code.value) continue;
+      findings_.silence(code.value);
+      return;
+    }
+    const auto near = nearest_name(code.value, names);
+    root_.error(
+        "part.check-unknown", fmt::format("[checks]: no warning or note has the code '{}'", code.value), code.where,
+        near ? fmt::format("did you mean '{}'?", *near) : "errors cannot be switched off; see docs/findings.md");
+  }
+
+  // --- plies
+  // -----------------------------------------------------------------------------------------------------------
 
   /// A material of the part, or one that a library has and the part has not used yet.
   const Material* find_material(const std::string& name) {
@@ -312,85 +399,13 @@ class Reader {
     return library_->file_of(name).value_or(part_.file) != part_.file ? add_material(name, nullptr) : nullptr;
   }
 
-  void read_ply(Table& table, std::size_t number, const PlyDefaults& defaults) {
-    Ply ply;
-    ply.where = table.place();
-    if (const auto id = table.text("id"))
-      ply.id = id->value;
-    else
-      ply.id = fmt::format("{}", number);
-    const auto material = or_default(table, "material", defaults.material),
-               frame = or_default(table, "frame", defaults.frame);
-    const auto zone = or_default(
-        table, "zone",
-        defaults.zone ? defaults.zone : std::optional(Declared<std::string>{std::string(everything), table.place()}));
-    if (table.node("thickness")) ply.thickness = table.positive("thickness", Dimension::length);
-    if (material) ply.material = *material;
-    if (frame) ply.frame = *frame;
-    if (zone) ply.zone = *zone;
-    const Material* const found = material ? find_material(material->value) : nullptr;
-    if (table.node("code")) {
-      if (table.node("angle"))
-        table.error("part.value", fmt::format("{} has both an 'angle' and a 'code'", table.name()),
-                    table.place("angle"), "leave one out");
-      if (const auto code = table.text("code")) add_coded_plies(table, ply, *code);
-      return;
-    }
-    const bool needs_angle = !found || material::is_directional(found->kind);
-    if (needs_angle || table.node("angle")) {
-      const auto angle = table.number("angle", Dimension::angle);
-      if (!angle) return;
-      ply.angle = Angle::degrees(*angle);
-    }
-    add_ply(table, std::move(ply));
-  }
-
-  void add_coded_plies(Table& table, const Ply& pattern, const Declared<std::string>& code) {
-    const auto marked = [&](std::string_view mark) -> const Material* {
-      if (mark.empty()) return find_material(pattern.material.value);
-      const Material* const found = marked_by(mark);
-      return found ? found : find_material(std::string(mark));
-    };
-    const auto is_fabric = [&](std::string_view mark) {
-      const Material* const material = marked(mark);
-      return material && material->kind == Kind::fabric;
-    };
-    try {
-      std::size_t number = 0;
-      std::set<std::string> unknown;
-      for (const laminate::CodePly& coded : laminate::parse_code(code.value, is_fabric, code.where)) {
-        Ply ply = pattern;
-        ply.id = fmt::format("{}.{}", pattern.id, ++number);
-        ply.angle = coded.angle;
-        if (!coded.frame.empty()) ply.frame = {coded.frame, code.where};
-        if (!coded.mark.empty()) {
-          const Material* const material = marked(coded.mark);
-          if (material)
-            ply.material.value = material->name;
-          else if (unknown.insert(coded.mark).second)
-            table.error("part.mark-unknown",
-                        fmt::format("{}: no material has the mark or name '{}'", table.name(), coded.mark), code.where,
-                        fmt::format("add mark = \"{}\" to a material", coded.mark));
-        }
-        add_ply(table, std::move(ply));
-      }
-    } catch (const Failure& failure) {
-      for (const Finding& finding : failure.findings())
-        table.error(finding.code, finding.what, finding.where, finding.remedy);
-    }
-  }
-
-  void add_ply(Table& table, Ply&& ply) {
-    if (!ids_.insert(ply.id).second)
-      table.error("part.name-twice", fmt::format("there are two plies with id '{}'", ply.id), table.place(),
-                  "each piece of cloth has an id of its own");
-    const Material* const material = find_material(ply.material.value);
-    if (material && !ply.thickness && !material->thickness && !table.has("thickness"))
-      table.error(
-          "part.key-missing",
-          fmt::format("ply '{}' has no thickness, and its material '{}' has none either", ply.id, material->name),
-          ply.where, "add a thickness to the ply or to the material");
-    part_.plies.push_back(std::move(ply));
+  void write_plies_out() {
+    const MaterialFinder find{[this](const std::string& name) { return find_material(name); },
+                              [this](std::string_view mark) {
+                                const Material* const found = marked_by(mark);
+                                return found ? found : find_material(std::string(mark));
+                              }};
+    part_.plies = write_out(part_, find, errors_);
   }
 
   // --- [support.*], [load.*]
@@ -505,7 +520,7 @@ class Reader {
   const ReadOptions& options_;
   std::optional<material::Library> library_;
   Findings& findings_;
-  std::set<std::string> ids_, told_;
+  std::set<std::string> told_;
 };
 
 }  // namespace

@@ -26,7 +26,7 @@ bool has(const std::string& text, const std::string& part) { return text.find(pa
 TEST_CASE("help tells every command with an example, and its own options") {
   const test::Run help = run("--help");
   CHECK(help.status == 0);
-  for (const char* command : {"check", "zones", "frames", "at", "deck", "solve"}) {
+  for (const char* command : {"check", "zones", "frames", "at", "plies", "diff", "deck", "solve"}) {
     CHECK(has(help.out, fmt::format("  {}", command)));
     const test::Run own = run(fmt::format("{} --help", command));
     CHECK(own.status == 0);
@@ -70,11 +70,11 @@ TEST_CASE("check sums the part up, plainly in a pipe") {
   CHECK(result.err.empty());  // no progress in a pipe
   CHECK(!has(result.out, "\033["));
   CHECK(has(result.out, "2640 quadrilaterals, 313 triangles"));
-  CHECK(has(result.out, "0 errors, 0 warnings, 2 notes"));
+  CHECK(has(result.out, "0 errors, 2 warnings, 6 notes"));
   const auto all = json("check '" + skiff + "'");
   CHECK(all["surface"]["quadrilaterals"] == 2640);
   CHECK(all["laminate"]["plies"] >= 24);
-  CHECK(all["findings"].size() == 2);
+  CHECK(all["findings"].size() == 8);
   CHECK(all["findings"][0]["code"] == "mesh.turned");
   CHECK(all["condensing"]["largest_angle_deg"] <= all["condensing"]["angle_tolerance_deg"]);
 }

@@ -33,9 +33,11 @@ TEST_CASE("materials are listed, shown, compared and computed") {
   const auto computed = json("material compute --fibre e-glass-fibre --matrix epoxy --fibre-volume 0.5");
   CHECK(computed["mori-tanaka"]["E2"] < computed["cylinder-assemblage"]["E2"]);
   CHECK(run("material compute --fibre epoxy --matrix epoxy").err ==
-        "error: 'epoxy' is resin, not a fibre [material.cannot-mix]\n    see bordado material list\n1 error, 0 warnings, 0 notes\n");
+        "error: 'epoxy' is resin, not a fibre [material.cannot-mix]\n    see bordado material list\n1 error, 0 "
+        "warnings, 0 notes\n");
   CHECK(run("material show carbon-du").err ==
-        "error: there is no material 'carbon-du' [material.unknown]\n    did you mean 'carbon-ud'?\n1 error, 0 warnings, 0 notes\n");
+        "error: there is no material 'carbon-du' [material.unknown]\n    did you mean 'carbon-ud'?\n1 error, 0 "
+        "warnings, 0 notes\n");
   CHECK(run("material").status == 2);
 }
 
@@ -56,6 +58,21 @@ TEST_CASE("materials go to files and come back, and the user's library is found"
   CHECK(has(user.out, "from house.xml"));
   CHECK(run("material write carbon-ud glass-ud --to m.inp --format calculix", folder.path()).status == 0);
   CHECK(has(read_file(folder / "m.inp"), "NAME=GLASS_UD"));
+}
+
+TEST_CASE("computed properties by shear are written, and read back as measured ones") {
+  const test::Folder folder;
+  CHECK(run("material show carbon-twill-yarns --write table.csv", folder.path()).status == 0);
+  folder.write("mine.toml",
+               "units = \"mm, t, s\"\n[material.cloth]\nfrom = \"carbon-twill-yarns\"\nsheared = \"table.csv\"\n");
+  const auto mine = json(fmt::format("material show cloth --sheared --library '{}'", folder / "mine.toml"))["sheared"];
+  const auto computed = json("material show carbon-twill-yarns --sheared")["sheared"];
+  REQUIRE(mine.size() == computed.size());
+  for (std::size_t i = 0; i < mine.size(); ++i) {
+    CHECK(mine[i]["measured"] == true);
+    CHECK(computed[i]["measured"] == false);
+    CHECK(mine[i]["E1"].get<double>() == doctest::Approx(computed[i]["E1"].get<double>()));
+  }
 }
 
 TEST_CASE("a laminate by its code: constants, layers under a load, as a solver's material") {

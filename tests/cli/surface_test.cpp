@@ -84,7 +84,7 @@ TEST_CASE("a frame's missing file is told once, though another frame is blended 
   const test::Folder folder;
   std::string text = read_file(test::source("examples/rudder/rudder.toml"));
   text.replace(text.find("vector = [0, 0, -1]"), 19, "mapped = { file = \"gone.vtu\", field = \"f\" }");
-  for (const char* const file : {"rudder.msh", "window.csv"})
+  for (const char* const file : {"rudder.msh", "window.csv", "plies.csv"})
     std::filesystem::copy(test::source(std::string("examples/rudder/") + file), folder / file);
   folder.write("a.toml", text);
   const test::Run run = bordado_in(folder, "check a.toml");

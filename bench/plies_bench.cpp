@@ -1,0 +1,132 @@
+// ./run bench, second part: 200 plies over 1,000,000 quadrilaterals, laid and looked at.
+//   laying + condensing   floor: copying the table of plies of every element once, 4 bytes each
+//   ply book              floor: summing the area of every ply over its elements, one after another
+//   checks                floor: finding the edges of the mesh once
+//   comparing             floor: the same as laying: two designs, one pass over zones each
+// Memory is the peak resident size of each step above what was resident before it.
+#include "measure.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <cstring>
+
+namespace {
+
+using namespace bordado;
+using namespace measure;
+
+constexpr int side = 1000;
+
+/// A gently curved shell, made in memory.
+mesh::Surface shell() {
+  mesh::Surface out;
+  const auto nodes = static_cast<std::size_t>(side) + 1;
+  out.file = "shell";
+  for (std::size_t j = 0; j < nodes; ++j)
+    for (std::size_t i = 0; i < nodes; ++i) {
+      const double u = static_cast<double>(i) / side, v = static_cast<double>(j) / side;
+      out.points.emplace_back(4000 * u, 2000 * v, 300 * std::sin(3 * u) * std::cos(v));
+      out.node_ids.push_back(static_cast<std::int64_t>(out.points.size()));
+    }
+  out.first.assign(1, 0);
+  for (std::size_t j = 0; j + 1 < nodes; ++j)
+    for (std::size_t i = 0; i + 1 < nodes; ++i) {
+      const std::size_t a = j * nodes + i;
+      for (const std::size_t n : {a, a + 1, a + 1 + nodes, a + nodes})
+        out.nodes.push_back(static_cast<mesh::NodeIndex>(n));
+      out.first.push_back(static_cast<std::uint32_t>(out.nodes.size()));
+      out.shapes.push_back(mesh::Shape::quadrilateral4);
+      out.element_ids.push_back(static_cast<std::int64_t>(out.shapes.size()));
+    }
+  return out;
+}
+
+std::string part_text() {
+  std::string text = R"([part]
+name = "200 plies"
+units = "mm, t, s"
+mesh = { file = "none.msh", length = "mm" }
+side = { along = [0, 0, 1] }
+surface = "bottom"
+[frame.x]
+vector = [1, 0, 0]
+[frame.y]
+vector = [0, 1, 0]
+[laminate.four]
+code = "[0/45/-45/90]"
+)";
+  for (int z = 0; z < 40; ++z)
+    text += fmt::format("[zone.z{}]\nbox = {{ from = [{}, {}, -1000], to = [{}, {}, 1000] }}\n", z, (z % 8) * 300,
+                        (z / 8) * 200, (z % 8) * 300 + 1500, (z / 8) * 200 + 900);
+  text += "[layup]\nmaterial = \"carbon-ud\"\nframe = \"x\"\nplies = [\n";
+  for (int p = 0; p < 50; ++p)  // four plies each
+    text += fmt::format("{{ id = \"P{}\", laminate = \"four\", frame = \"{}\", zone = \"{}\" }},\n", p,
+                        p % 10 == 9 ? "y" : "x", p % 5 == 0 ? "everything" : fmt::format("z{}", p % 40));
+  return text + "]\n";
+}
+
+void row(std::string_view step, double time, double floor, double aim, double bytes) {
+  fmt::print("  {:<34}{:>8.2f} s  floor {:>7.3f} s  ratio {:>6.2f}  (aim {:g}: {})   peak {:>5.0f} bytes an element\n",
+             step, time, floor, time / floor, aim, time / floor <= aim ? "met" : "missed", bytes / (1.0 * side * side));
+  std::fflush(stdout);
+}
+
+}  // namespace
+
+int main() {
+  Findings findings;
+  Design design;
+  const double reading = seconds([&] { design.part = part::read_text(part_text(), "bench.toml", findings); });
+  design.surface = shell();
+  design.orientation = mesh::orient(design.surface, design.part.side, findings);
+  design.geometry = mesh::geometry(design.surface);
+  fmt::print("{} quadrilaterals, {} plies over 40 zones and everywhere, 2 frames; the list is read in {:.3f} s\n",
+             side * side, design.part.plies.size(), reading);
+  const auto lay = [&] {
+    design.layup = layup::lay(design.part, design.surface, design.geometry, findings);
+    design.sections = section::condense(design.part, design.geometry, design.layup);
+  };
+  const double used = peak(lay), laid = best(2, lay);
+  std::size_t count = 0;
+  for (const layup::StackIndex stack : design.layup.stack_of) count += design.layup.plies_of(stack).size();
+  {
+    std::vector<std::uint32_t> table(count / 16, 1), copy(count / 16, 2);  // a sixteenth of it, sixteen times
+    const double floor = best(5, [&] {
+      for (int i = 0; i < 16; ++i) std::memcpy(copy.data(), table.data(), table.size() * sizeof table[0]);
+    });
+    row(fmt::format("laying and condensing ({:.0f} plies)", static_cast<double>(count) / (1.0 * side * side)), laid,
+        floor, 10.0, used);
+    fmt::print("  {:<34}{} stacks, {} sections; the table of plies alone would take {:.0f} bytes an element\n", "",
+               design.layup.stack_count(), design.sections.count(),
+               4.0 * static_cast<double>(count) / (1.0 * side * side));
+  }
+  {
+    volatile double keep = 0.0;
+    const double floor = best(3, [&] {
+      for (layup::PlyIndex p = 0; p < design.layup.plies.size(); ++p) {
+        double sum = 0.0;
+        for (const mesh::ElementIndex e : design.layup.zones.elements(design.layup.plies[p].zone))
+          sum += design.geometry.areas[e];
+        keep = keep + sum;
+      }
+    });
+    review::PlyBook book;
+    const double used_by_book = peak([&] { book = review::ply_book(design); });
+    row("ply book", best(2, [&] { book = review::ply_book(design); }), floor, 20.0, used_by_book);
+  }
+  {
+    mesh::EdgeTable edges;
+    const double floor = best(3, [&] { edges = mesh::edges(design.surface); });
+    Findings told;
+    const double used_by_checks = peak([&] { review::check(design, told); });
+    row("checks", best(2, [&] { review::check(design, told); }), floor, 10.0, used_by_checks);
+  }
+  {
+    review::Comparison comparison;
+    const double used_by_comparing = peak([&] { comparison = review::compare(design, design); });
+    row("comparing with itself", best(2, [&] { comparison = review::compare(design, design); }), laid, 5.0,
+        used_by_comparing);
+  }
+  return 0;
+}

@@ -1,0 +1,98 @@
+/// \file review.hpp
+/// What a colleague looks at: the ply book, checks of the design, and what changed between two of them.
+#pragma once
+
+#include <bordado/design.hpp>
+
+namespace bordado::review {
+
+// ---------------------------------------------------------------------------------------------------------------------
+// The ply book
+// ---------------------------------------------------------------------------------------------------------------------
+
+/// One ply as the shop needs it. In the part's units.
+struct PlyEntry {
+  layup::PlyIndex ply = 0;
+  std::size_t elements = 0;
+  double area = 0.0;  ///< of its elements
+  double thickness = 0.0;
+  std::optional<double> mass;          ///< nothing where the material has no density
+  std::size_t pieces = 0;              ///< that share no edge: each is cut by itself
+  Vec3 direction = Vec3::Zero();       ///< mean of its fibre directions over its area, sense of the larger part; unit
+  Angle furthest;                      ///< largest angle of a fibre against that mean, either sense
+  mesh::ElementIndex furthest_at = 0;  ///< where
+  /// Sides of the rectangle along and across the mean direction that holds the ply, seen along its mean normal, and
+  /// at least as large as the ply. Before draping: a ply that curves needs more.
+  double along = 0.0, across = 0.0;
+  std::size_t strips = 1;             ///< widths of the roll that `across` takes; 1 where the roll has no width
+  std::optional<double> roll_length;  ///< along times strips, where the roll has a width
+  std::optional<double> cost;         ///< by area or mass, in the material's currency
+};
+
+/// What all plies of one material come to.
+struct MaterialEntry {
+  std::uint32_t material = 0;
+  std::size_t plies = 0;
+  double area = 0.0;
+  std::optional<double> mass = {}, roll_length = {}, cost = {};
+};
+
+struct PlyBook {
+  std::vector<PlyEntry> plies;           ///< in laying order
+  std::vector<MaterialEntry> materials;  ///< those in use
+};
+PlyBook ply_book(const Design& design);
+
+// ---------------------------------------------------------------------------------------------------------------------
+// Checks
+// ---------------------------------------------------------------------------------------------------------------------
+
+/// What is possible but not what one would expect of a good laminate. All are warnings or notes; limits are those of
+/// Part::checks. Codes: "laminate.unsymmetric", "laminate.unbalanced", "laminate.few-in-direction", "laminate.row",
+/// "laminate.jump", "laminate.outer-ply", "laminate.core-outside", "layup.ends-together", "layup.ply-pieces",
+/// "layup.thick", "layup.group-off", "layup.laminate-unused", "material.no-density", "material.no-strength",
+/// "mesh.size-unlikely", "frame.near-degenerate", "zone.one-element", "zone.same".
+void check(const Design& design, Findings& findings);
+
+// ---------------------------------------------------------------------------------------------------------------------
+// Two designs
+// ---------------------------------------------------------------------------------------------------------------------
+
+/// One difference between two parts, in words.
+struct Change {
+  enum class What { added, removed, moved, changed };
+  What what = What::changed;
+  std::string kind;  ///< "ply", "material", "zone", ...
+  std::string name;
+  std::string detail;  ///< "angle 45 -> -45", one for each thing that changed; empty for added and removed
+};
+
+/// A number before and after.
+struct Figure {
+  std::string name;
+  Dimension dimension = Dimension::none;
+  double before = 0.0, after = 0.0;
+};
+
+/// A zone whose laminates are not the same any more.
+struct ZoneChange {
+  std::string zone;
+  std::string before, after;  ///< the laminate that covers most of it, as a code; "" where there is no such zone
+  double area_before = 0.0, area_after = 0.0;
+  double mass_before = 0.0, mass_after = 0.0;
+  double thickness_before = 0.0, thickness_after = 0.0;  ///< mean over the area
+  /// Mean over the area of A11 and D11 about the middle, from 0° of the element's reference.
+  double A11_before = 0.0, A11_after = 0.0, D11_before = 0.0, D11_after = 0.0;
+};
+
+struct Comparison {
+  std::vector<Change> changes;  ///< what is declared
+  std::vector<ZoneChange> zones;
+  std::vector<Figure> figures;  ///< mass, area, thickness and stiffness of the whole part; those that differ
+  bool same() const { return changes.empty() && zones.empty() && figures.empty(); }
+};
+/// From `before` to `after`. Names are followed, not places in the file. Units and meshes may differ; figures are in
+/// the units of `after`.
+Comparison compare(const Design& before, const Design& after);
+
+}  // namespace bordado::review

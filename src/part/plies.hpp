@@ -1,0 +1,31 @@
+// Lines of the ply list as they are written, and the plies that they make.
+#pragma once
+
+#include <bordado/part.hpp>
+
+#include "../base/toml_table.hpp"
+
+namespace bordado::part {
+
+/// Reads one line; `table` is a line of [layup] plies, or a row of a CSV file.
+PlyLine read_ply_line(Table& table, std::size_t number);
+/// Reads [laminate.NAME].
+Laminate read_laminate(Table& table, const std::string& name);
+
+/// Lines of a CSV file: one row of headings, which are the keys of a ply, then a line each. Parted by commas,
+/// semicolons or tabs, whichever the headings have; with the latter two, numbers may have a decimal comma. Errors go to
+/// `errors`.
+std::vector<PlyLine> read_ply_csv(const std::string& path, const UnitSystem& units, Findings& errors);
+/// The same from text in memory.
+std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const UnitSystem& units, Findings& errors);
+
+/// Materials by name and by mark, as the reader of a part knows them; nothing where there is none.
+struct MaterialFinder {
+  std::function<const material::Material*(const std::string& name)> by_name;
+  std::function<const material::Material*(std::string_view mark)> by_mark;  ///< or name
+};
+
+/// Writes the lines out: followers, laminates, codes, repeats, listing order, groups that are off. In laying order.
+std::vector<Ply> write_out(const Part& part, const MaterialFinder& find, Findings& errors);
+
+}  // namespace bordado::part

@@ -1,0 +1,364 @@
+// A part as a part file that reads back as the same part.
+#include "../base/toml_table.hpp"
+
+#include <bordado/part.hpp>
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <filesystem>
+#include <limits>
+
+namespace bordado::part {
+
+namespace {
+
+std::string text(double value) { return toml_number(value); }
+std::string text(const std::string& value) { return toml_string(value); }
+std::string text(const Declared<std::string>& value) { return toml_string(value.value); }
+std::string text(Angle value) { return toml_number(value.degrees()); }
+std::string text(int value) { return fmt::format("{}", value); }
+std::string text(std::int64_t value) { return fmt::format("{}", value); }
+std::string text(const Vec3& v) { return fmt::format("[{}, {}, {}]", text(v[0]), text(v[1]), text(v[2])); }
+std::string text(const Spot& spot) {
+  return std::visit([](const auto& what) { return text(what); }, spot.what);
+}
+template <class Item>
+std::string text(const std::vector<Item>& list) {
+  std::string out;
+  for (const Item& item : list) out += (out.empty() ? "" : ", ") + text(item);
+  return "[" + out + "]";
+}
+
+/// key = value, parted by commas in an inline table or by lines in a table.
+class Keys {
+ public:
+  explicit Keys(std::string_view between) : between_(between) {}
+  template <class Value>
+  Keys& put(std::string_view key, const Value& value) {
+    return raw(key, text(value));
+  }
+  template <class Value>
+  Keys& maybe(std::string_view key, const std::optional<Value>& value) {
+    return value ? put(key, *value) : *this;
+  }
+  Keys& word(std::string_view key, const std::string& value) { return value.empty() ? *this : put(key, value); }
+  Keys& raw(std::string_view key, const std::string& value) {
+    text_ += fmt::format("{}{} = {}", text_.empty() ? "" : between_, key, value);
+    return *this;
+  }
+  const std::string& lines() const { return text_; }
+  std::string inline_table() const { return "{ " + text_ + " }"; }
+
+ private:
+  std::string_view between_;
+  std::string text_;
+};
+
+Keys line() { return Keys(", "); }
+
+class Writer {
+ public:
+  Writer(const Part& part, const std::string& path) : part_(part), path_(path) {}
+
+  std::string write() {
+    head();
+    for (const material::Material& material : part_.materials) out_ += "\n" + material::toml_text(material);
+    for (const Laminate& laminate : part_.laminates) write(laminate);
+    for (const Curve& curve : part_.curves) write(curve);
+    for (const Frame& frame : part_.frames) write(frame);
+    for (const Zone& zone : part_.zones) write(zone);
+    layup();
+    for (const Variant& variant : part_.variants) {
+      Keys keys("\n");
+      if (!variant.on.empty()) keys.put("on", variant.on);
+      if (!variant.off.empty()) keys.put("off", variant.off);
+      section("variant", variant.name, keys);
+    }
+    checks();
+    for (const Support& support : part_.supports) {
+      constexpr std::string_view names[] = {"x", "y", "z", "rx", "ry", "rz"};
+      std::vector<std::string> held;
+      for (std::size_t i = 0; i < 6; ++i)
+        if (support.held >> i & 1) held.emplace_back(names[i]);
+      section("support", support.name, on(support.on).put("hold", held));
+    }
+    for (const Load& load : part_.loads) {
+      Keys keys = on(load.on);
+      if (const auto* const pressure = std::get_if<Pressure>(&load.kind))
+        keys.put("pressure", pressure->value).put("face", std::string(pressure->on_tool_face ? "tool" : "bag"));
+      else
+        keys.put("force", std::get<Force>(load.kind).total);
+      section("load", load.name, keys);
+    }
+    return std::move(out_);
+  }
+
+ private:
+  void section(std::string_view kind, const std::string& name, const Keys& keys) {
+    out_ += fmt::format("\n[{}.{}]\n{}\n", kind, toml_key(name), keys.lines());
+  }
+
+  /// A path as it is written in the new file: from its folder, unless it is absolute and leads elsewhere.
+  std::string seen(const std::string& file) const {
+    namespace fs = std::filesystem;
+    const fs::path folder = fs::absolute(fs::path(path_)).parent_path().lexically_normal();
+    const fs::path relative = fs::absolute(fs::path(file)).lexically_normal().lexically_relative(folder);
+    const bool outside = relative.empty() || *relative.begin() == "..";
+    return fs::path(file).is_absolute() && outside ? file : relative.string();
+  }
+
+  void head() {
+    const std::string length = part_.units.unit(Dimension::length);
+    Keys mesh = line();
+    mesh.put("file", seen(part_.mesh_path())).put("length", length);
+    if (part_.mesh_factor != 1.0) mesh.put("scale", part_.mesh_factor);
+    mesh.maybe("weld", part_.mesh_weld);
+    std::string side = "\"as-meshed\"";
+    if (const auto* const to = std::get_if<mesh::Towards>(&part_.side))
+      side = line().put("towards", to->point).inline_table();
+    if (const auto* const from = std::get_if<mesh::AwayFrom>(&part_.side))
+      side = line().put("away-from", from->point).inline_table();
+    if (const auto* const along = std::get_if<mesh::Along>(&part_.side))
+      side = line().put("along", along->direction).inline_table();
+    Keys keys("\n");
+    keys.put("name", part_.name).put("units", part_.units.name()).raw("mesh", mesh.inline_table()).raw("side", side);
+    keys.put("surface", std::string(name_of(part_.flush)));
+    if (part_.offset != 0.0) keys.put("offset", part_.offset);
+    if (!part_.material_files.empty()) {
+      std::vector<std::string> files;
+      for (const auto& file : part_.material_files)
+        files.push_back(seen((std::filesystem::path(part_.file).parent_path() / file.value).string()));
+      keys.put("materials", files);
+    }
+    keys.word("variant", part_.variant);
+    out_ = "[part]\n" + keys.lines() + "\n";
+  }
+
+  void write(const Laminate& laminate) {
+    Keys keys("\n");
+    keys.maybe("material", laminate.material).maybe("frame", laminate.frame).maybe("code", laminate.code);
+    if (!laminate.lines.empty()) {
+      std::string plies;
+      for (const LaminateLine& layer : laminate.lines)
+        plies += "  " +
+                 line()
+                     .maybe("angle", layer.angle)
+                     .maybe("thickness", layer.thickness)
+                     .maybe("material", layer.material)
+                     .maybe("frame", layer.frame)
+                     .inline_table() +
+                 ",\n";
+      keys.raw("plies", "[\n" + plies + "]");
+    }
+    if (laminate.mirror != Mirror::none)
+      keys.put("symmetric", std::string(laminate.mirror == Mirror::even ? "even" : "odd"));
+    if (laminate.repeat != 1) keys.put("repeat", laminate.repeat);
+    section("laminate", laminate.name, keys);
+  }
+
+  void write(const Curve& curve) {
+    Keys keys("\n");
+    struct Kind {
+      Keys& keys;
+      void operator()(const Polyline& k) const {
+        keys.put("points", k.points);
+        if (k.closed) keys.raw("closed", "true");
+      }
+      void operator()(const EdgeGroup& k) const { keys.put("edges", k.group); }
+      void operator()(const Crease& k) const {
+        keys.raw("crease", line().put("turn", k.turn).put("near", k.near).inline_table());
+      }
+      void operator()(const Border& k) const {
+        keys.raw("border", line().put("from", k.from).put("to", k.to).maybe("through", k.through).inline_table());
+      }
+      void operator()(const Opening& k) const { keys.put("opening", k.near); }
+    };
+    std::visit(Kind{keys}, curve.kind);
+    section("curve", curve.name, keys.maybe("from", curve.from));
+  }
+
+  std::string length_of(double factor) const {
+    const std::string unit = part_.units.unit(Dimension::length);
+    return factor == 1.0 ? unit : fmt::format("{} {}", toml_number(factor), unit);
+  }
+
+  void write(const Frame& frame) {
+    Keys keys("\n");
+    struct Kind {
+      const Writer& writer;
+      Keys& keys;
+      void operator()(const ProjectedVector& k) const { keys.put("vector", k.vector); }
+      void operator()(const Cylindrical& k) const {
+        constexpr const char* takes[] = {"axial", "hoop", "radial"};
+        keys.raw("axis", line()
+                             .put("through", k.through)
+                             .put("along", k.along)
+                             .put("take", std::string(takes[static_cast<int>(k.take)]))
+                             .inline_table());
+      }
+      void operator()(const Spherical& k) const {
+        constexpr const char* takes[] = {"meridian", "parallel", "radial"};
+        keys.raw("globe", line()
+                              .put("centre", k.centre)
+                              .put("pole", k.pole)
+                              .put("take", std::string(takes[static_cast<int>(k.take)]))
+                              .inline_table());
+      }
+      void operator()(const AsMeshedSide&) const { keys.put("element", std::string("side 1-2")); }
+      void operator()(const AxisSystem& k) const {
+        constexpr const char* takes[] = {"x", "y", "z"};
+        keys.raw("axes", line().put("x", k.x).put("y", k.y).put("take", std::string(takes[k.take])).inline_table());
+      }
+      void operator()(const AlongCurves& k) const { keys.put("along", k.curves); }
+      void operator()(const GuideSurface& k) const {
+        keys.raw("guide", line()
+                              .put("file", writer.seen(k.file.value))
+                              .put("edge", k.edge)
+                              .put("length", writer.length_of(k.factor))
+                              .inline_table());
+      }
+      void operator()(const Blend& k) const {
+        keys.raw("blend",
+                 line().put("from", k.from).put("to", k.to).put("start", k.start).put("over", k.over).inline_table());
+      }
+      void operator()(const Mapped& k) const {
+        Keys mapped = line();
+        mapped.put("file", writer.seen(k.file.value)).word("field", k.field).put("length", writer.length_of(k.factor));
+        if (const auto* const rigid = std::get_if<Rigid>(&k.position))
+          mapped.put("about", rigid->about).put("axis", rigid->axis).put("angle", rigid->turn).put("move", rigid->move);
+        if (const auto* const pairs = std::get_if<PointPairs>(&k.position)) {
+          std::vector<std::vector<Vec3>> list;
+          for (const auto& pair : pairs->pairs) list.push_back({pair[0], pair[1]});
+          mapped.put("pairs", list);
+        }
+        if (std::holds_alternative<BestFit>(k.position)) mapped.raw("fit", "true");
+        keys.raw("mapped", mapped.inline_table());
+      }
+    };
+    std::visit(Kind{*this, keys}, frame.kind);
+    if (frame.turn.degrees() != 0.0) keys.put("turn", frame.turn);
+    if (const auto* const by = std::get_if<TurnByDistance>(&frame.turns)) {
+      std::string table;
+      for (const auto& [distance, angle] : by->table)
+        table += fmt::format("{}[{}, {}]", table.empty() ? "" : ", ", text(distance), text(angle));
+      keys.raw("turn", line().put("of", by->of).raw("table", "[" + table + "]").inline_table());
+    }
+    if (const auto* const by = std::get_if<TurnByField>(&frame.turns))
+      keys.raw("turn", line()
+                           .put("file", seen(by->file.value))
+                           .put("field", by->field)
+                           .put("length", length_of(by->factor))
+                           .inline_table());
+    section("frame", frame.name, keys.maybe("fallback", frame.fallback));
+  }
+
+  void write(const Zone& zone) {
+    Keys keys("\n");
+    struct Kind {
+      Keys& keys;
+      void operator()(const MeshGroup& k) const { keys.put("group", k.group); }
+      void operator()(const Box& k) const {
+        keys.raw("box", line().put("from", k.low).put("to", k.high).inline_table());
+      }
+      void operator()(const Ball& k) const {
+        keys.raw("sphere", line().put("centre", k.centre).put("radius", k.radius).inline_table());
+      }
+      void operator()(const Cylinder& k) const {
+        keys.raw("cylinder",
+                 line().put("through", k.through).put("along", k.along).put("radius", k.radius).inline_table());
+      }
+      void operator()(const HalfSpace& k) const {
+        keys.raw("beyond", line().put("point", k.point).put("along", k.along).inline_table());
+      }
+      void operator()(const Facing& k) const {
+        keys.raw("facing", line().put("along", k.along).put("within", k.within).inline_table());
+      }
+      void operator()(const Polygon& k) const {
+        Keys polygon = line();
+        if (const auto* const corners = std::get_if<std::vector<Vec3>>(&k.outline))
+          polygon.put("corners", *corners);
+        else
+          polygon.put("curve", std::get<Declared<std::string>>(k.outline));
+        polygon.put("along", k.along);
+        if (std::isfinite(k.low) && k.low > -std::numeric_limits<double>::max()) polygon.put("low", k.low);
+        if (std::isfinite(k.high) && k.high < std::numeric_limits<double>::max()) polygon.put("high", k.high);
+        keys.raw("polygon", polygon.inline_table());
+      }
+      void operator()(const Near& k) const {
+        keys.raw("near", line().put("of", k.of).put("within", k.within).inline_table());
+      }
+      void operator()(const Rows& k) const {
+        keys.raw("rows", line().put("of", k.of).put("count", k.count).inline_table());
+      }
+      void operator()(const Piece& k) const { keys.put("piece", k.near); }
+      void operator()(const Grown& k) const {
+        keys.raw(k.by < 0.0 ? "shrunk" : "grown", line().put("zone", k.zone).put("by", std::abs(k.by)).inline_table());
+      }
+      void operator()(const ElementIds& k) const { keys.put("elements", k.ids); }
+      void operator()(const Union& k) const { keys.put("union", k.zones); }
+      void operator()(const Common& k) const { keys.put("common", k.zones); }
+      void operator()(const Opposite& k) const { keys.put("opposite", k.zone); }
+      void operator()(const Minus& k) const { keys.put("from", k.from).put("minus", k.without); }
+    };
+    std::visit(Kind{keys}, zone.kind);
+    if (zone.share != 0.5) keys.put("share", zone.share);
+    section("zone", zone.name, keys);
+  }
+
+  void layup() {
+    const PlyList& list = part_.list;
+    Keys keys("\n");
+    keys.maybe("material", list.material).maybe("frame", list.frame).maybe("zone", list.zone);
+    if (list.listed == Listed::last_laid_first) keys.put("listed", std::string("last-laid-first"));
+    if (!list.off.empty()) keys.put("off", list.off);
+    std::string plies;
+    for (const PlyLine& ply : list.lines) {
+      Keys one = line();
+      one.put("id", ply.id).maybe("follows", ply.follows).maybe("material", ply.material);
+      one.maybe("angle", ply.angle).maybe("code", ply.code).maybe("laminate", ply.laminate).maybe("turned", ply.turned);
+      one.maybe("frame", ply.frame).maybe("zone", ply.zone).maybe("thickness", ply.thickness);
+      if (ply.repeat != 1) one.put("repeat", ply.repeat);
+      plies += "  " + one.word("group", ply.group).word("note", ply.note).inline_table() + ",\n";
+    }
+    out_ += "\n[layup]\n" + keys.raw("plies", "[\n" + plies + "]").lines() + "\n";
+  }
+
+  void checks() {
+    const Checks& c = part_.checks;
+    const Checks usual;
+    Keys keys("\n");
+    if (!c.off.empty()) keys.put("off", c.off);
+    if (c.least_share != usual.least_share) keys.put("least-share", c.least_share);
+    if (c.most_in_a_row != usual.most_in_a_row) keys.put("most-in-a-row", c.most_in_a_row);
+    if (!(c.largest_jump == usual.largest_jump)) keys.put("largest-jump", c.largest_jump);
+    if (c.most_ends != usual.most_ends) keys.put("most-ends", c.most_ends);
+    if (!keys.lines().empty()) out_ += "\n[checks]\n" + keys.lines() + "\n";
+  }
+
+  static Keys on(const On& on) {
+    Keys keys("\n");
+    if (const auto* const name = std::get_if<std::string>(&on.what))
+      keys.put("on", *name);
+    else
+      keys.put("point", std::get<Vec3>(on.what));
+    return keys;
+  }
+
+  const Part& part_;
+  const std::string& path_;
+  std::string out_;
+};
+
+}  // namespace
+
+std::string toml_text(const Part& part, const std::string& path) { return Writer(part, path).write(); }
+
+void write(const Part& part, const std::string& path) {
+  const std::string all = toml_text(part, path);
+  OutputFile file(path);
+  file.write(all);
+  file.commit();
+}
+
+}  // namespace bordado::part

@@ -1,0 +1,373 @@
+#include "pieces.hpp"
+
+#include <fmt/format.h>
+#include <Eigen/Geometry>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <set>
+
+namespace bordado::review {
+
+namespace {
+
+using laminate::Layer;
+using laminate::Matrix3;
+
+/// Angle between two fibre directions, 0 to 90 degrees.
+double between(Angle a, Angle b) { return std::abs(std::remainder(a.degrees() - b.degrees(), 180.0)); }
+
+class Checker {
+ public:
+  Checker(const Design& design, Findings& findings)
+      : design_(design), part_(design.part), layup_(design.layup), findings_(findings), here_(Place::in(part_.file)) {
+    section_areas_.assign(design.sections.count(), 0.0);
+    for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e) {
+      section_areas_[design.sections.section_of[e]] += design.geometry.areas[e];
+      area_ += design.geometry.areas[e];
+    }
+    for (const part::Ply& ply : part_.plies) materials_used_.insert(ply.material.value);
+  }
+
+  void check() {
+    check_laminates();
+    check_ends();
+    check_pieces();
+    check_size();
+    check_frames();
+    check_zones();
+    check_materials();
+    check_list();
+  }
+
+ private:
+  /// Sections that something holds of, and the worst of them.
+  struct Found {
+    std::set<layup::StackIndex> stacks;
+    std::set<section::SectionIndex> sections;
+    double worst = -1.0;
+    std::string what;  ///< of the worst
+    void add(layup::StackIndex stack, section::SectionIndex section, double amount, const std::string& text) {
+      stacks.insert(stack);
+      sections.insert(section);
+      if (amount > worst) worst = amount, what = text;
+    }
+  };
+
+  /// "laminates 1, 4 and 5 (62 % of the area)".
+  std::string where(const Found& found) const {
+    std::vector<std::int64_t> numbers;
+    for (const layup::StackIndex s : found.stacks) numbers.push_back(s + 1);
+    double area = 0.0;
+    for (const section::SectionIndex s : found.sections) area += section_areas_[s];
+    return fmt::format("laminate{} {} ({:.0f} % of the area)", numbers.size() == 1 ? "" : "s", listed(numbers, 8),
+                       100.0 * area / area_);
+  }
+
+  void tell(Severity severity, std::string code, const Found& found, std::string_view holds, std::string remedy) {
+    if (found.stacks.empty()) return;
+    findings_.add({severity, std::move(code), fmt::format("{}: {}; {}", where(found), holds, found.what), here_,
+                   std::move(remedy)});
+  }
+
+  material::Kind kind(const section::Layer& layer) const { return part_.materials[layer.material].kind; }
+
+  void check_laminates() {
+    Found unsymmetric, unbalanced, few, row, jump, outer, core;
+    for (section::SectionIndex s = 0; s < design_.sections.count(); ++s) {
+      const auto layers = design_.sections.layers_of(s);
+      const std::vector<Layer> stack = section::laminate_of(part_, design_.sections, s);
+      const layup::StackIndex number = design_.sections.stack[s];
+      const double h = design_.sections.thickness[s];
+      const laminate::Stiffness k = laminate::stiffness(stack, -0.5 * h);
+      const std::string name = fmt::format("laminate {}", number + 1);
+      // Half a percent is nobody's concern; angles between frames are rounded, and what that does is no fault either.
+      const double noise = one_frame(number) ? 0.005 : 0.02;
+      const double coupling = k.B.norm() / (0.5 * h * k.A.norm());
+      if (coupling > noise)
+        unsymmetric.add(number, s, coupling, fmt::format("most in {}, |B| = {:.0f} % of h|A|/2", name, 100 * coupling));
+      const double shear = std::max(std::abs(k.A(0, 2)), std::abs(k.A(1, 2))) / k.A.norm();
+      if (shear > noise)
+        unbalanced.add(number, s, shear,
+                       fmt::format("most in {}, A{}6 = {:.1f} % of |A|", name,
+                                   std::abs(k.A(0, 2)) > std::abs(k.A(1, 2)) ? 1 : 2, 100 * shear));
+      check_directions(layers, number, s, name, few);
+      check_neighbours(layers, number, s, name, row, jump);
+      for (const auto& [layer, face] : {std::pair{&layers.front(), "first"}, std::pair{&layers.back(), "last"}}) {
+        if (material::is_core(kind(*layer)))
+          core.add(number, s, 1.0,
+                   fmt::format("the {} ply of {} is {}", face, name, part_.materials[layer->material].name));
+        const double from_45 = std::abs(std::abs(same_fibre(layer->angle).degrees()) - 45.0);
+        if (kind(*layer) == material::Kind::unidirectional && layers.size() > 2 && from_45 > 22.5)
+          outer.add(number, s, from_45,
+                    fmt::format("the {} ply of {} is unidirectional at {:g}°", face, name, layer->angle.degrees()));
+      }
+    }
+    tell(Severity::note, "laminate.unsymmetric", unsymmetric,
+         "not symmetric, so they bend or twist when pulled or cooled",
+         "mirror the stack about its middle, or see what it does: bordado at ... --warmed -60");
+    tell(Severity::warning, "laminate.unbalanced", unbalanced, "not balanced, so they shear when pulled",
+         "give every ply at an angle one of the opposite angle");
+    tell(Severity::warning, "laminate.few-in-direction", few,
+         fmt::format("less than {:g} % of the thickness in some direction", 100 * part_.checks.least_share),
+         "add plies there, or set [checks] least-share");
+    tell(Severity::warning, "laminate.row", row,
+         fmt::format("more than {} plies of one angle in a row, which crack together", part_.checks.most_in_a_row),
+         "put others between them, or set [checks] most-in-a-row");
+    tell(Severity::note, "laminate.jump", jump,
+         fmt::format("neighbours turn by more than {:g}°, which strains the resin between them",
+                     part_.checks.largest_jump.degrees()),
+         "put a ply of an angle between, or set [checks] largest-jump");
+    tell(Severity::note, "laminate.outer-ply", outer, "an outer ply runs along or across",
+         "a fabric or a ply at 45° outside stands knocks and holes better");
+    tell(Severity::warning, "laminate.core-outside", core, "a core lies bare",
+         "lay a skin over it, or correct its zone");
+  }
+
+  bool one_frame(layup::StackIndex stack) const {
+    const auto plies = layup_.plies_of(stack);
+    return std::all_of(plies.begin(), plies.end(),
+                       [&](layup::PlyIndex p) { return layup_.plies[p].frame == layup_.plies[plies[0]].frame; });
+  }
+
+  /// Shares of the fibres' thickness along 0, 45, 90 and -45 degrees; a fabric counts half each way.
+  void check_directions(std::span<const section::Layer> layers, layup::StackIndex number, section::SectionIndex s,
+                        const std::string& name, Found& few) const {
+    double share[4] = {}, total = 0.0;
+    int plies = 0;
+    for (const section::Layer& layer : layers) {
+      const material::Kind k = kind(layer);
+      if (k != material::Kind::unidirectional && k != material::Kind::fabric) continue;
+      ++plies;
+      total += layer.thickness;
+      const auto sector = [](double degrees) {
+        return static_cast<std::size_t>(std::lround((std::remainder(degrees, 180.0) + 180.0) / 45.0)) % 4;
+      };
+      const double half = k == material::Kind::fabric ? 0.5 : 1.0;
+      share[sector(layer.angle.degrees())] += half * layer.thickness;
+      if (k == material::Kind::fabric) share[sector(layer.angle.degrees() + 90.0)] += half * layer.thickness;
+    }
+    if (plies < 4) return;
+    constexpr std::string_view names[] = {"0°", "45°", "90°", "-45°"};
+    for (std::size_t i = 0; i < 4; ++i)
+      if (share[i] < part_.checks.least_share * total - 1e-12 * total)
+        few.add(number, s, -share[i] / total + 1.0,
+                fmt::format("least in {}, {:.0f} % along {}", name, 100 * share[i] / total, names[i]));
+  }
+
+  void check_neighbours(std::span<const section::Layer> layers, layup::StackIndex number, section::SectionIndex s,
+                        const std::string& name, Found& row, Found& jump) const {
+    int count = 1;
+    for (std::size_t i = 1; i < layers.size(); ++i) {
+      const bool both =
+          kind(layers[i]) == material::Kind::unidirectional && kind(layers[i - 1]) == material::Kind::unidirectional;
+      const double turn = between(layers[i].angle, layers[i - 1].angle);
+      count = both && turn < 0.5 && layers[i].material == layers[i - 1].material ? count + 1 : 1;
+      if (count > part_.checks.most_in_a_row)
+        row.add(number, s, count, fmt::format("most in {}, {} at {:g}°", name, count, layers[i].angle.degrees()));
+      if (both && turn > part_.checks.largest_jump.degrees() + 1e-9)
+        jump.add(number, s, turn,
+                 fmt::format("most in {}, {:g}° beside {:g}°", name, layers[i - 1].angle.degrees(),
+                             layers[i].angle.degrees()));
+    }
+  }
+
+  /// Plies that end on the same line.
+  void check_ends() {
+    struct Line {
+      double length = 0.0;
+      mesh::ElementIndex element = 0;
+      std::pair<layup::StackIndex, layup::StackIndex> stacks;
+    };
+    std::map<std::vector<layup::PlyIndex>, Line> lines;
+    std::map<std::pair<layup::StackIndex, layup::StackIndex>, std::vector<layup::PlyIndex>> ending;
+    const mesh::EdgeTable edges = mesh::edges(design_.surface);
+    for (std::size_t j = 0; j < edges.size(); ++j) {
+      if (edges.first[j + 1] - edges.first[j] != 2) continue;
+      const mesh::ElementIndex a = edges.uses[edges.first[j]].element, b = edges.uses[edges.first[j] + 1].element;
+      for (const auto& [from, to] : {std::pair{a, b}, std::pair{b, a}}) {
+        const std::pair stacks{layup_.stack_of[from], layup_.stack_of[to]};
+        if (stacks.first == stacks.second) continue;
+        const auto [found, is_new] = ending.try_emplace(stacks);
+        if (is_new) {
+          const auto here = layup_.plies_of(stacks.first), there = layup_.plies_of(stacks.second);
+          std::set_difference(here.begin(), here.end(), there.begin(), there.end(), std::back_inserter(found->second));
+        }
+        if (static_cast<int>(found->second.size()) <= part_.checks.most_ends) continue;
+        Line& line = lines[found->second];
+        if (line.length == 0.0) line.element = from, line.stacks = stacks;
+        line.length += (design_.surface.points[edges.nodes[j][1]] - design_.surface.points[edges.nodes[j][0]]).norm();
+      }
+    }
+    std::vector<std::pair<const std::vector<layup::PlyIndex>*, const Line*>> worst;
+    for (const auto& [plies, line] : lines) worst.emplace_back(&plies, &line);
+    std::stable_sort(worst.begin(), worst.end(), [](const auto& x, const auto& y) {
+      return std::pair(x.first->size(), x.second->length) > std::pair(y.first->size(), y.second->length);
+    });
+    if (worst.empty()) return;
+    std::vector<std::string> ids;
+    for (const layup::PlyIndex p : *worst[0].first) ids.push_back(part_.plies[p].id);
+    const Line& line = *worst[0].second;
+    findings_.warning(
+        "layup.ends-together",
+        fmt::format(
+            "{} plies end on one line: {}, over {:.4g} {} between laminates {} and {}{}", ids.size(), listed(ids, 8),
+            line.length, part_.units.unit(Dimension::length), line.stacks.first + 1, line.stacks.second + 1,
+            worst.size() > 1 ? fmt::format("; {} more such {}", worst.size() - 1, worst.size() == 2 ? "line" : "lines")
+                             : ""),
+        design_.surface.place_of(line.element), "let them end one after another, each zone a step smaller");
+  }
+
+  void check_pieces() {
+    const Pieces pieces(design_.surface);
+    const std::size_t whole = design_.orientation.pieces;
+    for (layup::PlyIndex p = 0; p < layup_.plies.size(); ++p) {
+      const std::size_t count = pieces.count(layup_.zones.elements(layup_.plies[p].zone));
+      if (count > std::max<std::size_t>(1, whole)) told_pieces_[count].push_back(part_.plies[p].id);
+    }
+    for (const auto& [count, ids] : told_pieces_)
+      findings_.note("layup.ply-pieces",
+                     fmt::format("{} {} each in {} pieces that share no edge: {}",
+                                 ids.size() == 1 ? "1 ply" : fmt::format("{} plies", ids.size()),
+                                 ids.size() == 1 ? "lies" : "lie", count, listed(ids, 8)),
+                     here_, "a piece that is cut by itself is a ply of its own in most shops");
+  }
+
+  void check_size() {
+    const mesh::Size size = mesh::size(design_.surface, design_.geometry);
+    Vec3 extent = size.high - size.low;
+    std::sort(extent.begin(), extent.end());
+    const double metres = extent[2] * part_.units.to_si(Dimension::length);
+    const std::string unit = part_.units.unit(Dimension::length);
+    if (!(metres > 0.01 && metres < 100.0))
+      findings_.warning("mesh.size-unlikely", fmt::format("the part is {:.3g} m long", metres), part_.mesh_file.where,
+                        "check the length unit of the mesh: mesh = { file = \"...\", length = \"mm\" }");
+    const double thickest = *std::max_element(design_.sections.thickness.begin(), design_.sections.thickness.end());
+    if (thickest > 0.2 * extent[1])
+      findings_.warning("layup.thick",
+                        fmt::format("the laminate is up to {:.4g} {} thick on a part {:.4g} by {:.4g} {} in size",
+                                    thickest, unit, extent[2], extent[1], unit),
+                        here_, "check units of the thicknesses; a shell is no model of so thick a part");
+  }
+
+  /// The vector whose projection is 0°, where a frame is of a kind that projects one.
+  std::optional<Vec3> projected(const part::Frame& frame, mesh::ElementIndex e) const {
+    if (const auto* const k = std::get_if<part::ProjectedVector>(&frame.kind)) return k->vector;
+    if (const auto* const k = std::get_if<part::AxisSystem>(&frame.kind))
+      return k->take == 0 ? k->x : k->take == 1 ? k->y : Vec3(k->x.cross(k->y));
+    if (const auto* const k = std::get_if<part::Cylindrical>(&frame.kind)) {
+      if (k->take == part::Cylindrical::Take::axial) return k->along;
+      const Vec3 out = design_.geometry.centres[e] - k->through, radial = out - out.dot(k->along) * k->along;
+      return k->take == part::Cylindrical::Take::radial ? radial : Vec3(k->along.cross(radial));
+    }
+    return std::nullopt;
+  }
+
+  void check_frames() {
+    constexpr double doubtful = 15.0;
+    for (std::uint32_t f = 0; f < part_.frames.size(); ++f) {
+      if (layup_.frames[f].directions.empty()) continue;
+      std::vector<std::int64_t> ids;
+      double least = 90.0;
+      for (mesh::ElementIndex e = 0; e < design_.surface.element_count(); ++e) {
+        const auto plies = layup_.plies_of(layup_.stack_of[e]);
+        if (std::none_of(plies.begin(), plies.end(), [&](layup::PlyIndex p) { return layup_.plies[p].frame == f; }))
+          continue;
+        const auto vector = projected(part_.frames[f], e);
+        if (!vector) break;
+        const double c = std::min(1.0, std::abs(vector->normalized().dot(design_.geometry.normals[e])));
+        const double angle = std::acos(c) * 180.0 / std::numbers::pi;
+        if (angle >= doubtful || angle < frame::least_angle_to_normal.degrees()) continue;
+        ids.push_back(design_.surface.element_ids[e]);
+        least = std::min(least, angle);
+      }
+      if (!ids.empty())
+        findings_.warning(
+            "frame.near-degenerate",
+            fmt::format("frame '{}': its direction lies within {:g}° of the normal on {}, {:.1f}° at the "
+                        "least, so 0° turns quickly from one to the next: elements {}",
+                        part_.frames[f].name, doubtful, counted(ids.size(), "element"), least, listed(ids)),
+            part_.frames[f].where, "use another frame there, or blend from one to the other");
+    }
+  }
+
+  void check_zones() {
+    const zone::ZoneSets& zones = layup_.zones;
+    for (const part::Zone& declared : part_.zones) {
+      const auto z = zones.find(declared.name);
+      if (z && zones.counts[*z] == 1 && design_.surface.element_count() > 1)
+        findings_.warning("zone.one-element",
+                          fmt::format("zone '{}' is one element: {}", declared.name,
+                                      design_.surface.element_ids[zones.elements(*z).front()]),
+                          declared.where, "check its shape, or refine the mesh there");
+      for (const part::Zone& other : part_.zones) {
+        if (&other == &declared) break;
+        const auto o = zones.find(other.name);
+        if (z && o && zones.counts[*z] > 0 && zones.counts[*z] == zones.counts[*o] &&
+            zones.elements(*z) == zones.elements(*o))
+          findings_.note("zone.same",
+                         fmt::format("zones '{}' and '{}' hold the same {}", other.name, declared.name,
+                                     counted(zones.counts[*z], "element")),
+                         declared.where, "plies over both cover the place twice");
+      }
+    }
+  }
+
+  void check_materials() {
+    std::vector<std::string> weightless, weak;
+    for (const material::Material& m : part_.materials) {
+      if (!materials_used_.count(m.name)) continue;
+      if (!(m.density > 0.0)) weightless.push_back(m.name);
+      const material::Strength& s = m.strength;
+      const bool enough = material::is_core(m.kind)             ? s.S12 || s.S13
+                          : m.kind == material::Kind::isotropic ? s.Xt.has_value()
+                                                                : s.Xt && s.Xc && s.Yt && s.Yc && s.S12;
+      if (!enough) weak.push_back(m.name);
+    }
+    if (!weightless.empty())
+      findings_.warning("material.no-density", fmt::format("no density: {}", listed(weightless, 8)), here_,
+                        "mass, centre of mass and loads by acceleration leave them out; add density = \"1550 kg/m^3\"");
+    if (!weak.empty())
+      findings_.note("material.no-strength", fmt::format("strengths are missing: {}", listed(weak, 8)), here_,
+                     "stresses of these plies cannot be judged; add Xt, Xc, Yt, Yc and S12");
+  }
+
+  void check_list() {
+    std::map<std::string, std::vector<std::string>> groups;
+    std::set<std::size_t> laid;
+    for (const part::Ply& ply : part_.plies) laid.insert(ply.line);
+    std::set<std::string> laminates;
+    for (std::size_t i = 0; i < part_.list.lines.size(); ++i) {
+      const part::PlyLine& line = part_.list.lines[i];
+      if (!laid.count(i)) groups[line.group].push_back(line.id);
+      if (line.laminate) laminates.insert(line.laminate->value);
+    }
+    for (const auto& [group, ids] : groups)
+      findings_.note(
+          "layup.group-off",
+          fmt::format("group '{}' is off{}: not laid are {}", group,
+                      part_.variant.empty() ? "" : fmt::format(" in variant '{}'", part_.variant), listed(ids, 8)),
+          here_);
+    for (const part::Laminate& laminate : part_.laminates)
+      if (!laminates.count(laminate.name))
+        findings_.note("layup.laminate-unused", fmt::format("laminate '{}' is used by no ply", laminate.name),
+                       laminate.where);
+  }
+
+  const Design& design_;
+  const part::Part& part_;
+  const layup::Layup& layup_;
+  Findings& findings_;
+  Place here_;
+  double area_ = 0.0;
+  std::vector<double> section_areas_;
+  std::set<std::string> materials_used_;
+  std::map<std::size_t, std::vector<std::string>> told_pieces_;
+};
+
+}  // namespace
+
+void check(const Design& design, Findings& findings) { Checker(design, findings).check(); }
+
+}  // namespace bordado::review

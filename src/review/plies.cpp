@@ -1,0 +1,143 @@
+#include "pieces.hpp"
+
+#include <Eigen/Eigenvalues>
+
+#include <algorithm>
+#include <cmath>
+
+namespace bordado::review {
+
+namespace {
+
+/// Elements of each ply, gathered by stack: stacks are few.
+std::vector<mesh::ElementIndex> elements_of(const Design& design, layup::PlyIndex ply) {
+  const layup::Layup& layup = design.layup;
+  std::vector<std::uint8_t> has(layup.stack_count(), 0);
+  for (layup::StackIndex s = 0; s < layup.stack_count(); ++s) {
+    const auto plies = layup.plies_of(s);
+    has[s] = std::find(plies.begin(), plies.end(), ply) != plies.end();
+  }
+  std::vector<mesh::ElementIndex> out;
+  for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e)
+    if (has[layup.stack_of[e]]) out.push_back(e);
+  return out;
+}
+
+class Entry {
+ public:
+  Entry(const Design& design, layup::PlyIndex ply)
+      : design_(design), ply_(design.layup.plies[ply]), elements_(elements_of(design, ply)) {
+    out_.ply = ply;
+    out_.elements = elements_.size();
+    out_.thickness = ply_.thickness;
+    for (const mesh::ElementIndex e : elements_) out_.area += design.geometry.areas[e];
+  }
+
+  PlyEntry make(const Pieces& pieces) {
+    if (elements_.empty()) return out_;
+    out_.pieces = pieces.count(elements_);
+    direct();
+    extend();
+    const material::Material& material = design_.part.materials[ply_.material];
+    if (material.density > 0.0) out_.mass = out_.area * out_.thickness * material.density;
+    if (material.form.roll_width) {
+      out_.strips = static_cast<std::size_t>(std::max(1.0, std::ceil(out_.across / *material.form.roll_width - 1e-9)));
+      out_.roll_length = out_.along * static_cast<double>(out_.strips);
+    }
+    if (material.cost) {
+      const UnitSystem& units = design_.part.units;
+      if (material.cost->per == material::Cost::Per::area)
+        out_.cost = material.cost->value * out_.area * units.to_si(Dimension::area);
+      else if (out_.mass)
+        out_.cost = material.cost->value * *out_.mass * units.to_si(Dimension::mass);
+    }
+    return out_;
+  }
+
+ private:
+  Vec3 fibre(mesh::ElementIndex e) const {
+    return frame::turned(design_.layup.frames[ply_.frame].directions[e], design_.geometry.normals[e], ply_.angle);
+  }
+
+  /// The mean without regard to sense: the main axis of the sum of d dᵀ.
+  void direct() {
+    Eigen::Matrix3d sum = Eigen::Matrix3d::Zero();
+    Vec3 sense = Vec3::Zero();
+    for (const mesh::ElementIndex e : elements_) {
+      const Vec3 d = fibre(e);
+      sum += design_.geometry.areas[e] * d * d.transpose();
+      sense += design_.geometry.areas[e] * d;
+    }
+    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> axes(sum);
+    out_.direction = axes.eigenvectors().col(2);
+    if (out_.direction.dot(sense) < 0.0) out_.direction = -out_.direction;
+    double least = 2.0;
+    for (const mesh::ElementIndex e : elements_) {
+      const double c = std::abs(fibre(e).dot(out_.direction));
+      if (c < least) least = c, out_.furthest_at = e;
+    }
+    out_.furthest = Angle::radians(std::acos(std::min(1.0, least)));
+  }
+
+  void extend() {
+    Vec3 normal = Vec3::Zero();
+    for (const mesh::ElementIndex e : elements_) normal += design_.geometry.areas[e] * design_.geometry.normals[e];
+    Vec3 x = out_.direction;
+    Vec3 y = normal.cross(x);
+    if (y.norm() < 1e-6 * out_.area) y = x.unitOrthogonal();  // a closed part has no side to look from
+    y.normalize();
+    double low[2] = {1e300, 1e300}, high[2] = {-1e300, -1e300};
+    for (const mesh::ElementIndex e : elements_)
+      for (const mesh::NodeIndex n : design_.surface.nodes_of(e)) {
+        const Vec3& p = design_.surface.points[n];
+        for (int k = 0; k < 2; ++k) {
+          const double at = p.dot(k == 0 ? x : y);
+          low[k] = std::min(low[k], at);
+          high[k] = std::max(high[k], at);
+        }
+      }
+    out_.along = high[0] - low[0];
+    out_.across = high[1] - low[1];
+    // A ply that goes round an edge shows itself only from the side: no rectangle is smaller than the ply.
+    if (out_.along > 0.0) out_.across = std::max(out_.across, out_.area / out_.along);
+  }
+
+  const Design& design_;
+  const layup::Ply& ply_;
+  std::vector<mesh::ElementIndex> elements_;
+  PlyEntry out_;
+};
+
+void add(std::optional<double>& sum, const std::optional<double>& value) {
+  if (value) sum = sum.value_or(0.0) + *value;
+}
+
+}  // namespace
+
+PlyBook ply_book(const Design& design) {
+  const Pieces pieces(design.surface);
+  PlyBook out;
+  out.plies.resize(design.layup.plies.size());
+  parallel_blocks(
+      out.plies.size(),
+      [&](std::size_t begin, std::size_t end) {
+        for (std::size_t p = begin; p < end; ++p)
+          out.plies[p] = Entry(design, static_cast<layup::PlyIndex>(p)).make(pieces);
+      },
+      1);
+  for (std::uint32_t m = 0; m < design.part.materials.size(); ++m) {
+    MaterialEntry entry{.material = m};
+    for (const PlyEntry& ply : out.plies) {
+      if (design.layup.plies[ply.ply].material != m) continue;
+      ++entry.plies;
+      entry.area += ply.area;
+      add(entry.mass, ply.mass);
+      add(entry.roll_length, ply.roll_length);
+      add(entry.cost, ply.cost);
+    }
+    if (entry.plies > 0) out.materials.push_back(entry);
+  }
+  return out;
+}
+
+}  // namespace bordado::review

@@ -1,0 +1,114 @@
+// The ply book against what a hand would reckon.
+#include "support.hpp"
+
+#include <fmt/format.h>
+
+using namespace bordado;
+
+namespace {
+
+const std::string head = R"([part]
+name = "Plate"
+units = "mm, t, s"
+mesh = { file = "plate.msh", length = "mm" }
+side = { along = [0, 0, 1] }
+surface = "bottom"
+[material.tape]
+from = "carbon-ud"
+roll-width = 30
+cost = "40 EUR/m^2"
+[material.heavy]
+from = "steel"
+thickness = 1
+cost = "5 EUR/kg"
+[material.light]
+kind = "unidirectional"
+E1 = 1e5
+E2 = 1e4
+nu12 = 0.3
+G12 = 5e3
+G13 = 5e3
+G23 = 3e3
+thickness = 0.2
+[frame.x]
+vector = [1, 0, 0]
+[zone.ends]
+union = ["near", "far"]
+[zone.near]
+box = { from = [0, 0, -1], to = [20, 100, 1] }
+[zone.far]
+box = { from = [180, 0, -1], to = [200, 100, 1] }
+[layup]
+frame = "x"
+plies = [
+  { id = "A", material = "tape", angle = 90 },
+  { id = "B", material = "heavy", zone = "ends" },
+  { id = "C", material = "light", angle = 30, zone = "near" },
+]
+)";
+
+Design plate(const test::Folder& folder) {
+  folder.write("plate.msh", test::msh(test::Grid::rectangle(40, 20, 200, 100)));
+  Findings findings;
+  return open(folder.write("p.toml", head), findings);
+}
+
+}  // namespace
+
+TEST_CASE("area, mass, pieces, direction, roll and cost of plies on a plate") {
+  const test::Folder folder;
+  const Design d = plate(folder);
+  const review::PlyBook book = review::ply_book(d);
+  REQUIRE(book.plies.size() == 3);
+  const review::PlyEntry &a = book.plies[0], &b = book.plies[1], &c = book.plies[2];
+  CHECK(a.area == doctest::Approx(20000));
+  CHECK(*a.mass == doctest::Approx(20000 * 0.2 * 1530e-12));
+  CHECK(a.pieces == 1);
+  CHECK(b.pieces == 2);
+  CHECK(b.area == doctest::Approx(4000));
+  // Fibres of A run along y: the roll is laid across the plate, 100 mm long in seven strips of 30 mm.
+  CHECK(std::abs(a.direction.y()) == doctest::Approx(1.0));
+  CHECK(a.furthest.degrees() == doctest::Approx(0.0).epsilon(1e-6));
+  CHECK(a.along == doctest::Approx(100));
+  CHECK(a.across == doctest::Approx(200));
+  CHECK(a.strips == 7);
+  CHECK(*a.roll_length == doctest::Approx(700));
+  CHECK(*a.cost == doctest::Approx(40 * 0.02));
+  CHECK(*b.cost == doctest::Approx(5 * 7900 * 0.004 * 0.001));
+  CHECK(!c.mass);  // nobody said what it weighs
+  CHECK(!c.roll_length);
+  CHECK(!c.cost);
+  // A rectangle 20 by 100 seen along 30°.
+  CHECK(c.along == doctest::Approx(20 * std::cos(std::numbers::pi / 6) + 100 * 0.5));
+  REQUIRE(book.materials.size() == 3);
+  CHECK(book.materials[0].plies == 1);
+}
+
+TEST_CASE("the extreme direction is where the surface turns most") {
+  // A quarter of a tube of radius 50: hoop fibres turn by 45° to either side of their mean.
+  const test::Folder folder;
+  test::Grid grid{.nx = 90, .ny = 4, .map = [](double u, double v) {
+                    return Vec3(50 * std::cos(u * std::numbers::pi / 2), 50 * std::sin(u * std::numbers::pi / 2),
+                                100 * v);
+                  }};
+  folder.write("plate.msh", test::msh(grid));
+  Findings findings;
+  const Design d = open(folder.write("p.toml", R"([part]
+name = "Quarter"
+units = "mm, t, s"
+mesh = { file = "plate.msh", length = "mm" }
+side = { away-from = [0, 0, 50] }
+surface = "bottom"
+[frame.round]
+axis = { through = [0, 0, 0], along = [0, 0, 1], take = "hoop" }
+[layup]
+frame = "round"
+material = "carbon-ud"
+plies = [ { id = "A", angle = 0 }, { id = "B", angle = 90 } ]
+)"),
+                        findings);
+  const review::PlyBook book = review::ply_book(d);
+  CHECK(book.plies[0].furthest.degrees() == doctest::Approx(44.5).epsilon(1e-3));  // the outermost element's middle
+  CHECK(book.plies[0].direction.dot(Vec3(-1, 1, 0).normalized()) == doctest::Approx(1.0).epsilon(1e-6));
+  CHECK(book.plies[1].furthest.degrees() < 1e-5);
+}
