@@ -114,7 +114,7 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
               {"order", choices.from_top ? "last laid first" : "first laid first"},
               {"layers", layers},
               {"frames", frames}};
-  out.update(laminate_json(stack, z0));
+  out.update(laminate_json(design.part.units, stack, z0));
   if (choices.load.any()) out["load"] = states_json(stack, z0, choices.load, ply_names(design, e), choices.from_top);
   return out;
 }

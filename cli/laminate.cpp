@@ -85,7 +85,7 @@ int run(const Choices& choices) {
       }
       Json out = {
           {"code", choices.code}, {"order", "first laid first"}, {"surface", choices.surface}, {"layers", layers}};
-      out.update(laminate_json(stack.layers, z0));
+      out.update(laminate_json(units, stack.layers, z0));
       if (choices.load.any()) out["load"] = states_json(stack.layers, z0, choices.load, stack.names, choices.from_top);
       fmt::print("{}\n", out.dump(2));
     } else {

@@ -50,7 +50,7 @@ double clean(double value, double of) { return std::abs(value) < 1e-12 * of ? 0.
 
 }  // namespace
 
-Json laminate_json(std::span<const laminate::Layer> stack, double z0) {
+Json laminate_json(const UnitSystem& units, std::span<const laminate::Layer> stack, double z0) {
   const laminate::Stiffness k = laminate::stiffness(stack, z0);
   const double h = laminate::thickness(stack);
   const laminate::Deformation free = laminate::free_expansion(stack, z0, laminate::Expands::by_temperature);
@@ -66,6 +66,7 @@ Json laminate_json(std::span<const laminate::Layer> stack, double z0) {
           {"in_plane_constrained", constants_json(laminate::in_plane_constrained(k, h))},
           {"bending", constants_json(laminate::in_bending(k, h, z0 + 0.5 * h))},
           {"expansion", {{"strain", list_json(free.strain)}, {"curvature", list_json(free.curvature)}}},
+          {"in_words", laminate::in_words(stack, units)},
           {"solid",
            {{"E1", e.E1},
             {"E2", e.E2},
@@ -103,6 +104,8 @@ void print_laminate(const UnitSystem& units, std::span<const laminate::Layer> st
   constants.print(stdout);
   const laminate::Equivalent solid = laminate::equivalent(stack);
   const material::Elastic& e = solid.elastic;
+  fmt::print("\n");
+  for (const std::string& sentence : laminate::in_words(stack, units)) fmt::print("{}\n", sentence);
   fmt::print("\n");
   TableText as_solid({"as a solid", "E1 " + stress, "E2", "E3", "G12", "G13", "G23", "nu12", "nu13", "nu23"});
   as_solid.add({e.full ? "not orthotropic along x, y" : "orthotropic", number(e.E1), number(e.E2), number(e.E3),

@@ -6,8 +6,8 @@
 namespace bordado::cli {
 
 Json matrix_json(const Eigen::MatrixXd& matrix);
-/// A, B, D, H, engineering constants, free expansion and the solid equivalent.
-Json laminate_json(std::span<const laminate::Layer> stack, double z0);
+/// A, B, D, H, engineering constants, couplings in words, free expansion and the solid equivalent.
+Json laminate_json(const UnitSystem& units, std::span<const laminate::Layer> stack, double z0);
 /// The same as text. \param about what 0° is, for the heading.
 void print_laminate(const UnitSystem& units, std::span<const laminate::Layer> stack, double z0,
                     const std::string& about);

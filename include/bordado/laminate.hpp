@@ -144,6 +144,11 @@ struct Equivalent {
 };
 Equivalent equivalent(std::span<const Layer> layers);
 
+/// Couplings in plain words: what the laminate does when it is pulled along x and along y, bent along each, and, where
+/// its layers expand, cooled by 100 kelvin. One sentence each, with amounts; about its own middle, where side effects
+/// below 1 % of what causes them count as none. \param units of the amounts.
+std::vector<std::string> in_words(std::span<const Layer> layers, const UnitSystem& units);
+
 // --- laminate codes
 // ------------------------------------------------------------------------------------------------------
 

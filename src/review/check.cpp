@@ -220,10 +220,10 @@ class Checker {
   }
 
   void check_pieces() {
-    const Pieces pieces(design_.surface);
+    const std::vector<std::size_t> pieces = pieces_of_zones(design_);
     const std::size_t whole = design_.orientation.pieces;
     for (layup::PlyIndex p = 0; p < layup_.plies.size(); ++p) {
-      const std::size_t count = pieces.count(layup_.zones.elements(layup_.plies[p].zone));
+      const std::size_t count = pieces[layup_.plies[p].zone];
       if (count > std::max<std::size_t>(1, whole)) told_pieces_[count].push_back(part_.plies[p].id);
     }
     for (const auto& [count, ids] : told_pieces_)

@@ -41,4 +41,20 @@ std::size_t Pieces::count(std::span<const mesh::ElementIndex> elements) const {
   return pieces;
 }
 
+std::vector<std::size_t> pieces_of_zones(const Design& design) {
+  const Pieces pieces(design.surface);
+  const zone::ZoneSets& zones = design.layup.zones;
+  std::vector<std::uint8_t> used(zones.names.size(), 0);
+  for (const layup::Ply& ply : design.layup.plies) used[ply.zone] = 1;
+  std::vector<std::size_t> out(zones.names.size(), 0);
+  parallel_blocks(
+      out.size(),
+      [&](std::size_t begin, std::size_t end) {
+        for (std::size_t z = begin; z < end; ++z)
+          if (used[z]) out[z] = pieces.count(zones.elements(static_cast<zone::ZoneId>(z)));
+      },
+      1);
+  return out;
+}
+
 }  // namespace bordado::review

@@ -18,4 +18,7 @@ class Pieces {
   std::vector<mesh::ElementIndex> neighbours_;
 };
 
+/// Pieces of every zone that a ply lies on; 0 for the others.
+std::vector<std::size_t> pieces_of_zones(const Design& design);
+
 }  // namespace bordado::review

@@ -9,33 +9,21 @@ namespace bordado::review {
 
 namespace {
 
-/// Elements of each ply, gathered by stack: stacks are few.
-std::vector<mesh::ElementIndex> elements_of(const Design& design, layup::PlyIndex ply) {
-  const layup::Layup& layup = design.layup;
-  std::vector<std::uint8_t> has(layup.stack_count(), 0);
-  for (layup::StackIndex s = 0; s < layup.stack_count(); ++s) {
-    const auto plies = layup.plies_of(s);
-    has[s] = std::find(plies.begin(), plies.end(), ply) != plies.end();
-  }
-  std::vector<mesh::ElementIndex> out;
-  for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e)
-    if (has[layup.stack_of[e]]) out.push_back(e);
-  return out;
-}
-
 class Entry {
  public:
   Entry(const Design& design, layup::PlyIndex ply)
-      : design_(design), ply_(design.layup.plies[ply]), elements_(elements_of(design, ply)) {
+      : design_(design),
+        ply_(design.layup.plies[ply]),
+        elements_(design.layup.zones.elements(design.layup.plies[ply].zone)) {
     out_.ply = ply;
     out_.elements = elements_.size();
     out_.thickness = ply_.thickness;
     for (const mesh::ElementIndex e : elements_) out_.area += design.geometry.areas[e];
   }
 
-  PlyEntry make(const Pieces& pieces) {
+  PlyEntry make(std::size_t pieces) {
     if (elements_.empty()) return out_;
-    out_.pieces = pieces.count(elements_);
+    out_.pieces = pieces;
     direct();
     extend();
     const material::Material& material = design_.part.materials[ply_.material];
@@ -115,14 +103,14 @@ void add(std::optional<double>& sum, const std::optional<double>& value) {
 }  // namespace
 
 PlyBook ply_book(const Design& design) {
-  const Pieces pieces(design.surface);
+  const std::vector<std::size_t> pieces = pieces_of_zones(design);
   PlyBook out;
   out.plies.resize(design.layup.plies.size());
   parallel_blocks(
       out.plies.size(),
       [&](std::size_t begin, std::size_t end) {
         for (std::size_t p = begin; p < end; ++p)
-          out.plies[p] = Entry(design, static_cast<layup::PlyIndex>(p)).make(pieces);
+          out.plies[p] = Entry(design, static_cast<layup::PlyIndex>(p)).make(pieces[design.layup.plies[p].zone]);
       },
       1);
   for (std::uint32_t m = 0; m < design.part.materials.size(); ++m) {

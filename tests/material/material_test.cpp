@@ -89,3 +89,23 @@ TEST_CASE("slips of units and index are pointed out, sound values are not") {
   slip.elastic.nu12 = 0.3 * 9000 / 135000;
   CHECK(codes(slip, mm) == std::vector<std::string>{"material.nu21-for-nu12"});
 }
+
+TEST_CASE("expansions and strengths that smell of units are doubted, usual ones are not") {
+  material::Material m;
+  m.name = "ply";
+  m.elastic = test::carbon();
+  m.density = 1.55e-9;
+  m.thermal = {0.2e-6, 30e-6, {}};
+  m.strength.Xt = 1900;
+  m.strength.Yc = 160;
+  CHECK(codes(m, UnitSystem()).empty());
+  m.thermal.across = 30.0;  // 1e-6 forgotten
+  CHECK(codes(m, UnitSystem()) == std::vector<std::string>{"material.expansion-unlikely"});
+  m.thermal.across = 30e-6;
+  m.strength.Yc = 160e3;  // kPa in a system of MPa
+  CHECK(codes(m, UnitSystem()) == std::vector<std::string>{"material.strength-unlikely"});
+  Findings findings;
+  check_plausible(m, UnitSystem(), findings);
+  CHECK(findings.all()[0].what ==
+        "material 'ply': Yc = 160000 MPa is 1.6e+05 MPa, unlikely for a unidirectional material");
+}

@@ -73,6 +73,34 @@ TEST_CASE("a textbook ply: glass in epoxy at 70 %") {
   CHECK(ca.G12 == doctest::Approx(6.169e3).epsilon(5e-4));
 }
 
+TEST_CASE("measured plies: how near the theories come") {
+  // P. D. Soden, M. J. Hinton, A. S. Kaddour, Composites Science and Technology 58 (1998) 1011, tables 1 to 3: fibres,
+  // resins and the plies made of them, in GPa. The plies are measured, the fibres' transverse values inferred.
+  struct Measured {
+    const char* name;
+    Elastic fibre;
+    double resin_E, resin_nu, fibre_volume;
+    double E1, E2, nu12, G12;
+  };
+  const Measured plies[] = {
+      {"AS4/3501-6", transversely_isotropic(225, 15, 0.2, 15, 0.0714, 7), 4.2, 0.34, 0.60, 126, 11, 0.28, 6.6},
+      {"T300/BSL914C", transversely_isotropic(230, 15, 0.2, 15, 0.0714, 7), 4.0, 0.35, 0.60, 138, 11, 0.28, 5.5},
+      {"E-glass/LY556", isotropic(80, 0.2), 3.35, 0.35, 0.62, 53.48, 17.7, 0.278, 5.83},
+      {"E-glass/MY750", isotropic(74, 0.2), 3.35, 0.35, 0.60, 45.6, 16.2, 0.278, 5.83}};
+  for (const Measured& m : plies)
+    for (const Theory theory : theories) {
+      const Elastic ply = mixed(theory, m.fibre, isotropic(m.resin_E, m.resin_nu), m.fibre_volume);
+      INFO(m.name << " " << name_of(theory) << " E1 " << ply.E1 / m.E1 << " E2 " << ply.E2 / m.E2 << " nu12 "
+                  << ply.nu12 / m.nu12 << " G12 " << ply.G12 / m.G12);
+      CHECK(ply.E1 == doctest::Approx(m.E1).epsilon(0.09));
+      CHECK(ply.nu12 == doctest::Approx(m.nu12).epsilon(0.12));
+      CHECK(ply.E2 > 0.65 * m.E2);  // lower bounds and what is near them fall short across the fibres
+      CHECK(ply.E2 < 1.10 * m.E2);
+      CHECK(ply.G12 > 0.65 * m.G12);
+      CHECK(ply.G12 < 1.05 * m.G12);
+    }
+}
+
 TEST_CASE("random fibres in random resins stay within the bounds, whatever the theory") {
   Random random;
   for (int round = 0; round < 500; ++round) {

@@ -1,0 +1,63 @@
+// bordado fields: everything that is known of every element, for a viewer.
+#include "print.hpp"
+
+#include <fmt/format.h>
+
+#include <memory>
+
+namespace bordado::cli {
+
+namespace {
+
+struct Choices {
+  PartChoice part;
+  std::string write;
+  bool plies = false, json = false;
+};
+
+int run(const Choices& choices) {
+  return guarded(choices.json, [&](Findings& findings) {
+    const Design design = open_part(choices.part, findings, {}, progress_line());
+    const std::vector<mesh::Array> arrays =
+        review::fields(design, choices.plies ? review::Plies::included : review::Plies::left_out);
+    if (!choices.write.empty()) {
+      mesh::write(design.surface, choices.write, arrays);
+      fmt::print(stderr, "wrote {}: {} fields\n", choices.write, arrays.size());
+    }
+    Json all = Json::array();
+    TableText table({"field", "numbers", "least", "largest"});
+    for (const mesh::Array& array : arrays) {
+      const auto [low, high] = std::minmax_element(array.values.begin(), array.values.end());
+      all.push_back({{"field", array.name}, {"components", array.components}, {"least", *low}, {"largest", *high}});
+      table.add({array.name, fmt::format("{}", array.components), number(*low), number(*high)});
+    }
+    if (choices.json) {
+      fmt::print("{}\n", Json{{"part", design.part.name}, {"fields", all}}.dump(2));
+    } else {
+      fmt::print("{}: {} fields on {} elements\n\n", styled(design.part.name, Style::bold, fileno(stdout)),
+                 arrays.size(), design.surface.element_count());
+      table.print(stdout);
+      fmt::print("\nmaterials by number:");
+      for (std::size_t m = 0; m < design.part.materials.size(); ++m)
+        fmt::print("{} {} {}", m == 0 ? "" : ",", m + 1, design.part.materials[m].name);
+      fmt::print("\n");
+    }
+    return 0;
+  });
+}
+
+}  // namespace
+
+void add_fields(CLI::App& program, int& exit_code) {
+  auto choices = std::make_shared<Choices>();
+  CLI::App* const command = program.add_subcommand(
+      "fields", "Thickness, stiffness, mass, directions and zones of every element, as a VTU file");
+  add_part_option(*command, choices->part);
+  command->add_option("--write", choices->write, "The file, .vtu");
+  command->add_flag("--plies", choices->plies, "With the fibre direction of every ply where it lies");
+  command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
+  command->footer("Example:\n  bordado fields skiff.toml --write skiff.vtu --plies");
+  command->callback([choices, &exit_code] { exit_code = run(*choices); });
+}
+
+}  // namespace bordado::cli

@@ -1,0 +1,74 @@
+#include <bordado/review.hpp>
+
+#include <fmt/format.h>
+
+namespace bordado::review {
+
+namespace {
+
+/// A number of each section, on every element.
+std::vector<double> by_section(const Design& design, const std::function<double(section::SectionIndex)>& value) {
+  std::vector<double> each, out;
+  for (section::SectionIndex s = 0; s < design.sections.count(); ++s) each.push_back(value(s));
+  out.reserve(design.sections.section_of.size());
+  for (const section::SectionIndex s : design.sections.section_of) out.push_back(each[s]);
+  return out;
+}
+
+mesh::Array vectors(std::string name, std::span<const Vec3> values) {
+  mesh::Array out{std::move(name), false, 3, {}};
+  out.values.reserve(3 * values.size());
+  for (const Vec3& v : values) out.values.insert(out.values.end(), v.begin(), v.end());
+  return out;
+}
+
+}  // namespace
+
+std::vector<mesh::Array> fields(const Design& design, Plies plies) {
+  const part::Part& part = design.part;
+  const section::Sections& sections = design.sections;
+  const std::string length = part.units.unit(Dimension::length), line = part.units.unit(Dimension::line_force);
+  const std::string moment = part.units.unit(Dimension::force) + " " + length;
+  std::vector<mesh::Array> out;
+  const auto add = [&](std::string name, const std::function<double(section::SectionIndex)>& value) {
+    out.push_back({std::move(name), false, 1, by_section(design, value)});
+  };
+  std::vector<laminate::Stiffness> about_middle;
+  for (section::SectionIndex s = 0; s < sections.count(); ++s)
+    about_middle.push_back(laminate::stiffness(section::laminate_of(part, sections, s), -0.5 * sections.thickness[s]));
+  add("section", [](section::SectionIndex s) { return s + 1.0; });
+  add("laminate", [&](section::SectionIndex s) { return sections.stack[s] + 1.0; });
+  add("plies", [&](section::SectionIndex s) { return static_cast<double>(sections.layers_of(s).size()); });
+  add("thickness " + length, [&](section::SectionIndex s) { return sections.thickness[s]; });
+  add("bottom z " + length, [&](section::SectionIndex s) { return sections.bottom[s]; });
+  add("mass per area kg/m^2", [&](section::SectionIndex s) {
+    return laminate::areal_mass(section::laminate_of(part, sections, s)) * part.units.to_si(Dimension::areal_mass);
+  });
+  constexpr const char* names[] = {"11", "22", "66"};
+  for (int i = 0; i < 3; ++i) {
+    add(fmt::format("A{} {}", names[i], line), [&](section::SectionIndex s) { return about_middle[s].A(i, i); });
+    add(fmt::format("D{} about the middle {}", names[i], moment),
+        [&](section::SectionIndex s) { return about_middle[s].D(i, i); });
+  }
+  add("bottom material", [&](section::SectionIndex s) { return sections.layers_of(s).front().material + 1.0; });
+  add("top material", [&](section::SectionIndex s) { return sections.layers_of(s).back().material + 1.0; });
+  out.push_back(vectors("normal", design.geometry.normals));
+  out.push_back(vectors("0 degrees", sections.references));
+  for (zone::ZoneId z = 1; z < design.layup.zones.names.size(); ++z) {
+    mesh::Array in{"zone " + design.layup.zones.names[z], false, 1,
+                   std::vector<double>(design.surface.element_count(), 0.0)};
+    for (const mesh::ElementIndex e : design.layup.zones.elements(z)) in.values[e] = 1.0;
+    out.push_back(std::move(in));
+  }
+  if (plies == Plies::left_out) return out;
+  for (layup::PlyIndex p = 0; p < design.layup.plies.size(); ++p) {
+    const layup::Ply& ply = design.layup.plies[p];
+    std::vector<Vec3> fibre(design.surface.element_count(), Vec3::Zero());
+    for (const mesh::ElementIndex e : design.layup.zones.elements(ply.zone))
+      fibre[e] = frame::turned(design.layup.frames[ply.frame].directions[e], design.geometry.normals[e], ply.angle);
+    out.push_back(vectors("ply " + part.plies[p].id, fibre));
+  }
+  return out;
+}
+
+}  // namespace bordado::review
