@@ -51,7 +51,7 @@ PlyBook ply_book(const Design& design);
 /// Part::checks. Codes: "laminate.unsymmetric", "laminate.unbalanced", "laminate.few-in-direction", "laminate.row",
 /// "laminate.jump", "laminate.outer-ply", "laminate.core-outside", "layup.ends-together", "layup.ply-pieces",
 /// "layup.thick", "layup.group-off", "layup.laminate-unused", "material.no-density", "material.no-strength",
-/// "mesh.size-unlikely", "frame.near-degenerate", "zone.one-element", "zone.same".
+/// "material.coupling-left-out", "mesh.size-unlikely", "frame.near-degenerate", "zone.one-element", "zone.same".
 void check(const Design& design, Findings& findings);
 
 // ---------------------------------------------------------------------------------------------------------------------

@@ -325,12 +325,30 @@ class Checker {
                                                                 : s.Xt && s.Xc && s.Yt && s.Yc && s.S12;
       if (!enough) weak.push_back(m.name);
     }
+    for (const material::Material& m : part_.materials)
+      if (materials_used_.count(m.name) && m.elastic.full) check_coupling(m);
     if (!weightless.empty())
       findings_.warning("material.no-density", fmt::format("no density: {}", listed(weightless, 8)), here_,
                         "mass, centre of mass and loads by acceleration leave them out; add density = \"1550 kg/m^3\"");
     if (!weak.empty())
       findings_.note("material.no-strength", fmt::format("strengths are missing: {}", listed(weak, 8)), here_,
                      "stresses of these plies cannot be judged; add Xt, Xc, Yt, Yc and S12");
+  }
+
+  /// A shell has no place for what couples strains in the plane with shear through the thickness.
+  void check_coupling(const material::Material& m) {
+    const material::Matrix6 S = material::compliance(m.elastic);
+    double coupling = 0.0;
+    for (const int in_plane : {0, 1, 5})
+      for (const int through : {3, 4})
+        coupling =
+            std::max(coupling, std::abs(S(in_plane, through)) / std::sqrt(S(in_plane, in_plane) * S(through, through)));
+    if (coupling > 0.01)
+      findings_.warning("material.coupling-left-out",
+                        fmt::format("material '{}': strain in the plane and shear through the thickness are coupled by "
+                                    "{:.0f} %; sections leave that out",
+                                    m.name, 100.0 * coupling),
+                        m.where, "turn the material so that 3 is a plane of symmetry, or model it with solids");
   }
 
   void check_list() {

@@ -197,3 +197,35 @@ TEST_CASE("a part file of random bytes is refused or read, never a crash") {
     CHECK_NOTHROW(refused(broken));
   }
 }
+
+TEST_CASE("materials come from the part, its files, the caller's files and the shipped library, in this order") {
+  const test::Folder folder;
+  const auto library = [&](const std::string& file, const std::string& name, double E1) {
+    return folder.write(file,
+                        fmt::format("units = \"mm, t, s\"\n[material.{}]\nfrom = \"carbon-ud\"\nE1 = {}\n", name, E1));
+  };
+  library("house.toml", "tape", 111e3);
+  const std::string user = library("user.toml", "tape", 222e3);
+  library("other.toml", "glass-ud", 333e3);
+  const std::string text =
+      replaced(head, "surface", "materials = [\"house.toml\"]\nsurface") +
+      "[frame.x]\nvector = [1, 0, 0]\n[layup]\nframe = \"x\"\nplies = [ { id = \"A\", material = \"tape\", angle "
+      "= 0 }, { id = \"B\", material = \"glass-ud\", angle = 0 } ]\n";
+  Findings findings;
+  const part::Part part =
+      part::read_text(text, folder / "p.toml", findings, {.libraries = {user, folder / "other.toml"}});
+  REQUIRE(part.materials.size() == 2);
+  CHECK(part.materials[0].elastic.E1 == 111e3);
+  CHECK(part.materials[0].where.file == folder / "house.toml");
+  CHECK(part.materials[1].elastic.E1 == 333e3);
+  const part::Part shipped = part::read_text(text, folder / "p.toml", findings);
+  CHECK(shipped.materials[1].where.file == material::shipped_name);
+  CHECK(test::failure([&] {
+          part::read_text(replaced(text, "house.toml", "hous.toml"), folder / "p.toml", findings,
+                          {.libraries = {user}});
+        }).find("p.toml:6:14: error: there is no file '") != std::string::npos);
+  folder.write("house.toml", "units = \"mm, t\"\n");
+  CHECK(test::failure([&] {
+          part::read_text(text, folder / "p.toml", findings, {.libraries = {user}});
+        }).find("house.toml:1:9: error: units: 'mm, t' has no unit of time [part.units]") != std::string::npos);
+}

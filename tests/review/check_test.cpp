@@ -161,6 +161,17 @@ TEST_CASE("materials without density or strengths, groups that are off, laminate
          "layup.laminate-unused", "laminate 'spare' is used by no ply");
 }
 
+TEST_CASE("an anisotropic material that a shell cannot hold whole") {
+  const auto odd = [](const std::string& C14) {
+    return "[material.odd]\nkind = \"anisotropic\"\ndensity = 1.5e-9\nthickness = 0.2\nC = [[50e3, 5e3, 5e3, " + C14 +
+           ", 0, 4e3], [20e3, 5e3, 0, 0, 2e3], [12e3, 0, 0, 0], [4e3, 0, 0], [4e3, 0], [6e3]]\n";
+  };
+  const std::string plies = "{ id = \"A\", code = \"[0/0]\", material = \"odd\" },\n";
+  speaks(told(plies, odd("2e3")), "material.coupling-left-out",
+         "material 'odd': strain in the plane and shear through the thickness are coupled by ");
+  CHECK(told(plies, odd("0")).codes.count("material.coupling-left-out") == 0);
+}
+
 TEST_CASE("a group that is off is told, in its variant") {
   const test::Folder folder;
   folder.write("plate.msh", test::msh(test::Grid::rectangle(2, 2, 200, 100)));
