@@ -93,6 +93,7 @@ int run(const Choices& choices) {
                  styled(choices.code, Style::bold, fileno(stdout)), stack.layers.size(), number(h),
                  units.unit(Dimension::length), areal_mass_text(units, laminate::areal_mass(stack.layers)));
       print_laminate(units, stack.layers, z0, fmt::format("which is its {}", choices.surface));
+      print_compliance(units, stack.layers, z0);
       if (choices.load.any()) print_states(units, stack.layers, z0, choices.load, stack.names, choices.from_top);
     }
     write_equivalent(units, stack.layers, choices.write,

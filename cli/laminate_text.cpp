@@ -26,8 +26,9 @@ Json constants_json(const laminate::EngineeringConstants& c) {
   return {{"Ex", c.Ex}, {"Ey", c.Ey}, {"Gxy", c.Gxy}, {"nuxy", c.nuxy}};
 }
 
-void print_matrix(std::string_view name, const Eigen::MatrixXd& matrix, const std::string& unit) {
-  const double noise = 1e-12 * matrix.cwiseAbs().maxCoeff();
+/// \param of numbers below 1e-12 of it are nought; the largest of the matrix where it is not said
+void print_matrix(std::string_view name, const Eigen::MatrixXd& matrix, const std::string& unit, double of = 0.0) {
+  const double noise = 1e-12 * std::max(of, matrix.cwiseAbs().maxCoeff());
   std::vector<double> values;
   for (Eigen::Index i = 0; i < matrix.rows(); ++i)
     for (Eigen::Index j = 0; j < matrix.cols(); ++j)
@@ -56,12 +57,14 @@ Json laminate_json(const UnitSystem& units, std::span<const laminate::Layer> sta
   const laminate::Deformation free = laminate::free_expansion(stack, z0, laminate::Expands::by_temperature);
   const laminate::Equivalent solid = laminate::equivalent(stack);
   const material::Elastic& e = solid.elastic;
+  const laminate::Compliance inverse = laminate::compliance(k);
   return {{"thickness", h},
           {"areal_mass", laminate::areal_mass(stack)},
           {"A", matrix_json(k.A)},
           {"B", matrix_json(k.B)},
           {"D", matrix_json(k.D)},
           {"H", matrix_json(k.H)},
+          {"compliance", {{"a", matrix_json(inverse.a)}, {"b", matrix_json(inverse.b)}, {"d", matrix_json(inverse.d)}}},
           {"in_plane", constants_json(laminate::in_plane(k, h, z0 + 0.5 * h))},
           {"in_plane_constrained", constants_json(laminate::in_plane_constrained(k, h))},
           {"bending", constants_json(laminate::in_bending(k, h, z0 + 0.5 * h))},
@@ -80,6 +83,16 @@ Json laminate_json(const UnitSystem& units, std::span<const laminate::Layer> sta
             {"stiffness", matrix_json(material::stiffness(e))},
             {"expansion", list_json(solid.thermal)},
             {"density", solid.density}}}};
+}
+
+void print_compliance(const UnitSystem& units, std::span<const laminate::Layer> stack, double z0) {
+  const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force);
+  const laminate::Compliance c = laminate::compliance(laminate::stiffness(stack, z0));
+  const double size = std::sqrt(c.a.norm() * c.d.norm());
+  fmt::print("\ninverse of A, B, D: strain = a N + b M, curvature = bT N + d M, times 1e6:\n");
+  print_matrix("a", 1e6 * c.a, fmt::format("{}/{}", length, force));
+  print_matrix("b", 1e6 * c.b, fmt::format("1/{}", force), 1e6 * size);
+  print_matrix("d", 1e6 * c.d, fmt::format("1/({} {})", force, length));
 }
 
 void print_laminate(const UnitSystem& units, std::span<const laminate::Layer> stack, double z0,

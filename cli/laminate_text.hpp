@@ -12,6 +12,9 @@ Json laminate_json(const UnitSystem& units, std::span<const laminate::Layer> sta
 void print_laminate(const UnitSystem& units, std::span<const laminate::Layer> stack, double z0,
                     const std::string& about);
 
+/// The inverse of A, B, D as text.
+void print_compliance(const UnitSystem& units, std::span<const laminate::Layer> stack, double z0);
+
 /// Options that say what a laminate carries.
 struct LoadChoices {
   std::vector<double> N, M, Q;

@@ -73,6 +73,14 @@ Matrix2 transverse_shear(std::span<const Layer> layers);
 /// The sum of G t over the layers: what an element with one constant shear strain through the thickness feels.
 Matrix2 transverse_shear_voigt(std::span<const Layer> layers);
 
+/// The inverse of the stiffness: e0 = a N + b M, k = bᵀ N + d M.
+struct Compliance {
+  Matrix3 a = Matrix3::Zero();  ///< length per force
+  Matrix3 b = Matrix3::Zero();  ///< 1 per force
+  Matrix3 d = Matrix3::Zero();  ///< 1 per force and length
+};
+Compliance compliance(const Stiffness& stiffness);
+
 /// Engineering constants of the laminate as a plate of thickness h.
 struct EngineeringConstants {
   double Ex, Ey, Gxy, nuxy;
@@ -85,6 +93,19 @@ EngineeringConstants in_plane(const Stiffness& stiffness, double thickness, doub
 EngineeringConstants in_plane_constrained(const Stiffness& stiffness, double thickness);
 /// From the inverse of D about the laminate's own mid-plane, the laminate free to stretch: Ex = 12 / (h³ d11).
 EngineeringConstants in_bending(const Stiffness& stiffness, double thickness, double middle);
+
+/// Moduli of a strip cut from the laminate along a direction.
+struct AlongDirection {
+  Angle direction;       ///< from x towards y
+  double in_plane;       ///< pulled, free to bend: as Ex of in_plane()
+  double in_plane_held;  ///< pulled, bending held: as Ex of in_plane_constrained()
+  double in_bending;     ///< bent, free to stretch: as Ex of in_bending()
+  double shear;          ///< as Gxy of in_plane()
+};
+/// Stiffness against direction: `count` directions at even steps from 0°, once round. From the compliance turned into
+/// each direction (Jones eqs. 2.93 to 2.98).
+std::vector<AlongDirection> against_direction(const Stiffness& stiffness, double thickness, double middle,
+                                              std::size_t count = 360);
 
 /// The same laminate with z measured from a plane at height `distance` along n above the present one.
 Stiffness moved(const Stiffness& stiffness, double distance);

@@ -176,9 +176,31 @@ EngineeringConstants constants(const Matrix3& compliance, double scale) {
 
 }  // namespace
 
+Compliance compliance(const Stiffness& stiffness) {
+  const Eigen::Matrix<double, 6, 6> all = stiffness.ABD().fullPivLu().inverse();
+  return {all.topLeftCorner<3, 3>(), all.topRightCorner<3, 3>(), all.bottomRightCorner<3, 3>()};
+}
+
+std::vector<AlongDirection> against_direction(const Stiffness& stiffness, double thickness, double middle,
+                                              std::size_t count) {
+  const Compliance free = compliance(moved(stiffness, middle));
+  const Matrix3 held = stiffness.A.inverse();
+  std::vector<AlongDirection> out;
+  out.reserve(count);
+  for (std::size_t i = 0; i < count; ++i) {
+    const Angle angle = Angle::degrees(360.0 * static_cast<double>(i) / static_cast<double>(count));
+    const double c = angle.cos(), s = angle.sin();
+    const Vector3 pull(c * c, s * s, c * s);                        // a unit stress along the direction, in x, y
+    const Vector3 shear(-2.0 * c * s, 2.0 * c * s, c * c - s * s);  // a unit shear stress along and across it
+    out.push_back({angle, 1.0 / (thickness * pull.dot(free.a * pull)), 1.0 / (thickness * pull.dot(held * pull)),
+                   12.0 / (thickness * thickness * thickness * pull.dot(free.d * pull)),
+                   1.0 / (thickness * shear.dot(free.a * shear))});
+  }
+  return out;
+}
+
 EngineeringConstants in_plane(const Stiffness& s, double thickness, double middle) {
-  const Eigen::Matrix<double, 6, 6> compliance = moved(s, middle).ABD().fullPivLu().inverse();
-  return constants(compliance.topLeftCorner<3, 3>(), thickness);
+  return constants(compliance(moved(s, middle)).a, thickness);
 }
 
 EngineeringConstants in_plane_constrained(const Stiffness& s, double thickness) {
@@ -186,8 +208,7 @@ EngineeringConstants in_plane_constrained(const Stiffness& s, double thickness) 
 }
 
 EngineeringConstants in_bending(const Stiffness& s, double thickness, double middle) {
-  const Eigen::Matrix<double, 6, 6> compliance = moved(s, middle).ABD().fullPivLu().inverse();
-  return constants(compliance.bottomRightCorner<3, 3>(), thickness * thickness * thickness / 12.0);
+  return constants(compliance(moved(s, middle)).d, thickness * thickness * thickness / 12.0);
 }
 
 Deformation free_expansion(std::span<const Layer> layers, double z0, Expands by) {

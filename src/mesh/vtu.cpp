@@ -1,5 +1,6 @@
 #include "vtu.hpp"
 
+#include "../base/base64.hpp"
 #include "formats.hpp"
 #include "text.hpp"
 
@@ -51,36 +52,10 @@ constexpr Kind kinds[] = {
     {29, Use::solid, {}, 27, 0},
 };
 
-/// Base64, blanks passed over; pieces that end in '=' may follow one another.
-std::string from_base64(std::string_view text) {
-  static const auto table = [] {
-    std::array<std::int8_t, 256> t;
-    t.fill(-1);
-    constexpr std::string_view letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-    for (std::size_t i = 0; i < letters.size(); ++i)
-      t[static_cast<unsigned char>(letters[i])] = static_cast<std::int8_t>(i);
-    return t;
-  }();
-  std::string out;
-  out.reserve(text.size() / 4 * 3);
-  std::uint32_t bits = 0;
-  int held = 0;
-  for (const char c : text) {
-    if (is_blank(c)) continue;
-    if (c == '=') {  // what is left of the bits is padding
-      bits = 0;
-      held = 0;
-      continue;
-    }
-    const std::int8_t value = table[static_cast<unsigned char>(c)];
-    if (value < 0) throw Unreadable{0, "a binary array holds a character that is not base64"};
-    bits = bits << 6 | static_cast<std::uint32_t>(value);
-    held += 6;
-    if (held < 8) continue;
-    held -= 8;
-    out += static_cast<char>(bits >> held & 0xff);
-  }
-  return out;
+std::string bytes_of(std::string_view base64) {
+  std::optional<std::string> bytes = from_base64(base64);
+  if (!bytes) throw Unreadable{0, "a binary array holds a character that is not base64"};
+  return std::move(*bytes);
 }
 
 class Reader {
@@ -186,13 +161,13 @@ class Reader {
 
   std::string binary_of(const pugi::xml_node& array) const {
     if (std::string_view(array.attribute("format").value()) != "appended")
-      return unpacked(from_base64(array.text().get()));
+      return unpacked(bytes_of(array.text().get()));
     const std::uint64_t offset = array.attribute("offset").as_ullong();
     if (offset >= appended_.size()) throw Unreadable{bytes_.size(), "the file ends before an array"};
     if (!appended_base64_) return unpacked(appended_.substr(offset));
     const auto next = std::upper_bound(offsets_.begin(), offsets_.end(), offset);
     return unpacked(
-        from_base64(appended_.substr(offset, next == offsets_.end() ? std::string_view::npos : *next - offset)));
+        bytes_of(appended_.substr(offset, next == offsets_.end() ? std::string_view::npos : *next - offset)));
   }
 
   Values values_of(const pugi::xml_node& array) const {

@@ -1,4 +1,5 @@
 // Meshes out: VTU (inline, zlib) and Gmsh MSH 4.1 (text).
+#include "../base/base64.hpp"
 #include "vtu.hpp"
 
 #include <zlib.h>
@@ -15,20 +16,6 @@ namespace bordado::mesh {
 namespace {
 
 // --- VTU -------------------------------------------------------------------------------------------------------------
-
-std::string to_base64(std::string_view bytes) {
-  constexpr std::string_view letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
-  std::string out;
-  out.reserve((bytes.size() + 2) / 3 * 4);
-  for (std::size_t i = 0; i < bytes.size(); i += 3) {
-    std::uint32_t three = 0;
-    const std::size_t held = std::min<std::size_t>(3, bytes.size() - i);
-    for (std::size_t k = 0; k < 3; ++k)
-      three = three << 8 | (k < held ? static_cast<std::uint32_t>(static_cast<unsigned char>(bytes[i + k])) : 0u);
-    for (std::size_t k = 0; k < 4; ++k) out += k <= held ? letters[three >> (18 - 6 * k) & 63] : '=';
-  }
-  return out;
-}
 
 std::string escaped(std::string_view text) {
   std::string out;

@@ -48,10 +48,11 @@ class Checker {
     std::set<section::SectionIndex> sections;
     double worst = -1.0;
     std::string what;  ///< of the worst
+    section::SectionIndex worst_of = 0;
     void add(layup::StackIndex stack, section::SectionIndex section, double amount, const std::string& text) {
       stacks.insert(stack);
       sections.insert(section);
-      if (amount > worst) worst = amount, what = text;
+      if (amount > worst) worst = amount, what = text, worst_of = section;
     }
   };
 
@@ -65,10 +66,15 @@ class Checker {
                        100.0 * area / area_);
   }
 
+  mesh::ElementIndex first_element(section::SectionIndex section) const {
+    const auto& all = design_.sections.section_of;
+    return static_cast<mesh::ElementIndex>(std::find(all.begin(), all.end(), section) - all.begin());
+  }
+
   void tell(Severity severity, std::string code, const Found& found, std::string_view holds, std::string remedy) {
     if (found.stacks.empty()) return;
-    findings_.add({severity, std::move(code), fmt::format("{}: {}; {}", where(found), holds, found.what), here_,
-                   std::move(remedy)});
+    findings_.add({severity, std::move(code), fmt::format("{}: {}; {}", where(found), holds, found.what),
+                   design_.surface.place_of(first_element(found.worst_of)), std::move(remedy)});
   }
 
   material::Kind kind(const section::Layer& layer) const { return part_.materials[layer.material].kind; }

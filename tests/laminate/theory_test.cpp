@@ -233,3 +233,35 @@ TEST_CASE("an empty stack and a layer without thickness are refused") {
   layers[1].thickness = std::nan("");
   CHECK_THROWS_AS(stiffness(layers, 0), std::invalid_argument);
 }
+
+TEST_CASE("stiffness against direction is that of the same laminate turned the other way") {
+  Random random;
+  for (int n = 0; n < 20; ++n) {
+    const std::vector<Layer> layers = random.stack(1 + n % 5);
+    const double h = thickness(layers), z0 = random(-1, 1);
+    const auto all = against_direction(stiffness(layers, z0), h, z0 + 0.5 * h, 24);
+    REQUIRE(all.size() == 24);
+    for (const AlongDirection& at : all) {
+      std::vector<Layer> turned = layers;
+      for (Layer& layer : turned) layer.angle = layer.angle - at.direction;
+      const Stiffness k = stiffness(turned, z0);
+      CHECK(at.in_plane == doctest::Approx(in_plane(k, h, z0 + 0.5 * h).Ex).epsilon(1e-8));
+      CHECK(at.shear == doctest::Approx(in_plane(k, h, z0 + 0.5 * h).Gxy).epsilon(1e-8));
+      CHECK(at.in_plane_held == doctest::Approx(in_plane_constrained(k, h).Ex).epsilon(1e-8));
+      CHECK(at.in_bending == doctest::Approx(in_bending(k, h, z0 + 0.5 * h).Ex).epsilon(1e-8));
+    }
+  }
+}
+
+TEST_CASE("the compliance undoes the stiffness, coupling included") {
+  Random random;
+  for (int n = 0; n < 20; ++n) {
+    const std::vector<Layer> layers = random.stack(2 + n % 4);
+    const Stiffness k = stiffness(layers, random(-1, 1));
+    const Compliance c = compliance(k);
+    const Eigen::Matrix3d strain = c.a * k.A + c.b * k.B, none = c.a * k.B + c.b * k.D;
+    check_near(strain, Eigen::Matrix3d::Identity(), 1e-8);
+    CHECK(none.norm() < 1e-8 * thickness(layers));
+    check_near(c.b.transpose() * k.B + c.d * k.D, Eigen::Matrix3d::Identity(), 1e-8);
+  }
+}

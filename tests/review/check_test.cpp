@@ -73,11 +73,13 @@ TEST_CASE("a good laminate: nothing is said") {
 
 TEST_CASE("laminates: symmetry, balance, directions, rows, jumps, outer plies, bare cores") {
   speaks(told("{ id = \"A\", code = \"[45/0/-45/90]\", repeat = 2 },\n"), "laminate.unsymmetric",
-         "p.toml: note: laminate 1 (100 % of the area): not symmetric, so they bend or twist when pulled or cooled; "
+         "plate.msh: element 62: note: laminate 1 (100 % of the area): not symmetric, so they bend or twist when "
+         "pulled or cooled; "
          "most in "
          "laminate 1, |B| = ");
   speaks(told("{ id = \"A\", code = \"[45/0_2/90]s\" },\n"), "laminate.unbalanced",
-         "p.toml: warning: laminate 1 (100 % of the area): not balanced, so they shear when pulled; most in laminate "
+         "plate.msh: element 62: warning: laminate 1 (100 % of the area): not balanced, so they shear when pulled; "
+         "most in laminate "
          "1, A");
   const Told few = told("{ id = \"A\", code = \"[45/0/-45/0]s\" },\n");
   speaks(few, "laminate.few-in-direction", "least in laminate 1, 0 % along 90°");
