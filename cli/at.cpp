@@ -11,33 +11,12 @@ namespace {
 
 struct Choices {
   PartChoice part;
-  std::optional<std::int64_t> element;
-  std::vector<double> point;
+  PlaceChoice place;
   bool from_top = false;
   bool json = false;
   LoadChoices load;
   WriteChoices write;
 };
-
-mesh::ElementIndex find(const Design& design, const Choices& choices, Findings& findings) {
-  if (choices.element) {
-    if (const auto found = mesh::element_with_id(design.surface, *choices.element)) return *found;
-    const auto [low, high] = std::minmax_element(design.surface.element_ids.begin(), design.surface.element_ids.end());
-    throw Failure({Severity::error, "at.element-unknown",
-                   fmt::format("the mesh has no shell element {}", *choices.element), Place::in(design.surface.file),
-                   fmt::format("shell element ids run from {} to {}", *low, *high)});
-  }
-  const mesh::Nearest nearest =
-      mesh::nearest_element(design.geometry, {choices.point[0], choices.point[1], choices.point[2]});
-  const double reach = std::sqrt(design.geometry.areas[nearest.index]);
-  if (nearest.distance > 2.0 * reach)
-    findings.warning(
-        "at.point-far",
-        fmt::format("the point lies {} from the centre of the nearest element, which is some {} wide",
-                    length_text(design.part.units, nearest.distance), length_text(design.part.units, reach)),
-        {}, "check the coordinates; they are in the part's length unit");
-  return nearest.index;
-}
 
 struct LayerText {
   const part::Ply* ply;
@@ -73,17 +52,6 @@ std::string how(const Design& design, std::uint32_t f, mesh::ElementIndex e) {
   return frame::explain(design.part.frames[f], design.part, design.geometry, design.layup.frames[f], e);
 }
 
-/// Exact at this element: angles of plies in other frames are not rounded as in the sections.
-std::vector<laminate::Layer> stack_at(const Design& design, mesh::ElementIndex e) {
-  std::vector<laminate::Layer> out;
-  for (const LayerText& layer : layers_at(design, e)) {
-    const Angle angle = frame::between(design.sections.references[e], layer.direction, design.geometry.normals[e]);
-    out.push_back(laminate::layer_of(design.part.materials[layer.laid->material], layer.laid->thickness,
-                                     same_fibre(Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9))));
-  }
-  return out;
-}
-
 std::vector<std::string> ply_names(const Design& design, mesh::ElementIndex e) {
   std::vector<std::string> out;
   for (const LayerText& layer : layers_at(design, e)) out.push_back(layer.ply->id);
@@ -103,7 +71,7 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
                       {"direction", to_json(layer.direction)},
                       {"z_low", layer.low},
                       {"z_high", layer.high}});
-  const auto stack = stack_at(design, e);
+  const auto stack = review::stack_at(design, e).layers;
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   Json frames = Json::object();
   for (const std::uint32_t f : frames_at(design, e)) frames[design.part.frames[f].name] = how(design, f, e);
@@ -123,7 +91,7 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
   const bool from_top = choices.from_top;
   const UnitSystem& units = design.part.units;
   const std::string length = units.unit(Dimension::length);
-  const auto stack = stack_at(design, e);
+  const auto stack = review::stack_at(design, e).layers;
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   const std::vector<std::string> zones = [&] {
     std::vector<std::string> out;
@@ -169,13 +137,13 @@ int run(const Choices& choices) {
   return guarded(choices.json, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::size_t opened = findings.all().size();
-    const mesh::ElementIndex e = find(design, choices, findings);
+    const mesh::ElementIndex e = element_at(design, choices.place, findings);
     print_findings(worth_saying(findings, opened), stderr);
     if (choices.json)
       fmt::print("{}\n", as_json(design, e, choices).dump(2));
     else
       print(design, e, choices);
-    const auto stack = stack_at(design, e);
+    const auto stack = review::stack_at(design, e).layers;
     write_equivalent(
         design.part.units, stack, choices.write,
         fmt::format("{} at element {} of part {}", layup::code(design.part, design.layup, design.layup.stack_of[e]),
@@ -191,11 +159,7 @@ void add_at(CLI::App& program, int& exit_code) {
   CLI::App* const command =
       program.add_subcommand("at", "Show the laminate at one place, layer by layer, with its stiffness");
   add_part_option(*command, choices->part);
-  auto* const place = command->add_option_group("place")->require_option(1);
-  place->add_option("--element", choices->element, "Element id as in the mesh file");
-  place->add_option("--point", choices->point, "x,y,z in the part's length unit: the element whose centre is nearest")
-      ->delimiter(',')
-      ->expected(3);
+  add_place_options(*command, choices->place);
   command->add_flag("--from-top", choices->from_top,
                     "List the last laid ply first, as drawings that read from the top");
   add_load_options(*command, choices->load);

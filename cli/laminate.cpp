@@ -16,11 +16,13 @@ struct Choices {
   bool from_top = false, json = false;
   LoadChoices load;
   WriteChoices write;
+  std::string draw;
 };
 
 struct Stack {
   std::vector<laminate::Layer> layers;
   std::vector<std::string> names;  ///< material of each layer
+  std::vector<bool> cores;
   std::string code;
 };
 
@@ -60,6 +62,7 @@ Stack stack_of(const Choices& choices, const UnitSystem& units, Findings& findin
     }
     out.layers.push_back(laminate::layer_of(*material, *thickness, ply.angle));
     out.names.push_back(material->name);
+    out.cores.push_back(material::is_core(material->kind));
   }
   errors.throw_if_errors();
   out.code = choices.code;
@@ -96,6 +99,20 @@ int run(const Choices& choices) {
       print_compliance(units, stack.layers, z0);
       if (choices.load.any()) print_states(units, stack.layers, z0, choices.load, stack.names, choices.from_top);
     }
+    if (!choices.draw.empty()) {
+      review::draw(
+          {.title = choices.code,
+           .subtitle = fmt::format("first laid first: {} layers, {} {}, {}; the mesh at its {}", stack.layers.size(),
+                                   number(h), units.unit(Dimension::length),
+                                   areal_mass_text(units, laminate::areal_mass(stack.layers)), choices.surface),
+           .layers = stack.layers,
+           .plies = {},
+           .materials = stack.names,
+           .cores = stack.cores,
+           .z0 = z0},
+          units, choices.draw);
+      fmt::print(stderr, "wrote {}\n", choices.draw);
+    }
     write_equivalent(units, stack.layers, choices.write,
                      fmt::format("{} of {}, first laid first", choices.code, fmt::join(choices.materials, ", ")));
     return 0;
@@ -119,6 +136,8 @@ void add_laminate(CLI::App& program, int& exit_code) {
       ->check(CLI::IsMember({"bottom", "middle", "top"}));
   command->add_flag("--from-top", choices->from_top, "List layers from the last laid down");
   add_load_options(*command, choices->load);
+  command->add_option("--draw", choices->draw,
+                      "A sheet, .svg or .pdf: the stack, stiffness against direction, A, B, D and what they mean");
   add_write_options(*command, choices->write);
   command->add_flag("--json", choices->json, "Print JSON");
   command->footer(

@@ -11,7 +11,7 @@ namespace {
 
 struct Choices {
   PartChoice part;
-  std::string write;
+  std::string write, draw;
   bool from_top = false, json = false;
 };
 
@@ -158,6 +158,10 @@ int run(const Choices& choices) {
       fmt::print(stderr, "wrote {}: {} lines; read it with [layup] plies = \"{}\"\n", choices.write,
                  design.part.list.lines.size(), choices.write);
     }
+    if (!choices.draw.empty()) {
+      review::draw_flat(design, choices.draw);
+      fmt::print(stderr, "wrote {}\n", choices.draw);
+    }
     const review::PlyBook book = review::ply_book(design);
     if (choices.json)
       fmt::print("{}\n", as_json(design, book, choices.from_top).dump(2));
@@ -176,8 +180,11 @@ void add_plies(CLI::App& program, int& exit_code) {
   add_part_option(*command, choices->part);
   command->add_flag("--from-top", choices->from_top, "List the last laid ply first");
   command->add_option("--write", choices->write, "Write the list of plies as it is declared to this CSV file");
+  command->add_option("--draw", choices->draw, "Outlines of all plies seen flat, to scale, .svg or .pdf");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
-  command->footer("Examples:\n  bordado plies skiff.toml\n  bordado plies skiff.toml --write plies.csv");
+  command->footer(
+      "Examples:\n  bordado plies skiff.toml\n  bordado plies skiff.toml --write plies.csv\n  bordado plies skiff.toml "
+      "--draw plies.pdf");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }
 

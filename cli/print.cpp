@@ -287,6 +287,34 @@ void add_part_option(CLI::App& command, PartChoice& choice) {
   command.add_option("--variant", choice.variant, "A variant that the part file declares");
 }
 
+void add_place_options(CLI::App& command, PlaceChoice& choice) {
+  auto* const place = command.add_option_group("place")->require_option(1);
+  place->add_option("--element", choice.element, "Element id as in the mesh file");
+  place->add_option("--point", choice.point, "x,y,z in the part's length unit: the element whose centre is nearest")
+      ->delimiter(',')
+      ->expected(3);
+}
+
+mesh::ElementIndex element_at(const Design& design, const PlaceChoice& choice, Findings& findings) {
+  if (choice.element) {
+    if (const auto found = mesh::element_with_id(design.surface, *choice.element)) return *found;
+    const auto [low, high] = std::minmax_element(design.surface.element_ids.begin(), design.surface.element_ids.end());
+    throw Failure({Severity::error, "at.element-unknown",
+                   fmt::format("the mesh has no shell element {}", *choice.element), Place::in(design.surface.file),
+                   fmt::format("shell element ids run from {} to {}", *low, *high)});
+  }
+  const mesh::Nearest nearest =
+      mesh::nearest_element(design.geometry, {choice.point[0], choice.point[1], choice.point[2]});
+  const double reach = std::sqrt(design.geometry.areas[nearest.index]);
+  if (nearest.distance > 2.0 * reach)
+    findings.warning(
+        "at.point-far",
+        fmt::format("the point lies {} from the centre of the nearest element, which is some {} wide",
+                    length_text(design.part.units, nearest.distance), length_text(design.part.units, reach)),
+        {}, "check the coordinates; they are in the part's length unit");
+  return nearest.index;
+}
+
 std::vector<std::string> user_libraries() {
   std::vector<std::string> out;
   const char* const set = std::getenv("BORDADO_MATERIALS");

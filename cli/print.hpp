@@ -27,6 +27,7 @@ void add_plies(CLI::App& program, int& exit_code);
 void add_diff(CLI::App& program, int& exit_code);
 void add_explain(CLI::App& program, int& exit_code);
 void add_fields(CLI::App& program, int& exit_code);
+void add_stack(CLI::App& program, int& exit_code);
 
 /// A part file and the variant of it that is meant.
 struct PartChoice {
@@ -34,6 +35,15 @@ struct PartChoice {
   std::optional<std::string> variant;
 };
 void add_part_option(CLI::App& command, PartChoice& choice);
+
+/// A place of a part: an element by its id, or the one whose centre is nearest to a point.
+struct PlaceChoice {
+  std::optional<std::int64_t> element;
+  std::vector<double> point;
+};
+void add_place_options(CLI::App& command, PlaceChoice& choice);
+/// \throws Failure "at.element-unknown"; warns "at.point-far".
+mesh::ElementIndex element_at(const Design& design, const PlaceChoice& choice, Findings& findings);
 
 /// Files of materials that the user has set up: BORDADO_MATERIALS, parted by colons.
 std::vector<std::string> user_libraries();

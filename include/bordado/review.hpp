@@ -106,4 +106,31 @@ enum class Plies { left_out, included };
 /// of each ply, a unit vector where it lies and nought elsewhere. For mesh::write().
 std::vector<mesh::Array> fields(const Design& design, Plies plies);
 
+// ---------------------------------------------------------------------------------------------------------------------
+// Drawings
+// ---------------------------------------------------------------------------------------------------------------------
+
+/// A stack to draw, bottom to top, first laid first.
+struct StackDrawing {
+  std::string title, subtitle;
+  std::vector<laminate::Layer> layers;
+  std::vector<std::string> plies;      ///< per layer; may be empty
+  std::vector<std::string> materials;  ///< per layer
+  std::vector<bool> cores;             ///< per layer: drawn as a core
+  double z0 = 0.0;                     ///< bottom of the first layer, from the mesh along n
+};
+/// The laminate that lies on an element, exact at this element: angles of plies in other frames are not rounded as in
+/// the sections.
+StackDrawing stack_at(const Design& design, mesh::ElementIndex element);
+/// One sheet: the stack to scale with ply, material, angle, thickness and z of every layer; stiffness against
+/// direction; A, B and D with what they say in words. The ending says the format: .svg or .pdf.
+/// \throws Failure "drawing.ending-unknown", "file.*".
+void draw(const StackDrawing& stack, const UnitSystem& units, const std::string& path);
+
+/// Outlines of plies, each seen square to it, its mean fibre direction to the right, all on one scale; with its
+/// rectangle, area, pieces and the roll's width. Curved plies need more cloth: nothing is draped. One ply after the
+/// other on as many pages as it takes (.pdf), or on one long one (.svg).
+/// \throws Failure as above.
+void draw_flat(const Design& design, const std::string& path);
+
 }  // namespace bordado::review

@@ -26,7 +26,8 @@ bool has(const std::string& text, const std::string& part) { return text.find(pa
 TEST_CASE("help tells every command with an example, and its own options") {
   const test::Run help = run("--help");
   CHECK(help.status == 0);
-  for (const char* command : {"check", "zones", "frames", "at", "plies", "fields", "diff", "deck", "solve"}) {
+  for (const char* command :
+       {"check", "zones", "frames", "at", "stack", "plies", "fields", "diff", "deck", "solve"}) {
     CHECK(has(help.out, fmt::format("  {}", command)));
     const test::Run own = run(fmt::format("{} --help", command));
     CHECK(own.status == 0);

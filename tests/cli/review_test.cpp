@@ -62,3 +62,27 @@ TEST_CASE("findings are explained") {
   CHECK(json("explain").size() > 100);
   CHECK(has(run("explain laminate.unsymetric").err, "did you mean 'laminate.unsymmetric'?"));
 }
+
+TEST_CASE("stack draws the layers from the top down, and writes a sheet") {
+  const test::Folder folder;
+  const auto stack = json("stack '" + rudder + "' --element 1000 -o '" + folder / "s.svg" + "'");
+  const auto at = json("at '" + rudder + "' --element 1000");
+  REQUIRE(stack["layers"].size() == at["layers"].size());
+  for (std::size_t i = 0; i < stack["layers"].size(); ++i) {
+    CHECK(stack["layers"][i]["ply"] == at["layers"][i]["ply"]);
+    CHECK(stack["layers"][i]["z_low"].get<double>() == doctest::Approx(at["layers"][i]["z_low"].get<double>()));
+  }
+  CHECK(stack["stiffness_against_direction"].size() == 72);
+  const std::string text = run("stack '" + rudder + "' --element 1000").out;
+  const std::size_t first = text.find("T1"), last = text.find("T2");
+  CHECK(last < first);  // T1 is laid first: it stands lowest
+  CHECK(has(text, "45°  T2"));
+  CHECK(!has(text, "-0°"));
+  CHECK(std::filesystem::exists(folder / "s.svg"));
+  const test::Run drawn =
+      run("laminate '[20/-35/70]' --material carbon-ud --thickness 0.2 --draw '" + folder / "l.pdf" + "'");
+  CHECK(drawn.status == 0);
+  CHECK(std::filesystem::exists(folder / "l.pdf"));
+  CHECK(run("plies '" + rudder + "' --draw '" + folder / "p.pdf" + "'").status == 0);
+  CHECK(run("plies '" + rudder + "' --draw '" + folder / "p.dxf" + "'").status == 1);
+}
