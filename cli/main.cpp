@@ -20,6 +20,7 @@ int main(int argc, char** argv) {
   bordado::cli::add_plies(program, exit_code);
   bordado::cli::add_fields(program, exit_code);
   bordado::cli::add_stack(program, exit_code);
+  bordado::cli::add_review(program, exit_code);
   bordado::cli::add_diff(program, exit_code);
   bordado::cli::add_laminate(program, exit_code);
   bordado::cli::add_material(program, exit_code);

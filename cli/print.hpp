@@ -27,6 +27,7 @@ void add_plies(CLI::App& program, int& exit_code);
 void add_diff(CLI::App& program, int& exit_code);
 void add_explain(CLI::App& program, int& exit_code);
 void add_fields(CLI::App& program, int& exit_code);
+void add_review(CLI::App& program, int& exit_code);
 void add_stack(CLI::App& program, int& exit_code);
 
 /// A part file and the variant of it that is meant.

@@ -107,6 +107,42 @@ enum class Plies { left_out, included };
 std::vector<mesh::Array> fields(const Design& design, Plies plies);
 
 // ---------------------------------------------------------------------------------------------------------------------
+// The review page
+// ---------------------------------------------------------------------------------------------------------------------
+
+/// A number for each element that the page can colour by, beside those of the design; NaN where there is none.
+struct PageField {
+  std::string name, unit;
+  std::vector<double> values;
+};
+/// Values of a file brought to the elements of a design: of its element that is nearest to the centre, or between its
+/// nodes there; of vectors and tensors the length. NaN where the file has no place within the element's size. Its unit
+/// is what stands behind the name's last blank, where that is its only one.
+std::vector<PageField> page_fields(const mesh::Sampled& file, const Design& design);
+
+/// One part of a page, and what was found in it. The design must outlive the call.
+struct PagePart {
+  const Design* design = nullptr;
+  std::vector<Finding> findings = {};
+  std::vector<PageField> fields = {};
+};
+struct PageOptions {
+  /// Of each part; at least 1000. A larger mesh is drawn with nodes near each other made one, and the page says so;
+  /// numbers and tables are those of the whole part.
+  std::size_t most_elements = 200'000;
+};
+struct Page {
+  std::string html;
+  std::size_t program_bytes = 0;   ///< of the page without a part
+  std::size_t data_bytes = 0;      ///< of everything about the parts
+  std::vector<std::size_t> drawn;  ///< elements, of each part
+};
+/// One HTML page that needs nothing else: the part in 3D and everything declared and computed about it; or two parts
+/// (or variants of one) side by side with their differences. The same input gives the same bytes.
+/// \throws std::invalid_argument for no part or more than two, and for a field of another length than the mesh.
+Page page(std::span<const PagePart> parts, const PageOptions& options = {}, const Progress& progress = {});
+
+// ---------------------------------------------------------------------------------------------------------------------
 // Drawings
 // ---------------------------------------------------------------------------------------------------------------------
 

@@ -27,7 +27,7 @@ TEST_CASE("help tells every command with an example, and its own options") {
   const test::Run help = run("--help");
   CHECK(help.status == 0);
   for (const char* command :
-       {"check", "zones", "frames", "at", "stack", "plies", "fields", "diff", "deck", "solve"}) {
+       {"check", "zones", "frames", "at", "stack", "review", "plies", "fields", "diff", "deck", "solve"}) {
     CHECK(has(help.out, fmt::format("  {}", command)));
     const test::Run own = run(fmt::format("{} --help", command));
     CHECK(own.status == 0);

@@ -63,6 +63,35 @@ TEST_CASE("findings are explained") {
   CHECK(has(run("explain laminate.unsymetric").err, "did you mean 'laminate.unsymmetric'?"));
 }
 
+TEST_CASE("review writes one page and says what it weighs") {
+  const test::Folder folder;
+  const auto wrote = json("review '" + skiff + "' -o '" + folder / "s.html" + "'");
+  CHECK(wrote["elements"] == 2953);
+  CHECK(wrote["drawn"] == 2953);
+  CHECK(wrote["bytes"].get<std::size_t>() == read_file(folder / "s.html").size());
+  CHECK(wrote["program_bytes"].get<double>() < 1.5e6);
+  CHECK(wrote["data_bytes_per_element"].get<double>() < 60.0);
+  const test::Run both = run("review '" + rudder + "' --other-variant training -o '" + folder / "b.html" + "'");
+  CHECK(both.status == 0);
+  CHECK(has(both.out, "5600 elements"));
+  CHECK(has(read_file(folder / "b.html"), "<title>Rudder blade and Rudder blade (training)</title>"));
+  const test::Run coarse = run("review '" + skiff + "' --most-elements 1000 -o '" + folder / "c.html" + "'");
+  CHECK(has(coarse.out, " of 2953 elements are drawn, nodes near each other as one; numbers are of the whole part"));
+}
+
+TEST_CASE("review with fields of a file; what cannot be shown is said and nothing is written") {
+  const test::Folder folder;
+  CHECK(run("fields '" + rudder + "' --write '" + folder / "f.vtu" + "'").status == 0);
+  CHECK(run("review '" + rudder + "' --fields '" + folder / "f.vtu" + "' -o '" + folder / "r.html" + "'").status == 0);
+  const test::Run elsewhere =
+      run("review '" + skiff + "' --fields '" + folder / "f.vtu" + "' -o '" + folder / "e.html" + "'");
+  CHECK(elsewhere.status == 0);
+  CHECK(has(elsewhere.err, "has no value near any element of the part [page.field-elsewhere]"));
+  CHECK(run("review '" + rudder + "' --fields nofile.vtu -o '" + folder / "n.html" + "'").status == 1);
+  CHECK(run("review '" + rudder + "' -o '" + folder / "none/n.html" + "'").status == 1);
+  CHECK(folder.file_count() == 3);
+}
+
 TEST_CASE("stack draws the layers from the top down, and writes a sheet") {
   const test::Folder folder;
   const auto stack = json("stack '" + rudder + "' --element 1000 -o '" + folder / "s.svg" + "'");

@@ -181,7 +181,7 @@ TEST_CASE("somebody else's program finds the installed package, and is the one t
 
 TEST_CASE("every code of a finding is in docs/findings.md, and none that is not used") {
   const std::string rooms =
-      "(?:base|file|mesh|repair|curve|material|laminate|part|zone|frame|layup|section|deck|result|at|solve|"
+      "(?:base|file|mesh|repair|curve|material|laminate|part|zone|frame|layup|section|deck|result|at|solve|page|"
       "drawing)";
   std::set<std::string> used = matches(sources({"src", "cli"}), "\"(" + rooms + "\\.[a-z0-9]+(?:-[a-z0-9]+)*)\"");
   used.insert({"part.material-unknown", "part.frame-unknown"});  // put together from the kind of name
@@ -210,7 +210,7 @@ TEST_CASE("every key of a part file is in docs/part-file.md") {
 TEST_CASE("links of the documents lead somewhere, and every picture is linked from the README") {
   std::set<std::string> linked;
   for (const char* page :
-       {"README.md", "docs/guide.md", "docs/part-file.md", "docs/theory.md", "docs/findings.md",
+       {"README.md", "docs/guide.md", "docs/review-page.md", "docs/part-file.md", "docs/theory.md", "docs/findings.md",
         "docs/calculix.md", "docs/materials.md", "docs/house.md", "examples/skiff/README.md",
         "examples/panel/README.md", "examples/rudder/README.md", "examples/spar/README.md"}) {
     const fs::path folder = fs::path(test::source(page)).parent_path();

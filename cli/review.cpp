@@ -1,0 +1,114 @@
+// bordado review: the page to open, mail or print.
+#include "print.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <memory>
+
+namespace bordado::cli {
+
+namespace {
+
+struct Choices {
+  PartChoice part;
+  std::optional<std::string> other, other_variant;
+  std::string write;
+  std::vector<std::string> fields;
+  std::size_t most_elements = review::PageOptions{}.most_elements;
+  bool json = false;
+};
+
+/// Values of VTU files; the files are in the part's length unit.
+std::vector<review::PageField> fields_of(const std::vector<std::string>& files, const Design& design,
+                                         Findings& findings) {
+  std::vector<review::PageField> out;
+  for (const std::string& file : files) {
+    const mesh::Sampled sampled = mesh::read_sampled(file, {}, findings);
+    for (review::PageField& field : review::page_fields(sampled, design)) {
+      if (std::all_of(field.values.begin(), field.values.end(), [](double v) { return std::isnan(v); }))
+        findings.warning("page.field-elsewhere",
+                         fmt::format("'{}' of '{}' has no value near any element of the part", field.name, file),
+                         Place::in(file), "its points must be in the part's length unit and axes");
+      out.push_back(std::move(field));
+    }
+    if (sampled.arrays.empty())
+      findings.warning("page.no-field", fmt::format("'{}' has no values", file), Place::in(file),
+                       "give a VTU file with arrays on its points or cells");
+  }
+  return out;
+}
+
+int run(const Choices& choices) {
+  return guarded(choices.json, [&](Findings& findings) {
+    std::vector<PartChoice> wanted{choices.part};
+    if (choices.other || choices.other_variant)
+      wanted.push_back({choices.other.value_or(choices.part.file), choices.other_variant});
+    std::vector<Design> designs;
+    std::vector<review::PagePart> parts;
+    std::vector<std::vector<Finding>> found;
+    const Progress progress = progress_line();
+    for (const PartChoice& choice : wanted) {
+      Findings here;
+      designs.push_back(open_part(choice, here, {}, progress));
+      review::check(designs.back(), here);
+      found.push_back(here.all());
+    }
+    for (std::size_t i = 0; i < designs.size(); ++i)
+      parts.push_back({&designs[i], found[i],
+                       i == 0 ? fields_of(choices.fields, designs[i], findings) : std::vector<review::PageField>{}});
+    print_findings(findings.all(), stderr);
+    const review::Page page = review::page(parts, {.most_elements = choices.most_elements}, progress);
+    OutputFile file(choices.write);
+    file.write(page.html);
+    file.commit();
+    std::size_t elements = 0, drawn = 0;
+    for (std::size_t i = 0; i < designs.size(); ++i) {
+      elements += designs[i].surface.element_count();
+      drawn += page.drawn[i];
+    }
+    const double each = static_cast<double>(page.data_bytes) / static_cast<double>(elements);
+    if (choices.json) {
+      fmt::print("{}\n", Json{{"wrote", choices.write},
+                              {"bytes", page.html.size()},
+                              {"program_bytes", page.program_bytes},
+                              {"data_bytes", page.data_bytes},
+                              {"elements", elements},
+                              {"drawn", drawn},
+                              {"data_bytes_per_element", each}}
+                             .dump(2));
+    } else {
+      fmt::print("wrote {}: {:.2f} MB, of which the page {:.2f} MB and {} elements {:.1f} bytes each\n", choices.write,
+                 static_cast<double>(page.html.size()) * 1e-6, static_cast<double>(page.program_bytes) * 1e-6, elements,
+                 each);
+      if (drawn < elements)
+        fmt::print("{} of {} elements are drawn, nodes near each other as one; numbers are of the whole part\n", drawn,
+                   elements);
+      fmt::print("open it in a browser; it needs no network\n");
+    }
+    return 0;
+  });
+}
+
+}  // namespace
+
+void add_review(CLI::App& program, int& exit_code) {
+  auto choices = std::make_shared<Choices>();
+  CLI::App* const command = program.add_subcommand(
+      "review", "One page with the part in 3D and everything about it, to open from disk or mail");
+  add_part_option(*command, choices->part);
+  command->add_option("other", choices->other, "A second part file, shown beside the first with the differences");
+  command->add_option("--other-variant", choices->other_variant,
+                      "Variant of the second; without a second file, of the same one");
+  command->add_option("-o,--write", choices->write, "The page, .html")->required();
+  command->add_option("--fields", choices->fields, "VTU files of the same mesh whose values to colour by");
+  command->add_option("--most-elements", choices->most_elements, "Larger meshes are drawn coarser; numbers stay whole")
+      ->check(CLI::Range(std::size_t{1000}, std::size_t{16'000'000}));
+  command->add_flag("--json", choices->json, "Print JSON");
+  command->footer(
+      "Examples:\n  bordado review skiff.toml -o skiff.html\n  bordado review rudder.toml --other-variant training -o "
+      "both.html\n  bordado review skiff.toml --fields results.vtu -o skiff.html");
+  command->callback([choices, &exit_code] { exit_code = run(*choices); });
+}
+
+}  // namespace bordado::cli

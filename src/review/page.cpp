@@ -1,0 +1,548 @@
+// The review page: what is known of one part or two, packed behind the program that shows it (web/).
+//
+// A page is web/src/page.html with two places filled: the title, and the data. The data are base64 of a gzip stream of
+//
+//     8 bytes   length of the head, a little-endian whole number
+//     head      JSON (UTF-8), described by web/src/data.ts
+//     arrays    one after another, each at a multiple of 4 bytes; where the head says { "at", "count", "type" },
+//     `count`
+//               little-endian numbers of that type begin `at` bytes behind the head. Their bytes are sorted: first the
+//               lowest byte of every number, then the next of every number, and so on, since that packs better
+#include "../base/base64.hpp"
+#include "coarse.hpp"
+#include "page_program.hpp"
+
+#include <zlib.h>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <cstring>
+#include <limits>
+#include <numeric>
+#include <stdexcept>
+
+namespace bordado::review {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+static_assert(std::endian::native == std::endian::little, "arrays are put out as they lie in memory");
+
+/// The arrays behind the head.
+class Arrays {
+ public:
+  /// Packs numbers and returns where they are.
+  template <class Number>
+  Json add(const std::vector<Number>& values) {
+    const std::size_t at = bytes_.size(), count = values.size(), size = sizeof(Number);
+    bytes_.resize(at + (count * size + 3) / 4 * 4);
+    const char* const from = reinterpret_cast<const char*>(values.data());
+    for (std::size_t b = 0; b < size; ++b)
+      for (std::size_t i = 0; i < count; ++i) bytes_[at + b * count + i] = from[i * size + b];
+    return {{"at", at}, {"count", count}, {"type", type_name(Number{})}};
+  }
+  const std::string& bytes() const { return bytes_; }
+
+ private:
+  static const char* type_name(float) { return "f32"; }
+  static const char* type_name(double) { return "f64"; }
+  static const char* type_name(std::int32_t) { return "i32"; }
+  static const char* type_name(std::uint32_t) { return "u32"; }
+  static const char* type_name(std::int16_t) { return "i16"; }
+  static const char* type_name(std::uint8_t) { return "u8"; }
+  std::string bytes_;
+};
+
+/// Each number less the one `stride` before it; wraps round.
+std::vector<std::int32_t> steps(const std::vector<std::uint32_t>& values, std::size_t stride) {
+  std::vector<std::int32_t> out(values.size());
+  for (std::size_t i = 0; i < values.size(); ++i)
+    out[i] = static_cast<std::int32_t>(values[i] - (i < stride ? 0u : values[i - stride]));
+  return out;
+}
+
+Json vector_json(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+
+Json optional_json(const std::optional<double>& value, double factor = 1.0) {
+  return value ? Json(*value * factor) : Json(nullptr);
+}
+
+/// Rows of the upper triangle.
+template <class Matrix>
+void append_upper(std::vector<float>& out, const Matrix& m) {
+  for (Eigen::Index i = 0; i < m.rows(); ++i)
+    for (Eigen::Index j = i; j < m.cols(); ++j) out.push_back(static_cast<float>(m(i, j)));
+}
+
+/// One part of the page.
+class PartData {
+ public:
+  PartData(const PagePart& from, const Drawn& drawn, Arrays& arrays)
+      : from_(from), design_(*from.design), part_(design_.part), drawn_(drawn), arrays_(arrays) {}
+
+  Json json() {
+    const UnitSystem& u = part_.units;
+    const auto factor = [&](Dimension d) { return u.to_si(d); };
+    const Mass mass = measured();
+    Json out;
+    out["name"] = part_.name;
+    out["file"] = part_.file;
+    out["variant"] = part_.variant;
+    out["mesh"] = part_.mesh_file.value;
+    out["flush"] = part::name_of(part_.flush);
+    out["units"] = {{"length", u.unit(Dimension::length)},
+                    {"stress", u.unit(Dimension::stress)},
+                    {"force", u.unit(Dimension::force)},
+                    {"line_force", u.unit(Dimension::line_force)},
+                    {"metre", factor(Dimension::length)}};
+    out["elements"] = design_.surface.element_count();
+    out["cell"] = drawn_.cell;
+    out["area"] = mass.area * factor(Dimension::area);
+    out["mass"] = mass.mass * factor(Dimension::mass);
+    out["centre"] = vector_json(mass.centre);
+    out["shape"] = shape(mass);
+    out["frames"] = frames();
+    out["materials"] = materials();
+    out["zones"] = zones(mass);
+    out["plies"] = plies();
+    out["stacks"] = stacks(mass);
+    out["sections"] = sections();
+    out["fields"] = fields();
+    out["findings"] = findings();
+    return out;
+  }
+
+ private:
+  using Mass = layup::Mass;
+  Mass measured() const { return layup::mass(part_, design_.geometry, design_.layup); }
+
+  template <class Value, class Of>
+  std::vector<Value> of_drawn(const Of& value) const {
+    std::vector<Value> out;
+    out.reserve(drawn_.elements.size());
+    for (const mesh::ElementIndex e : drawn_.elements) out.push_back(static_cast<Value>(value(e)));
+    return out;
+  }
+
+  Json shape(const Mass& mass) const {
+    std::vector<float> points;
+    points.reserve(3 * drawn_.points.size());
+    for (const Vec3& p : drawn_.points)
+      for (int i = 0; i < 3; ++i) points.push_back(static_cast<float>(p[i]));
+    std::vector<std::uint32_t> corners;
+    corners.reserve(4 * drawn_.corners.size());
+    for (const auto& four : drawn_.corners) {
+      corners.insert(corners.end(), four.begin(), four.end());
+      if (four[3] == mesh::no_index) corners.back() = four[2];
+    }
+    const auto& ids = design_.surface.element_ids;
+    // Of a mesh that is drawn coarser, the elements drawn of each stack stand for all of its area.
+    std::vector<double> of_stack(design_.layup.stack_count(), 0.0);
+    for (const mesh::ElementIndex e : drawn_.elements) of_stack[design_.layup.stack_of[e]] += design_.geometry.areas[e];
+    const auto area = [&](mesh::ElementIndex e) {
+      const layup::StackIndex s = design_.layup.stack_of[e];
+      return design_.geometry.areas[e] * (drawn_.cell > 0.0 ? mass.stack_areas[s] / of_stack[s] : 1.0);
+    };
+    return {{"points", arrays_.add(points)},
+            {"corners", arrays_.add(steps(corners, 4))},  // the last of a triangle is its third again
+            {"ids", arrays_.add(of_drawn<double>([&](mesh::ElementIndex e) { return ids[e]; }))},
+            {"areas", arrays_.add(of_drawn<float>(area))},
+            {"stacks", arrays_.add(of_drawn<std::uint32_t>([&](auto e) { return design_.layup.stack_of[e]; }))},
+            {"sections", arrays_.add(of_drawn<std::uint32_t>([&](auto e) { return design_.sections.section_of[e]; }))}};
+  }
+
+  /// Directions as angles from the first side of the drawn element, about its normal: pi is 32767; -32768 is none.
+  Json frames() const {
+    Json out = Json::array();
+    std::vector<bool> used(part_.frames.size(), false);
+    for (const layup::Ply& ply : design_.layup.plies) used[ply.frame] = true;
+    for (std::size_t f = 0; f < part_.frames.size(); ++f) {
+      const auto& directions = design_.layup.frames[f].directions;
+      Json frame = {{"name", part_.frames[f].name}, {"angles", nullptr}};
+      if (used[f] && !directions.empty()) {
+        std::vector<std::int16_t> angles(drawn_.elements.size());
+        parallel_blocks(angles.size(), [&](std::size_t begin, std::size_t end) {
+          for (std::size_t d = begin; d < end; ++d) angles[d] = angle_of(d, directions[drawn_.elements[d]]);
+        });
+        frame["angles"] = arrays_.add(angles);
+      }
+      out.push_back(std::move(frame));
+    }
+    return out;
+  }
+
+  std::int16_t angle_of(std::size_t d, const Vec3& direction) const {
+    const auto& c = drawn_.corners[d];
+    const auto p = [&](int i) -> const Vec3& { return drawn_.points[c[static_cast<std::size_t>(i)]]; };
+    const Vec3 side = p(1) - p(0);
+    const Vec3 n = c[3] == mesh::no_index ? side.cross(p(2) - p(0)) : (p(2) - p(0)).cross(p(3) - p(1));
+    if (direction.isZero() || n.isZero()) return -32768;
+    const Vec3 unit = n.normalized(), along = side - side.dot(unit) * unit;
+    const double angle = std::atan2(unit.dot(along.cross(direction)), along.dot(direction));
+    return static_cast<std::int16_t>(std::lround(angle / std::numbers::pi * 32767.0));
+  }
+
+  Json materials() const {
+    Json out = Json::array();
+    for (const material::Material& m : part_.materials)
+      out.push_back({{"name", m.name},
+                     {"mark", m.mark},
+                     {"kind", material::name_of(m.kind)},
+                     {"core", material::is_core(m.kind)},
+                     {"E1", m.elastic.E1},
+                     {"E2", m.elastic.E2},
+                     {"G12", m.elastic.G12},
+                     {"density", m.density * part_.units.to_si(Dimension::density)}});
+    return out;
+  }
+
+  Json zones(const Mass& mass) const {
+    Json out = Json::array();
+    const zone::ZoneSets& sets = design_.layup.zones;
+    for (zone::ZoneId z = 0; z < sets.names.size(); ++z) {
+      std::vector<std::uint8_t> bits((drawn_.elements.size() + 7) / 8, 0);
+      for (std::size_t d = 0; d < drawn_.elements.size(); ++d)
+        if (sets.contains(z, drawn_.elements[d])) bits[d / 8] |= static_cast<std::uint8_t>(1u << (d % 8));
+      out.push_back({{"name", sets.names[z]},
+                     {"declared", std::any_of(part_.zones.begin(), part_.zones.end(),
+                                              [&](const part::Zone& zone) { return zone.name == sets.names[z]; })},
+                     {"elements", sets.counts[z]},
+                     {"area", mass.zone_areas[z] * part_.units.to_si(Dimension::area)},
+                     {"mass", mass.zone_masses[z] * part_.units.to_si(Dimension::mass)},
+                     {"bits", arrays_.add(bits)}});
+    }
+    return out;
+  }
+
+  Json plies() const {
+    const PlyBook book = ply_book(design_);
+    Json out = Json::array();
+    for (const PlyEntry& entry : book.plies) {
+      const part::Ply& ply = part_.plies[entry.ply];
+      const layup::Ply& laid = design_.layup.plies[entry.ply];
+      const part::PlyLine& line = part_.list.lines[ply.line];
+      out.push_back({{"id", ply.id},
+                     {"material", laid.material},
+                     {"frame", laid.frame},
+                     {"zone", laid.zone},
+                     {"angle", laid.angle.degrees()},
+                     {"thickness", laid.thickness},
+                     {"group", line.group},
+                     {"note", line.note},
+                     {"elements", entry.elements},
+                     {"area", entry.area * part_.units.to_si(Dimension::area)},
+                     {"mass", optional_json(entry.mass, part_.units.to_si(Dimension::mass))},
+                     {"pieces", entry.pieces}});
+    }
+    return out;
+  }
+
+  Json stacks(const Mass& mass) const {
+    Json out = Json::array();
+    const layup::Layup& layup = design_.layup;
+    for (layup::StackIndex s = 0; s < layup.stack_count(); ++s)
+      out.push_back({{"code", layup::code(part_, layup, s)},
+                     {"plies", layup.plies_of(s)},
+                     {"area", mass.stack_areas[s] * part_.units.to_si(Dimension::area)},
+                     {"thickness", layup::thickness(layup, s)},
+                     {"mass", layup::areal_mass(part_, layup, s) * part_.units.to_si(Dimension::areal_mass)}});
+    return out;
+  }
+
+  Json sections() const {
+    const section::Sections& all = design_.sections;
+    std::vector<float> numbers;
+    std::vector<std::vector<std::string>> words(all.count());
+    std::vector<std::array<laminate::EngineeringConstants, 3>> constants(all.count());
+    std::vector<std::array<float, page_numbers_of_a_section>> matrices(all.count());
+    parallel_blocks(
+        all.count(),
+        [&](std::size_t begin, std::size_t end) {
+          for (std::size_t s = begin; s < end; ++s) {
+            const auto stack = section::laminate_of(part_, all, static_cast<section::SectionIndex>(s));
+            const double h = all.thickness[s], middle = all.bottom[s] + 0.5 * h;
+            const laminate::Stiffness k = laminate::stiffness(stack, all.bottom[s]);
+            const laminate::Compliance c = laminate::compliance(laminate::moved(k, middle));
+            std::vector<float> list;
+            append_upper(list, k.A);
+            append_upper(list, k.B);
+            append_upper(list, k.D);
+            append_upper(list, k.H);
+            append_upper(list, c.a);
+            append_upper(list, c.d);
+            append_upper(list, laminate::Matrix3(k.A.inverse()));
+            std::copy(list.begin(), list.end(), matrices[s].begin());
+            words[s] = laminate::in_words(stack, part_.units);
+            constants[s] = {laminate::in_plane(k, h, middle), laminate::in_plane_constrained(k, h),
+                            laminate::in_bending(k, h, middle)};
+          }
+        },
+        16);
+    for (const auto& one : matrices) numbers.insert(numbers.end(), one.begin(), one.end());
+    Json list = Json::array();
+    for (section::SectionIndex s = 0; s < all.count(); ++s) {
+      Json angles = Json::array(), named = Json::array();
+      for (const section::Layer& layer : all.layers_of(s)) angles.push_back(layer.angle.degrees());
+      for (const auto& c : constants[s]) named.push_back({c.Ex, c.Ey, c.Gxy, c.nuxy});
+      list.push_back({{"thickness", all.thickness[s]},
+                      {"bottom", all.bottom[s]},
+                      {"angles", angles},
+                      {"constants", named},
+                      {"words", words[s]}});
+    }
+    return {{"numbers", arrays_.add(numbers)}, {"list", list}};
+  }
+
+  Json fields() const {
+    Json out = Json::array();
+    for (const PageField& field : from_.fields) {
+      if (field.values.size() != design_.surface.element_count())
+        throw std::invalid_argument(fmt::format("the field '{}' has {} values for {} elements", field.name,
+                                                field.values.size(), design_.surface.element_count()));
+      out.push_back({{"name", field.name},
+                     {"unit", field.unit},
+                     {"values", arrays_.add(of_drawn<float>([&](auto e) { return field.values[e]; }))}});
+    }
+    return out;
+  }
+
+  /// What a click on a finding shows: an element, or what is declared in its line.
+  Json shown_by(const Finding& finding) const {
+    if (finding.where.element)
+      if (const auto e = mesh::element_with_id(design_.surface, *finding.where.element)) {
+        const auto at = std::lower_bound(drawn_.elements.begin(), drawn_.elements.end(), *e);
+        return {{"element", nearest_drawn(*e, static_cast<std::size_t>(at - drawn_.elements.begin()))}};
+      }
+    const auto here = [&](const Place& place) {
+      return finding.where.line && place.line == finding.where.line && place.file == finding.where.file;
+    };
+    for (std::size_t p = 0; p < part_.plies.size(); ++p)
+      if (here(part_.plies[p].where)) return {{"ply", p}};
+    for (const part::Zone& zone : part_.zones)
+      if (here(zone.where))
+        if (const auto z = design_.layup.zones.find(zone.name)) return {{"zone", *z}};
+    return nullptr;
+  }
+
+  std::size_t nearest_drawn(mesh::ElementIndex e, std::size_t at) const {
+    if (at < drawn_.elements.size() && drawn_.elements[at] == e) return at;
+    const auto& centres = design_.geometry.centres;
+    std::size_t best = 0;
+    for (std::size_t d = 1; d < drawn_.elements.size(); ++d)
+      if ((centres[drawn_.elements[d]] - centres[e]).squaredNorm() <
+          (centres[drawn_.elements[best]] - centres[e]).squaredNorm())
+        best = d;
+    return best;
+  }
+
+  Json findings() const {
+    constexpr const char* names[] = {"note", "warning", "error"};
+    Json out = Json::array();
+    for (const Finding& f : from_.findings)
+      out.push_back({{"severity", names[static_cast<int>(f.severity)]},
+                     {"code", f.code},
+                     {"what", f.what},
+                     {"where", f.where.text()},
+                     {"remedy", f.remedy},
+                     {"shows", shown_by(f)}});
+    return out;
+  }
+
+  const PagePart& from_;
+  const Design& design_;
+  const part::Part& part_;
+  const Drawn& drawn_;
+  Arrays& arrays_;
+};
+
+/// How the same place looks in the other design.
+enum Difference : std::uint8_t { same = 0, other_plies = 1, only_here = 2 };
+
+/// A stack told by everything that its plies are, but for directions; SI.
+std::string signature(const Design& design, layup::StackIndex stack) {
+  std::string out;
+  for (const layup::PlyIndex p : design.layup.plies_of(stack)) {
+    const layup::Ply& ply = design.layup.plies[p];
+    out += fmt::format("{}|{:.9g}|{:.9g};", design.part.materials[ply.material].name,
+                       ply.thickness * design.part.units.to_si(Dimension::length), same_fibre(ply.angle).degrees());
+  }
+  return out;
+}
+
+std::vector<std::uint8_t> differences(const Design& here, const Drawn& drawn, const Design& there) {
+  const mesh::Locator locator(there.surface);
+  const double factor = here.part.units.to_si(Dimension::length) / there.part.units.to_si(Dimension::length);
+  std::vector<std::string> mine, others;
+  for (layup::StackIndex s = 0; s < here.layup.stack_count(); ++s) mine.push_back(signature(here, s));
+  for (layup::StackIndex s = 0; s < there.layup.stack_count(); ++s) others.push_back(signature(there, s));
+  const double nearly = Angle::degrees(1.0).cos();
+  const auto same_directions = [&](mesh::ElementIndex e, mesh::ElementIndex o) {
+    const auto plies = here.layup.plies_of(here.layup.stack_of[e]);
+    const auto theirs = there.layup.plies_of(there.layup.stack_of[o]);
+    for (std::size_t i = 0; i < plies.size(); ++i) {
+      const Vec3& a = here.layup.frames[here.layup.plies[plies[i]].frame].directions[e];
+      const Vec3& b = there.layup.frames[there.layup.plies[theirs[i]].frame].directions[o];
+      if (std::abs(a.dot(b)) < nearly) return false;
+    }
+    return here.geometry.normals[e].dot(there.geometry.normals[o]) > 0.0;
+  };
+  std::vector<std::uint8_t> out(drawn.elements.size());
+  parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t d = begin; d < end; ++d) {
+      const mesh::ElementIndex e = drawn.elements[d];
+      const mesh::Locator::Found found = locator.nearest(here.geometry.centres[e] * factor);
+      if (found.distance > factor * std::sqrt(here.geometry.areas[e]))
+        out[d] = only_here;
+      else
+        out[d] = mine[here.layup.stack_of[e]] == others[there.layup.stack_of[found.element]] &&
+                         same_directions(e, found.element)
+                     ? same
+                     : other_plies;
+    }
+  });
+  return out;
+}
+
+Json compared(const Design& before, const Design& after) {
+  const Comparison all = compare(before, after);
+  const UnitSystem& units = after.part.units;
+  constexpr const char* whats[] = {"added", "removed", "moved", "changed"};
+  Json changes = Json::array(), figures = Json::array();
+  for (const Change& c : all.changes)
+    changes.push_back(
+        {{"what", whats[static_cast<int>(c.what)]}, {"kind", c.kind}, {"name", c.name}, {"detail", c.detail}});
+  for (const Figure& f : all.figures) {
+    const bool si = f.dimension == Dimension::mass || f.dimension == Dimension::area;
+    const double factor = si ? units.to_si(f.dimension) : 1.0;
+    figures.push_back(
+        {{"name", f.name},
+         {"unit", f.dimension == Dimension::mass   ? "kg"
+                  : f.dimension == Dimension::area ? "m^2"
+                  : f.dimension == Dimension::none ? units.unit(Dimension::force) + " " + units.unit(Dimension::length)
+                                                   : units.unit(f.dimension)},
+         {"before", f.before * factor},
+         {"after", f.after * factor}});
+  }
+  return {{"changes", changes}, {"figures", figures}};
+}
+
+/// The gzip stream (RFC 1952) of all pieces, without a time or a name.
+std::string gzip(std::span<const std::string_view> pieces) {
+  z_stream stream{};
+  if (::deflateInit2(&stream, 6, Z_DEFLATED, 15 + 16, 9, Z_DEFAULT_STRATEGY) != Z_OK) throw std::bad_alloc();
+  std::string out;
+  std::vector<char> room(1 << 18);
+  for (std::size_t i = 0; i < pieces.size(); ++i) {
+    std::string_view rest = pieces[i];
+    do {
+      const auto now = static_cast<uInt>(std::min<std::size_t>(rest.size(), 1u << 30));
+      stream.next_in = reinterpret_cast<Bytef*>(const_cast<char*>(rest.data()));
+      stream.avail_in = now;
+      rest.remove_prefix(now);
+      const int flush = i + 1 == pieces.size() && rest.empty() ? Z_FINISH : Z_NO_FLUSH;
+      do {
+        stream.next_out = reinterpret_cast<Bytef*>(room.data());
+        stream.avail_out = static_cast<uInt>(room.size());
+        ::deflate(&stream, flush);
+        out.append(room.data(), room.size() - stream.avail_out);
+      } while (stream.avail_out == 0);
+    } while (!rest.empty());
+  }
+  ::deflateEnd(&stream);
+  return out;
+}
+
+std::string as_html(std::string_view text) {
+  std::string out;
+  for (const char c : text) out += c == '&' ? "&amp;" : c == '<' ? "&lt;" : c == '>' ? "&gt;" : std::string(1, c);
+  return out;
+}
+
+}  // namespace
+
+std::vector<PageField> page_fields(const mesh::Sampled& file, const Design& design) {
+  const mesh::Locator locator(file.surface);
+  const std::size_t count = design.surface.element_count();
+  std::vector<mesh::Locator::Found> found(count);
+  parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
+    for (std::size_t e = begin; e < end; ++e) found[e] = locator.nearest(design.geometry.centres[e]);
+  });
+  std::vector<PageField> out;
+  for (const mesh::Array& array : file.arrays) {
+    PageField field{array.name, "", std::vector<double>(count, std::numeric_limits<double>::quiet_NaN())};
+    const auto blank = array.name.find(' ');
+    if (blank != std::string::npos && array.name.rfind(' ') == blank && array.components == 1)
+      field.name = array.name.substr(0, blank), field.unit = array.name.substr(blank + 1);
+    for (mesh::ElementIndex e = 0; e < count; ++e) {
+      if (found[e].distance > std::sqrt(design.geometry.areas[e])) continue;
+      double square = 0.0, last = 0.0;
+      for (std::size_t c = 0; c < array.components; ++c) {
+        last = 0.0;
+        if (array.on_nodes) {
+          const auto nodes = file.surface.nodes_of(found[e].element);
+          for (std::size_t i = 0; i < nodes.size(); ++i)
+            last += found[e].weights[i] * array.values[nodes[i] * array.components + c];
+        } else {
+          last = array.values[found[e].element * array.components + c];
+        }
+        square += last * last;
+      }
+      field.values[e] = array.components == 1 ? last : std::sqrt(square);
+    }
+    out.push_back(std::move(field));
+  }
+  return out;
+}
+
+Page page(std::span<const PagePart> parts, const PageOptions& options, const Progress& progress) {
+  if (parts.empty() || parts.size() > 2) throw std::invalid_argument("a page shows one part or two");
+  if (options.most_elements < 1000) throw std::invalid_argument("a page draws at least 1000 elements");
+  const auto tell = [&](std::string_view activity, double fraction) {
+    if (progress) progress(activity, fraction);
+  };
+  Page out;
+  Arrays arrays;
+  Json head = {{"made_by", fmt::format("Bordado {}", version())}, {"parts", Json::array()}};
+  std::vector<Drawn> shapes;
+  for (const PagePart& part : parts) {
+    tell("drawing the mesh", 0.1);
+    shapes.push_back(drawn(part.design->surface, part.design->geometry, options.most_elements));
+    out.drawn.push_back(shapes.back().elements.size());
+  }
+  std::string title;
+  for (std::size_t i = 0; i < parts.size(); ++i) {
+    tell("gathering what is known", 0.2 + 0.3 * static_cast<double>(i));
+    Json part = PartData(parts[i], shapes[i], arrays).json();
+    if (parts.size() == 2) {
+      tell("comparing", 0.6);
+      part["differs"] = arrays.add(differences(*parts[i].design, shapes[i], *parts[1 - i].design));
+    }
+    title += (i == 0 ? "" : " and ") + part["name"].get<std::string>() +
+             (parts[i].design->part.variant.empty() ? "" : " (" + parts[i].design->part.variant + ")");
+    head["parts"].push_back(std::move(part));
+  }
+  if (parts.size() == 2) head["comparison"] = compared(*parts[0].design, *parts[1].design);
+  tell("packing", 0.8);
+  std::string text = head.dump(-1, ' ', false, Json::error_handler_t::replace);
+  text.resize((text.size() + 3) / 4 * 4, ' ');
+  const std::uint64_t length = text.size();
+  const std::string_view pieces[] = {{reinterpret_cast<const char*>(&length), 8}, text, arrays.bytes()};
+  const std::string data = to_base64(gzip(pieces));
+  const std::string_view program = page_program();
+  constexpr std::string_view title_mark = "@TITLE@", data_mark = "@DATA@";
+  const std::size_t at_title = program.find(title_mark), at_data = program.find(data_mark);
+  out.html.reserve(program.size() + data.size() + title.size());
+  out.html.append(program.substr(0, at_title)).append(as_html(title));
+  out.html.append(program.substr(at_title + title_mark.size(), at_data - at_title - title_mark.size()));
+  out.html.append(data).append(program.substr(at_data + data_mark.size()));
+  out.program_bytes = program.size();
+  out.data_bytes = data.size();
+  tell("done", 1.0);
+  return out;
+}
+
+}  // namespace bordado::review

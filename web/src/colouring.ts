@@ -1,0 +1,339 @@
+// What elements are coloured by: one entry of `modes` for each thing there is to see.
+
+import { amount, direction, kind, number, pale, ticks, type Colour } from './colours';
+import { inZone, narrowestZones, type Part } from './data';
+import type { View } from './view';
+
+/** How an element is filled; the fourth byte of its colour. */
+export const fill = { plain: 255, hatched: 170, faint: 60 } as const;
+
+export interface Entry {
+  colour: Colour;
+  hatched: boolean;
+  /** Stands on the picture, too. */
+  tag: string;
+  label: string;
+  /** m^2 */
+  area: number;
+  zone?: string;
+}
+export type Legend =
+  | { kind: 'scale'; low: number; high: number; ticks: number[]; colour: (value: number) => Colour }
+  | { kind: 'entries'; entries: Entry[]; more: number };
+export interface Colouring {
+  title: string;
+  unit: string;
+  /** Four bytes per element: red, green, blue, fill. */
+  colours: Uint8Array;
+  /** Where neighbours differ a border is drawn; -1 is nothing. */
+  category: Int32Array;
+  legend: Legend;
+  /** For the line under the picture. */
+  text: (element: number) => string;
+  /** Stands on the picture where the category is widest. */
+  tag: (element: number) => string;
+}
+
+export interface Mode {
+  key: string;
+  label: string;
+}
+
+/** Modes that a page offers, in the order of its menu. */
+export function modesOf(parts: Part[]): Mode[] {
+  const fields = new Map<string, Mode>();
+  for (const part of parts)
+    for (const f of part.fields) fields.set(f.name, { key: `field:${f.name}`, label: f.unit ? `${f.name}, ${f.unit}` : f.name });
+  return [
+    { key: 'thickness', label: 'Thickness' },
+    { key: 'plies', label: 'Number of plies' },
+    { key: 'mass', label: 'Mass per area' },
+    { key: 'laminate', label: 'Laminate' },
+    { key: 'section', label: 'Section' },
+    { key: 'zone', label: 'Zone (the narrowest)' },
+    { key: 'side', label: 'Side: tool or bag' },
+    { key: 'angle', label: 'Ply angle in its frame' },
+    { key: 'turned', label: 'Ply angle from the 0° of its stack' },
+    { key: 'bottom', label: 'Material on the tool side' },
+    { key: 'top', label: 'Material on the bag side' },
+    ...(parts.length > 1 ? [{ key: 'differs', label: 'Differences between the two' }] : []),
+    ...fields.values(),
+  ];
+}
+
+/** Numbers of both parts share one scale. */
+function bounds(parts: Part[], values: (part: Part) => Iterable<number>): [number, number] {
+  let low = Infinity;
+  let high = -Infinity;
+  for (const part of parts)
+    for (const v of values(part)) {
+      if (v < low) low = v;
+      if (v > high) high = v;
+    }
+  return Number.isFinite(low) ? [low, high] : [0, 1];
+}
+
+function scaled(
+  parts: Part[],
+  part: Part,
+  title: string,
+  unit: string,
+  every: (part: Part) => Iterable<number>,
+  value: (element: number) => number,
+): Colouring {
+  const [low, high] = bounds(parts, every);
+  const colour = (v: number) => amount(high > low ? (v - low) / (high - low) : 0.35);
+  const colours = new Uint8Array(4 * part.count);
+  const category = new Int32Array(part.count);
+  const seen = new Map<number, number>();
+  const known = new Map<number, Colour>();
+  for (let e = 0; e < part.count; e++) {
+    const v = value(e);
+    if (!Number.isFinite(v)) {
+      colours.set([...pale, fill.faint], 4 * e);
+      category[e] = -1;
+      continue;
+    }
+    let c = known.get(v);
+    if (!c) {
+      c = colour(v);
+      known.set(v, c);
+    }
+    colours[4 * e] = c[0];
+    colours[4 * e + 1] = c[1];
+    colours[4 * e + 2] = c[2];
+    colours[4 * e + 3] = fill.plain;
+    let k = seen.get(v);
+    if (k === undefined) {
+      k = seen.size;
+      seen.set(v, k);
+    }
+    category[e] = k;
+  }
+  if (seen.size > 200) category.fill(0); // a field that varies everywhere has no borders
+  return {
+    title,
+    unit,
+    colours,
+    category,
+    legend: { kind: 'scale', low, high, ticks: ticks(low, high), colour },
+    text: (e) => (Number.isFinite(value(e)) ? `${number(value(e))} ${unit}`.trim() : 'nothing here'),
+    tag: (e) => (seen.size > 40 ? '' : number(value(e), 3)),
+  };
+}
+
+/** Kinds in order of their area, the largest first; colours go by `key`, so that both parts agree. */
+function sorted(
+  part: Part,
+  title: string,
+  keyOf: (element: number) => number,
+  entry: (key: number) => { label: string; colour?: Colour; hatched?: boolean; tag?: string; zone?: string },
+  colourIndex: (key: number) => number = (key) => key,
+): Colouring {
+  const area = new Map<number, number>();
+  for (let e = 0; e < part.count; e++) area.set(keyOf(e), (area.get(keyOf(e)) ?? 0) + part.areas[e]!);
+  const square = part.units.metre ** 2;
+  const entries = new Map<number, Entry>();
+  for (const [key, a] of area) {
+    if (key < 0) continue;
+    const made = entry(key);
+    entries.set(key, {
+      colour: made.colour ?? kind(colourIndex(key)),
+      hatched: made.hatched ?? false,
+      tag: made.tag ?? String(key + 1),
+      label: made.label,
+      area: a * square,
+      ...(made.zone === undefined ? {} : { zone: made.zone }),
+    });
+  }
+  const colours = new Uint8Array(4 * part.count);
+  const category = new Int32Array(part.count);
+  for (let e = 0; e < part.count; e++) {
+    const key = keyOf(e);
+    category[e] = key;
+    const found = entries.get(key);
+    if (!found) {
+      colours.set([...pale, fill.faint], 4 * e);
+      continue;
+    }
+    colours[4 * e] = found.colour[0];
+    colours[4 * e + 1] = found.colour[1];
+    colours[4 * e + 2] = found.colour[2];
+    colours[4 * e + 3] = found.hatched ? fill.hatched : fill.plain;
+  }
+  const list = [...entries.values()].sort((a, b) => b.area - a.area);
+  const most = 14;
+  return {
+    title,
+    unit: '',
+    colours,
+    category,
+    legend: { kind: 'entries', entries: list.slice(0, most), more: Math.max(0, list.length - most) },
+    text: (e) => {
+      const found = entries.get(keyOf(e));
+      return found ? `${found.tag === found.label ? '' : `${found.tag} `}${found.label}` : 'nothing here';
+    },
+    tag: (e) => entries.get(keyOf(e))?.tag ?? '',
+  };
+}
+
+/** The ply that is looked at on an element: the one chosen, or the last laid. -1 where it does not lie. */
+function plyAt(part: Part, element: number, ply: number | null, show: View['show']): number {
+  const plies = part.stacks[part.stackOf[element]!]!.plies;
+  if (ply === null) return plies[plies.length - 1]!;
+  if (show !== 'upto') return plies.includes(ply) ? ply : -1;
+  for (let i = plies.length - 1; i >= 0; i--) if (plies[i]! <= ply) return plies[i]!;
+  return -1;
+}
+
+function angles(part: Part, title: string, ply: number | null, show: View['show'], of: (e: number, p: number) => number) {
+  const key = (e: number) => {
+    const p = plyAt(part, e, ply, show);
+    if (p < 0) return -1;
+    const angle = Math.round(of(e, p) * 10);
+    return ((((angle + 900 - 1) % 1800) + 1800) % 1800) + 1; // (-90, 90] degrees as 1 .. 1800
+  };
+  const degrees = (k: number) => (k - 900) / 10;
+  return sorted(part, title, key, (k) => ({
+    label: `${number(degrees(k))}°`,
+    tag: `${number(degrees(k))}°`,
+    colour: direction(degrees(k)),
+  }));
+}
+
+export function plyIndex(part: Part, id: string | null): number | null {
+  if (id === null) return null;
+  const found = part.plies.findIndex((p) => p.id === id);
+  return found < 0 ? null : found;
+}
+
+/** One number for each name, the same in both parts. */
+function shared(parts: Part[], names: (part: Part) => string[]): Map<string, number> {
+  const out = new Map<string, number>();
+  for (const part of parts) for (const name of names(part)) if (!out.has(name)) out.set(name, out.size);
+  return out;
+}
+
+function byMode(parts: Part[], part: Part, view: View): Colouring {
+  const stack = (e: number) => part.stacks[part.stackOf[e]!]!;
+  const ply = plyIndex(part, view.ply);
+  const which = ply === null ? 'last laid ply' : view.show === 'upto' ? `last ply up to ${view.ply}` : `ply ${view.ply}`;
+  const whole = ply === null || view.show !== 'upto';
+  /** Plies of a stack that are laid so far. */
+  const laid = (e: number) => stack(e).plies.filter((p) => whole || p <= ply!);
+  if (view.colour.startsWith('field:')) {
+    const name = view.colour.slice(6);
+    const field = part.fields.find((f) => f.name === name);
+    const all = (p: Part) => (p.fields.find((f) => f.name === name)?.values ?? []) as Iterable<number>;
+    return scaled(parts, part, name, field?.unit ?? '', all, (e) => field?.values[e] ?? NaN);
+  }
+  switch (view.colour) {
+    case 'plies':
+      return scaled(parts, part, 'Number of plies', '', (p) => [0, ...p.stacks.map((s) => s.plies.length)], (e) => laid(e).length);
+    case 'mass':
+      return scaled(
+        parts,
+        part,
+        'Mass per area',
+        'kg/m²',
+        (p) => p.stacks.map((s) => s.mass),
+        (e) =>
+          whole
+            ? stack(e).mass
+            : laid(e).reduce((sum, p) => sum + part.plies[p]!.thickness * part.units.metre * part.materials[part.plies[p]!.material]!.density, 0),
+      );
+    case 'laminate': {
+      const codes = shared(parts, (p) => p.stacks.map((s) => s.code));
+      return sorted(part, 'Laminate', (e) => part.stackOf[e]!, (k) => ({ label: part.stacks[k]!.code }), (k) => codes.get(part.stacks[k]!.code)!);
+    }
+    case 'section':
+      return sorted(part, 'Section', (e) => part.sectionOf[e]!, (k) => ({
+        label: `${number(part.sections[k]!.thickness)} ${part.units.length}, ${part.sections[k]!.angles.length} layers`,
+      }));
+    case 'zone': {
+      const zones = narrowestZones(part);
+      const names = shared(parts, (p) => p.zones.map((z) => z.name));
+      return sorted(
+        part,
+        'Narrowest zone',
+        (e) => zones[e]!,
+        (k) => ({ label: part.zones[k]!.name, tag: part.zones[k]!.name, zone: part.zones[k]!.name }),
+        (k) => names.get(part.zones[k]!.name)!,
+      );
+    }
+    case 'side':
+      // Both faces of every element: the shader takes the second colour, hatched, for the back.
+      return {
+        title: 'Side that is seen',
+        unit: '',
+        colours: new Uint8Array(4 * part.count).map((_, i) => [...kind(2), fill.plain][i % 4]!),
+        category: new Int32Array(part.count),
+        legend: {
+          kind: 'entries',
+          entries: [
+            { colour: kind(2), hatched: false, tag: '', label: 'bag side: the last ply is on top', area: NaN },
+            { colour: kind(5), hatched: true, tag: '', label: 'tool side: the first ply is on top', area: NaN },
+          ],
+          more: 0,
+        },
+        text: () => '',
+        tag: () => '',
+      };
+    case 'angle':
+      return angles(part, `Angle of the ${which} in its frame`, ply, view.show, (_, p) => part.plies[p]!.angle);
+    case 'turned':
+      return angles(part, `Angle of the ${which} from the 0° of the stack`, ply, view.show, (e, p) => {
+        const at = stack(e).plies.indexOf(p);
+        return part.sections[part.sectionOf[e]!]!.angles[at]!;
+      });
+    case 'bottom':
+    case 'top': {
+      const names = shared(parts, (p) => p.materials.map((m) => m.name));
+      const material = (e: number) => {
+        const plies = laid(e);
+        const p = view.colour === 'bottom' ? plies[0] : plies[plies.length - 1];
+        return p === undefined ? -1 : part.plies[p]!.material;
+      };
+      return sorted(
+        part,
+        view.colour === 'bottom' ? 'Material on the tool side' : 'Material on the bag side',
+        material,
+        (k) => ({ label: part.materials[k]!.name, tag: part.materials[k]!.mark || String(k + 1), hatched: part.materials[k]!.core }),
+        (k) => names.get(part.materials[k]!.name)!,
+      );
+    }
+    case 'differs':
+      return sorted(
+        part,
+        'Against the other one',
+        (e) => part.differs?.[e] ?? 0,
+        (k) =>
+          [
+            { label: 'the same', tag: '', colour: pale },
+            { label: 'other plies', tag: '≠', colour: kind(1), hatched: true },
+            { label: 'only here', tag: '+', colour: kind(5) },
+          ][k]!,
+      );
+    default: {
+      const heights = (e: number) => laid(e).reduce((sum, p) => sum + part.plies[p]!.thickness, 0);
+      return scaled(parts, part, 'Thickness', part.units.length, (p) => p.stacks.map((s) => s.thickness), (e) => (whole ? stack(e).thickness : heights(e)));
+    }
+  }
+}
+
+/** The colouring of one part of the page; elements without the chosen ply or zone are faint. */
+export function colouring(parts: Part[], part: Part, view: View): Colouring {
+  const out = byMode(parts, part, view);
+  const ply = plyIndex(part, view.ply);
+  const zone = view.zone === null ? undefined : part.zones.find((z) => z.name === view.zone);
+  const hasPly = part.stacks.map(({ plies }) =>
+    ply === null || view.show === 'all' ? true : view.show === 'alone' ? plies.includes(ply) : plies.some((p) => p <= ply),
+  );
+  if ((ply !== null && view.show !== 'all') || zone)
+    for (let e = 0; e < part.count; e++) {
+      if (hasPly[part.stackOf[e]!] && (!zone || inZone(zone, e))) continue;
+      out.colours.set([...pale, fill.faint], 4 * e);
+      out.category[e] = -1;
+    }
+  return out;
+}

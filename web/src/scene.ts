@@ -1,0 +1,654 @@
+// The picture: one part or two, drawn when something changed and not otherwise.
+
+import * as THREE from 'three';
+import { OrbitControls } from 'three/addons/controls/OrbitControls.js';
+import { colouring, plyIndex, type Colouring } from './colouring';
+import { kind } from './colours';
+import type { Page, Part, Vector } from './data';
+import { arrowAt, cutThrough, heightsOf, none, sidesOf, spread, walls, type Plane, type Rectangles, type Sides } from './layers';
+import { arrowFragment, arrowVertex, lineFragment, lineVertex, pickFragment, surfaceFragment, surfaceVertex, wallFragment, wallVertex } from './shaders';
+import type { Camera, Place, View } from './view';
+
+THREE.ColorManagement.enabled = false; // colours are sRGB from end to end
+const everything = 1e30;
+
+/** A texture with `each` numbers per entry, in rows of 2048. */
+function table(data: Float32Array | Uint32Array | Uint8Array, each: 1 | 2 | 4): THREE.DataTexture {
+  const width = 2048;
+  const entries = data.length / each;
+  const height = Math.max(1, Math.ceil(entries / width));
+  const full = new (data.constructor as new (n: number) => typeof data)(width * height * each);
+  full.set(data as never);
+  const formats = { 1: THREE.RedFormat, 2: THREE.RGFormat, 4: THREE.RGBAFormat } as const;
+  const isInteger = data instanceof Uint32Array;
+  const texture = new THREE.DataTexture(
+    full as never,
+    width,
+    height,
+    isInteger ? THREE.RGBAIntegerFormat : formats[each],
+    isInteger ? THREE.UnsignedIntType : data instanceof Uint8Array ? THREE.UnsignedByteType : THREE.FloatType,
+  );
+  if (isInteger) texture.internalFormat = 'RGBA32UI';
+  texture.needsUpdate = true;
+  return texture;
+}
+
+/** Three numbers a point to four. */
+function padded(data: Float32Array): Float32Array {
+  const out = new Float32Array((data.length / 3) * 4);
+  for (let i = 0, j = 0; i < data.length; i += 3, j += 4) {
+    out[j] = data[i]!;
+    out[j + 1] = data[i + 1]!;
+    out[j + 2] = data[i + 2]!;
+  }
+  return out;
+}
+
+type Uniforms = Record<string, THREE.IUniform>;
+
+/** One part of the page as three.js objects. */
+class PartScene {
+  readonly scene = new THREE.Scene();
+  readonly sides: Sides;
+  colouring!: Colouring;
+  plane: Plane | null = null;
+  private readonly shared: Uniforms;
+  private readonly faces: THREE.Mesh[] = [];
+  private readonly pickFaces: THREE.Mesh[] = [];
+  private wall: THREE.Mesh;
+  private section: THREE.Mesh;
+  private readonly border: THREE.LineSegments;
+  private readonly cutLine: THREE.LineSegments;
+  private arrows: THREE.Mesh;
+  readonly pickScene = new THREE.Scene();
+
+  constructor(readonly part: Part, readonly index: number) {
+    this.sides = sidesOf(part);
+    this.shared = {
+      points: { value: table(padded(part.points), 4) },
+      pointNormals: { value: table(padded(part.pointNormals), 4) },
+      corners: { value: table(part.corners, 4) },
+      heights: { value: table(new Float32Array(2 * part.count), 2) },
+      colours: { value: table(new Uint8Array(4 * part.count), 4) },
+      exaggeration: { value: 1 },
+      cut: { value: new THREE.Vector4(0, 0, 0, everything) },
+      selected: { value: -1 },
+      hovered: { value: -1 },
+      twoSided: { value: 0 },
+      lines: { value: 1 },
+      backColour: { value: new THREE.Color(...kind(5).map((c) => c / 255)) },
+      partNumber: { value: index },
+    };
+    for (const face of [0, 1, -1]) {
+      const geometry = new THREE.BufferGeometry();
+      geometry.setDrawRange(0, 6 * part.count);
+      const uniforms = { ...this.shared, face: { value: face } };
+      const common = {
+        glslVersion: THREE.GLSL3,
+        vertexShader: surfaceVertex,
+        uniforms,
+        side: THREE.DoubleSide,
+        polygonOffset: true,
+        polygonOffsetFactor: 1,
+        polygonOffsetUnits: 1,
+      };
+      const drawn = new THREE.Mesh(geometry, new THREE.RawShaderMaterial({ ...common, fragmentShader: surfaceFragment }));
+      const picked = new THREE.Mesh(geometry, new THREE.RawShaderMaterial({ ...common, fragmentShader: pickFragment }));
+      for (const mesh of [drawn, picked]) mesh.frustumCulled = false;
+      this.faces.push(drawn);
+      this.pickFaces.push(picked);
+      this.scene.add(drawn);
+      this.pickScene.add(picked);
+    }
+    this.wall = this.rectangles(false);
+    this.section = this.rectangles(true);
+    this.border = this.lineSegments(false);
+    this.cutLine = this.lineSegments(true);
+    this.arrows = this.arrowMesh();
+    this.scene.add(this.wall, this.section, this.border, this.cutLine, this.arrows);
+  }
+
+  private rectangles(inCut: boolean): THREE.Mesh {
+    const mesh = new THREE.Mesh(
+      new THREE.BufferGeometry(),
+      new THREE.RawShaderMaterial({
+        glslVersion: THREE.GLSL3,
+        vertexShader: wallVertex,
+        fragmentShader: wallFragment,
+        uniforms: { ...this.shared, slack: { value: inCut ? everything : 0 } },
+        side: inCut ? THREE.DoubleSide : THREE.FrontSide,
+        polygonOffset: inCut,
+        polygonOffsetFactor: -1,
+        polygonOffsetUnits: -1,
+      }),
+    );
+    mesh.frustumCulled = false;
+    return mesh;
+  }
+
+  private lineSegments(inCut: boolean): THREE.LineSegments {
+    const lines = new THREE.LineSegments(
+      new THREE.BufferGeometry(),
+      new THREE.RawShaderMaterial({
+        glslVersion: THREE.GLSL3,
+        vertexShader: lineVertex,
+        fragmentShader: lineFragment,
+        uniforms: { cut: this.shared.cut!, slack: { value: inCut ? everything : 0 } },
+      }),
+    );
+    lines.frustumCulled = false;
+    return lines;
+  }
+
+  private arrowMesh(): THREE.Mesh {
+    const mesh = new THREE.Mesh(
+      new THREE.InstancedBufferGeometry(),
+      new THREE.RawShaderMaterial({
+        glslVersion: THREE.GLSL3,
+        vertexShader: arrowVertex,
+        fragmentShader: arrowFragment,
+        uniforms: {
+          size: { value: 1 },
+          lift: { value: 0.12 },
+          cut: this.shared.cut!,
+          tint: { value: new THREE.Color(0.1, 0.11, 0.13) },
+        },
+        side: THREE.DoubleSide,
+      }),
+    );
+    mesh.frustumCulled = false;
+    return mesh;
+  }
+
+  private fillRectangles(mesh: THREE.Mesh, from: Rectangles | null) {
+    mesh.geometry.dispose();
+    const geometry = new THREE.BufferGeometry();
+    const count = from?.count ?? 0;
+    mesh.visible = count > 0;
+    if (from && count > 0) {
+      geometry.setAttribute('position', new THREE.BufferAttribute(from.position.subarray(0, 12 * count), 3));
+      geometry.setAttribute('along', new THREE.BufferAttribute(from.along.subarray(0, 12 * count), 3));
+      geometry.setAttribute('z', new THREE.BufferAttribute(from.z.subarray(0, 4 * count), 1));
+      geometry.setAttribute('tint', new THREE.BufferAttribute(from.tint.subarray(0, 16 * count), 4, true));
+      const level = new Float32Array(4 * count);
+      const index = new Uint32Array(6 * count);
+      for (let r = 0; r < count; r++) {
+        level.set([0, 0, 1, 1], 4 * r);
+        index.set([0, 1, 2, 0, 2, 3].map((i) => 4 * r + i), 6 * r);
+      }
+      geometry.setAttribute('level', new THREE.BufferAttribute(level, 1));
+      geometry.setIndex(new THREE.BufferAttribute(index, 1));
+    }
+    mesh.geometry = geometry;
+  }
+
+  private fillLines(lines: THREE.LineSegments, points: Float32Array) {
+    lines.geometry.dispose();
+    lines.geometry = new THREE.BufferGeometry();
+    lines.visible = points.length > 0;
+    if (points.length > 0) lines.geometry.setAttribute('position', new THREE.BufferAttribute(points, 3));
+  }
+
+  /** Colours, borders and layers as the view has them. */
+  show(parts: Part[], view: View, changed: (keys: (keyof View)[]) => boolean) {
+    const { part, shared } = this;
+    const ply = plyIndex(part, view.ply);
+    const layered = view.layers > 0;
+    if (changed(['colour', 'ply', 'show', 'zone'])) {
+      this.colouring = colouring(parts, part, view);
+      const texture = shared.colours!.value as THREE.DataTexture;
+      (texture.image.data as Uint8Array).set(this.colouring.colours);
+      texture.needsUpdate = true;
+      shared.twoSided!.value = view.colour === 'side' ? 1 : 0;
+      this.fillLines(this.border, this.borders());
+    }
+    const limit = view.show === 'all' ? null : ply;
+    if (layered && changed(['colour', 'ply', 'show', 'layers'])) {
+      const texture = shared.heights!.value as THREE.DataTexture;
+      (texture.image.data as Float32Array).set(heightsOf(part, view, limit));
+      texture.needsUpdate = true;
+      this.fillRectangles(this.wall, walls(part, this.sides, view, limit));
+    }
+    shared.exaggeration!.value = view.layers;
+    shared.lines!.value = view.lines ? 1 : 0;
+    this.faces[0]!.visible = this.pickFaces[0]!.visible = !layered;
+    for (const i of [1, 2]) this.faces[i]!.visible = this.pickFaces[i]!.visible = layered;
+    this.wall.visible = layered && this.wall.geometry.index !== null;
+    this.border.visible = !layered && this.border.geometry.attributes.position !== undefined;
+    if (changed(['cut', 'layers', 'colour', 'ply', 'show'])) {
+      this.plane = null;
+      const all = shared.cut!.value as THREE.Vector4;
+      if (view.cut) {
+        const axis = 'xyz'.indexOf(view.cut.axis);
+        const sign = view.cut.flipped ? -1 : 1;
+        const normal: Vector = [0, 0, 0];
+        normal[axis] = sign;
+        // A hair's breadth off round places, where whole rows of points would lie in the plane.
+        const size = part.high[axis]! - part.low[axis]! || 1;
+        const at = sign * (part.low[axis]! + (view.cut.at * 0.9998 + 0.000113) * size);
+        this.plane = { normal, at };
+        all.set(...normal, at);
+        const made = cutThrough(part, this.plane, view, limit);
+        this.fillRectangles(this.section, made.rectangles);
+        this.fillLines(this.cutLine, layered ? new Float32Array() : made.line);
+      } else {
+        all.set(0, 0, 0, everything);
+        this.fillRectangles(this.section, null);
+        this.fillLines(this.cutLine, new Float32Array());
+      }
+    }
+  }
+
+  /** Sides where the category changes, and the border of the part. */
+  private borders(): Float32Array {
+    const { sides, part } = this;
+    const { category } = this.colouring;
+    const out: number[] = [];
+    for (let s = 0; s < sides.count; s++) {
+      const e = sides.elements[2 * s]!;
+      const f = sides.elements[2 * s + 1]!;
+      if (f !== none && category[e] === category[f]) continue;
+      for (let k = 0; k < 2; k++) {
+        const p = 3 * sides.points[2 * s + k]!;
+        out.push(part.points[p]!, part.points[p + 1]!, part.points[p + 2]!);
+      }
+    }
+    return new Float32Array(out);
+  }
+
+  /** Arrows so far apart as `step`, in lengths of the part. */
+  showArrows(view: View, step: number) {
+    const { part } = this;
+    const ply = plyIndex(part, view.ply);
+    this.arrows.geometry.dispose();
+    const geometry = new THREE.InstancedBufferGeometry();
+    this.arrows.visible = false;
+    this.arrows.geometry = geometry;
+    if (view.arrows === 'none') return 0;
+    const shown = (e: number) => {
+      if (this.colouring.category[e] === -1 && view.show !== 'all') return false;
+      if (this.plane) {
+        const c = part.centres.subarray(3 * e, 3 * e + 3);
+        const { normal, at } = this.plane;
+        if (c[0]! * normal[0] + c[1]! * normal[1] + c[2]! * normal[2] > at) return false;
+      }
+      return arrowAt(part, e, view, ply) !== null;
+    };
+    const elements = spread(part, step, shown);
+    const from = new Float32Array(3 * elements.length);
+    const towards = new Float32Array(3 * elements.length);
+    const heights = view.layers > 0 ? ((this.shared.heights!.value as THREE.DataTexture).image.data as Float32Array) : null;
+    elements.forEach((e, i) => {
+      const d = arrowAt(part, e, view, ply)!;
+      const lift = heights ? heights[2 * e + 1]! * view.layers : 0;
+      for (let k = 0; k < 3; k++) {
+        from[3 * i + k] =
+          part.centres[3 * e + k]! + lift * part.normals[3 * e + k]! - (view.arrows === 'normal' ? 0 : 0.36 * step * d[k]!);
+        towards[3 * i + k] = d[k]!;
+      }
+    });
+    // A shaft and a head, and behind them the same a little larger and white.
+    const outline: number[] = [];
+    const rim: number[] = [];
+    for (const [grown, isRim] of [
+      [0.03, 1],
+      [0, 0],
+    ] as const) {
+      const [tip, neck, half, barb, tail] = [1 + 2 * grown, 0.62 - grown, 0.035 + grown, 0.15 + 1.3 * grown, -grown];
+      for (const [x, y] of [
+        [tail, -half], [neck, -half], [neck, half],
+        [tail, -half], [neck, half], [tail, half],
+        [neck, -barb], [tip, 0], [neck, barb],
+      ] as const) {
+        outline.push(x, y, 0);
+        rim.push(isRim);
+      }
+    }
+    geometry.setAttribute('position', new THREE.BufferAttribute(new Float32Array(outline), 3));
+    geometry.setAttribute('rim', new THREE.BufferAttribute(new Float32Array(rim), 1));
+    geometry.setAttribute('from', new THREE.InstancedBufferAttribute(from, 3));
+    geometry.setAttribute('towards', new THREE.InstancedBufferAttribute(towards, 3));
+    geometry.instanceCount = elements.length;
+    const uniforms = (this.arrows.material as THREE.RawShaderMaterial).uniforms;
+    uniforms.size!.value = 0.72 * step;
+    this.arrows.visible = elements.length > 0;
+    return elements.length;
+  }
+
+  /** Of the face of the laminate as it is drawn, above the mesh. */
+  height(element: number, top: boolean): number {
+    const times = this.shared.exaggeration!.value as number;
+    if (times === 0) return 0;
+    return times * ((this.shared.heights!.value as THREE.DataTexture).image.data as Float32Array)[2 * element + (top ? 1 : 0)]!;
+  }
+
+  select(element: number) {
+    this.shared.selected!.value = element;
+  }
+  hover(element: number) {
+    this.shared.hovered!.value = element;
+  }
+}
+
+export interface Hit {
+  part: number;
+  element: number;
+  point: Vector;
+}
+
+export class Picture {
+  readonly camera = new THREE.OrthographicCamera(-1, 1, 1, -1, 0, 10);
+  readonly controls: OrbitControls;
+  readonly parts: PartScene[];
+  private readonly renderer: THREE.WebGLRenderer;
+  private readonly picks = new THREE.WebGLRenderTarget(1, 1);
+  private readonly centre = new THREE.Vector3();
+  private readonly radius: number;
+  private view: View | null = null;
+  private waiting = 0;
+  private arrowStep = 0;
+  /** Called when the camera came to rest, and after each picture. */
+  onCamera: () => void = () => {};
+  onDrawn: () => void = () => {};
+  onResize: (width: number, height: number) => void = () => {};
+  drawnArrows = 0;
+
+  constructor(private readonly page: Page, private readonly host: HTMLElement) {
+    this.renderer = new THREE.WebGLRenderer({ antialias: true, powerPreference: 'high-performance' });
+    this.renderer.setClearColor(0xf7f5f0);
+    this.renderer.autoClear = false;
+    this.renderer.outputColorSpace = THREE.LinearSRGBColorSpace;
+    host.prepend(this.renderer.domElement);
+    this.parts = page.parts.map((p, i) => new PartScene(p, i));
+    const low = new THREE.Vector3(Infinity, Infinity, Infinity);
+    const high = new THREE.Vector3(-Infinity, -Infinity, -Infinity);
+    for (const p of page.parts) {
+      const scale = p.units.metre / page.parts[0]!.units.metre;
+      low.min(new THREE.Vector3(...p.low).multiplyScalar(scale));
+      high.max(new THREE.Vector3(...p.high).multiplyScalar(scale));
+      const scene = this.parts[page.parts.indexOf(p)]!;
+      scene.scene.scale.setScalar(scale);
+      scene.pickScene.scale.setScalar(scale);
+    }
+    this.centre.addVectors(low, high).multiplyScalar(0.5);
+    this.radius = Math.max(1e-9, high.distanceTo(low) / 2);
+    this.camera.up.set(0, 0, 1);
+    this.controls = new OrbitControls(this.camera, this.renderer.domElement);
+    this.controls.enableDamping = false;
+    this.controls.zoomToCursor = true;
+    this.controls.rotateSpeed = 0.8;
+    this.controls.addEventListener('change', () => this.redraw());
+    this.controls.addEventListener('end', () => this.rested());
+    this.renderer.domElement.addEventListener('wheel', () => this.rested(), { passive: true });
+    new ResizeObserver(() => this.resize()).observe(host);
+    this.renderer.domElement.addEventListener('webglcontextrestored', () => this.redraw());
+    this.look([0.55, -0.75, 0.5]);
+  }
+
+  get canvas() {
+    return this.renderer.domElement;
+  }
+
+  private restTimer: ReturnType<typeof setTimeout> | undefined;
+  private rested() {
+    clearTimeout(this.restTimer);
+    this.restTimer = setTimeout(() => {
+      this.updateArrows();
+      this.onCamera();
+    }, 150);
+  }
+
+  private get aspect() {
+    const { clientWidth: w, clientHeight: h } = this.host;
+    return Math.max(1, w / this.parts.length) / Math.max(1, h);
+  }
+  /** Height of the picture in lengths of the first part. */
+  get height() {
+    return (this.camera.top - this.camera.bottom) / this.camera.zoom;
+  }
+
+  private resize() {
+    const { clientWidth: w, clientHeight: h } = this.host;
+    if (w === 0 || h === 0) return;
+    this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio));
+    this.renderer.setSize(w, h);
+    const half = (this.camera.top - this.camera.bottom) / 2;
+    this.camera.left = -half * this.aspect;
+    this.camera.right = half * this.aspect;
+    this.camera.updateProjectionMatrix();
+    this.onResize(w, h);
+    this.redraw();
+  }
+
+  /** From a direction, all of the part in view. */
+  look(from: Vector) {
+    const d = new THREE.Vector3(...from).normalize();
+    // Seen straight from above, y is up as nearly as the controls allow.
+    if (Math.abs(d.z) > 0.9999) d.set(0, -1e-3, Math.sign(d.z)).normalize();
+    this.set({ from: [d.x, d.y, d.z], target: this.centre.toArray() as Vector, height: 1 }, true);
+  }
+
+  set(camera: Camera, fit = false) {
+    const d = new THREE.Vector3(...camera.from).normalize();
+    this.controls.target.set(...camera.target);
+    this.camera.position.copy(this.controls.target).addScaledVector(d, 4 * this.radius);
+    this.camera.zoom = 1;
+    this.camera.near = 0.01 * this.radius;
+    this.camera.far = 10 * this.radius;
+    this.camera.lookAt(this.controls.target);
+    this.camera.updateMatrixWorld();
+    const half = fit ? this.fitting() : camera.height / 2;
+    this.camera.top = half;
+    this.camera.bottom = -half;
+    this.camera.left = -half * this.aspect;
+    this.camera.right = half * this.aspect;
+    this.camera.updateProjectionMatrix();
+    this.controls.update();
+    this.updateArrows();
+    this.redraw();
+  }
+
+  /** Half the height that holds the boxes of all parts. */
+  private fitting(): number {
+    let half = 1e-9;
+    for (const { part } of this.parts)
+      for (let i = 0; i < 8; i++) {
+        const scale = part.units.metre / this.page.parts[0]!.units.metre;
+        const p = new THREE.Vector3(
+          (i & 1 ? part.high : part.low)[0],
+          (i & 2 ? part.high : part.low)[1],
+          (i & 4 ? part.high : part.low)[2],
+        ).multiplyScalar(scale);
+        p.applyMatrix4(this.camera.matrixWorldInverse);
+        half = Math.max(half, Math.abs(p.y), Math.abs(p.x) / this.aspect);
+      }
+    return 1.12 * half;
+  }
+
+  get now(): Camera {
+    const d = this.camera.position.clone().sub(this.controls.target).normalize();
+    return { from: d.toArray() as Vector, target: this.controls.target.toArray() as Vector, height: this.height };
+  }
+
+  /** Turns about the target by degrees, or zooms by a factor. */
+  turn(right: number, up: number) {
+    const s = new THREE.Spherical().setFromVector3(
+      new THREE.Vector3(this.now.from[0], this.now.from[2], -this.now.from[1]),
+    );
+    s.theta += (right * Math.PI) / 180;
+    s.phi = Math.min(Math.PI - 0.002, Math.max(0.002, s.phi - (up * Math.PI) / 180));
+    const d = new THREE.Vector3().setFromSpherical(s);
+    this.set({ ...this.now, from: [d.x, -d.z, d.y] });
+    this.rested();
+  }
+  zoom(factor: number) {
+    this.set({ ...this.now, height: this.height / factor });
+    this.rested();
+  }
+  /** Brings an element to the middle, near enough to see it. */
+  goTo(part: number, element: number) {
+    const of = this.page.parts[part]!;
+    const c = of.centres.subarray(3 * element, 3 * element + 3);
+    const n = of.normals.subarray(3 * element, 3 * element + 3);
+    const scale = of.units.metre / this.page.parts[0]!.units.metre;
+    const from = new THREE.Vector3(...this.now.from);
+    // From the side that the element shows, a little askew.
+    const facing = new THREE.Vector3(n[0]!, n[1]!, n[2]!);
+    if (from.dot(facing) < 0.35) from.copy(facing).addScaledVector(new THREE.Vector3(0.25, -0.35, 0.3), 1).normalize();
+    const wide = Math.sqrt(of.areas[element]!) * scale;
+    this.set({
+      from: from.toArray() as Vector,
+      target: [c[0]! * scale, c[1]! * scale, c[2]! * scale],
+      height: Math.min(this.height, Math.max(0.5 * this.radius, 24 * wide)),
+    });
+    this.rested();
+  }
+
+  show(view: View) {
+    const before = this.view;
+    const changed = (keys: (keyof View)[]) => before === null || keys.some((k) => before[k] !== view[k]);
+    this.view = view;
+    for (const p of this.parts) p.show(this.page.parts, view, changed);
+    if (changed(['arrows', 'ply', 'show', 'cut', 'zone', 'layers', 'colour'])) {
+      this.arrowStep = 0;
+      this.updateArrows();
+    }
+    this.redraw();
+  }
+
+  /** Their distance follows the zoom in steps, so that arrows do not swim. */
+  private updateArrows() {
+    if (!this.view) return;
+    const step = Math.SQRT2 ** Math.round(2 * Math.log2(this.height / 15));
+    if (step === this.arrowStep) return;
+    this.arrowStep = step;
+    this.drawnArrows = this.parts.reduce((sum, p) => sum + p.showArrows(this.view!, step), 0);
+    this.redraw();
+  }
+
+  select(place: Hit | { part: number; element: number } | null) {
+    this.parts.forEach((p, i) => p.select(place && place.part === i ? place.element : -1));
+    this.redraw();
+  }
+  hover(place: { part: number; element: number } | null) {
+    this.parts.forEach((p, i) => p.hover(place && place.part === i ? place.element : -1));
+    this.redraw();
+  }
+
+  redraw() {
+    if (this.waiting === 0) this.waiting = requestAnimationFrame(() => this.draw());
+  }
+
+  private panes(): [number, number][] {
+    const w = this.host.clientWidth / this.parts.length;
+    return this.parts.map((_, i) => [Math.round(i * w), Math.round(w)]);
+  }
+
+  draw() {
+    cancelAnimationFrame(this.waiting);
+    this.waiting = 0;
+    const h = this.host.clientHeight;
+    this.renderer.setScissorTest(false);
+    this.renderer.clear();
+    this.renderer.setScissorTest(true);
+    this.panes().forEach(([x, w], i) => {
+      this.renderer.setViewport(x, 0, w, h);
+      this.renderer.setScissor(x, 0, w, h);
+      this.renderer.render(this.parts[i]!.scene, this.camera);
+    });
+    this.onDrawn();
+  }
+
+  /** What lies under a point of the canvas, in pixels of the page. */
+  pick(x: number, y: number): Hit | null {
+    const [w, h] = [this.host.clientWidth / this.parts.length, this.host.clientHeight];
+    const part = Math.min(this.parts.length - 1, Math.max(0, Math.floor(x / w)));
+    this.camera.setViewOffset(w, h, x - part * w, y, 1, 1);
+    this.renderer.setRenderTarget(this.picks);
+    this.renderer.setScissorTest(false);
+    this.renderer.setClearColor(0, 0);
+    this.renderer.clear();
+    this.renderer.render(this.parts[part]!.pickScene, this.camera);
+    const pixel = new Uint8Array(4);
+    this.renderer.readRenderTargetPixels(this.picks, 0, 0, 1, 1, pixel);
+    this.renderer.setRenderTarget(null);
+    this.renderer.setClearColor(0xf7f5f0, 1);
+    this.camera.clearViewOffset();
+    const element = pixel[0]! + 256 * pixel[1]! + 65536 * pixel[2]! - 1;
+    if (pixel[3]! < 100 || element < 0) return null;
+    return { part, element, point: this.pointOn(part, element, (x - part * w) / w, y / h) };
+  }
+
+  /** Where the line of sight meets the plane of an element. */
+  private pointOn(part: number, element: number, x: number, y: number): Vector {
+    const of = this.page.parts[part]!;
+    const scale = of.units.metre / this.page.parts[0]!.units.metre;
+    const ray = new THREE.Raycaster();
+    ray.setFromCamera(new THREE.Vector2(2 * x - 1, 1 - 2 * y), this.camera);
+    const at = (all: Float32Array) => new THREE.Vector3(all[3 * element]!, all[3 * element + 1]!, all[3 * element + 2]!);
+    const centre = at(of.centres).multiplyScalar(scale);
+    const plane = new THREE.Plane().setFromNormalAndCoplanarPoint(at(of.normals), centre);
+    const hit = ray.ray.intersectPlane(plane, new THREE.Vector3()) ?? centre;
+    return hit.divideScalar(scale).toArray() as Vector;
+  }
+
+  /** Elements on a coarse grid of pixels of one part: -1 where there is none. */
+  ids(part: number, width: number, height: number): Int32Array {
+    const target = new THREE.WebGLRenderTarget(width, height);
+    this.renderer.setRenderTarget(target);
+    this.renderer.setScissorTest(false);
+    this.renderer.setClearColor(0, 0);
+    this.renderer.clear();
+    this.renderer.render(this.parts[part]!.pickScene, this.camera);
+    const pixels = new Uint8Array(4 * width * height);
+    this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels);
+    this.renderer.setRenderTarget(null);
+    this.renderer.setClearColor(0xf7f5f0, 1);
+    target.dispose();
+    const out = new Int32Array(width * height);
+    for (let row = 0; row < height; row++)
+      for (let i = 0; i < width; i++) {
+        const p = 4 * ((height - 1 - row) * width + i);
+        out[row * width + i] = pixels[p + 3]! < 100 ? -1 : pixels[p]! + 256 * pixels[p + 1]! + 65536 * pixels[p + 2]! - 1;
+      }
+    return out;
+  }
+
+  /** Where a point of a part is seen, in pixels of the page. */
+  project(part: number, point: Vector): [number, number] {
+    const scale = this.page.parts[part]!.units.metre / this.page.parts[0]!.units.metre;
+    const p = new THREE.Vector3(...point).multiplyScalar(scale).project(this.camera);
+    const w = this.host.clientWidth / this.parts.length;
+    return [part * w + ((p.x + 1) / 2) * w, ((1 - p.y) / 2) * this.host.clientHeight];
+  }
+
+  /** Where the middle of an element is seen: on the face of its laminate that is drawn and turned this way. */
+  seenAt(part: number, element: number): [number, number] {
+    const of = this.page.parts[part]!;
+    const n = of.normals.subarray(3 * element, 3 * element + 3);
+    const facing = n[0]! * this.now.from[0] + n[1]! * this.now.from[1] + n[2]! * this.now.from[2] > 0;
+    const lift = this.parts[part]!.height(element, facing);
+    return this.project(part, [0, 1, 2].map((k) => of.centres[3 * element + k]! + lift * n[k]!) as Vector);
+  }
+
+  /** Directions of x, y and z as they are seen: right and up. */
+  axes(): [number, number][] {
+    const right = new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0);
+    const up = new THREE.Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1);
+    return [0, 1, 2].map((k) => [right.getComponent(k), up.getComponent(k)]);
+  }
+
+  /** The picture as it stands, as the canvas draws it. */
+  snapshot(): HTMLCanvasElement {
+    this.draw();
+    const out = document.createElement('canvas');
+    out.width = this.canvas.width;
+    out.height = this.canvas.height;
+    out.getContext('2d')!.drawImage(this.canvas, 0, 0);
+    return out;
+  }
+
+  elementOf(place: Place): number {
+    return this.page.parts[place.part]?.ids.indexOf(place.element) ?? -1;
+  }
+}
