@@ -47,7 +47,8 @@ mesh::NodePairs border(const mesh::Surface& surface, std::span<const mesh::Eleme
 }
 
 Flat flattened(const Design& design, const PlyEntry& entry) {
-  Flat out{.entry = &entry};
+  Flat out;
+  out.entry = &entry;
   const auto elements = design.layup.zones.elements(design.layup.plies[entry.ply].zone);
   const double metre = design.part.units.to_si(Dimension::length);
   Vec3 normal = Vec3::Zero();
