@@ -127,6 +127,9 @@ test('a click on an element shows its stack, as bordado at tells it', async () =
   const cells = await page.locator('table.matrix').first().locator('td').allInnerTexts();
   assert.ok(Math.abs(Number(cells[0]) / at.A[0][0] - 1) < 1e-3, `${cells[0]} for ${at.A[0][0]}`);
   assert.match(await text(page, '.words'), /pulled along x, it /);
+  const meanings = await page.locator('#panel-place').innerText();
+  assert.match(meanings, /B11, B12, B22: pulled in the plane of the mesh, it bends\./); // the mesh is the face of the mould
+  assert.equal(await page.locator('table.matrix').nth(2).locator('td').nth(2).getAttribute('title'), 'D16: bent along x, it twists');
   assert.equal(await page.locator('.polar svg path').count() > 5, true);
   // A click beside the part lets go.
   await page.mouse.click(400, 760);

@@ -1,7 +1,7 @@
 // What elements are coloured by: one entry of `modes` for each thing there is to see.
 
 import { amount, direction, kind, number, pale, ticks, type Colour } from './colours';
-import { inZone, narrowestZones, type Part } from './data';
+import { inZone, matrices, narrowestZones, type Part } from './data';
 import type { View } from './view';
 
 /** How an element is filled; the fourth byte of its colour. */
@@ -37,7 +37,31 @@ export interface Colouring {
 export interface Mode {
   key: string;
   label: string;
+  /** Heading in the menu. */
+  group?: string;
 }
+
+/** A number of each section, with its unit. */
+interface OfSection {
+  key: string;
+  label: string;
+  unit: (part: Part) => string;
+  value: (part: Part, section: number) => number;
+}
+const stress = (p: Part) => p.units.stress;
+const perLength = (p: Part) => p.units.line_force;
+const moment = (p: Part) => `${p.units.force} ${p.units.length}`;
+const ofSections: OfSection[] = [
+  { key: 'Ex', label: 'Ex in plane, free to bend', unit: stress, value: (p, s) => p.sections[s]!.constants[0]![0]! },
+  { key: 'Ey', label: 'Ey in plane, free to bend', unit: stress, value: (p, s) => p.sections[s]!.constants[0]![1]! },
+  { key: 'Gxy', label: 'Gxy in plane, free to bend', unit: stress, value: (p, s) => p.sections[s]!.constants[0]![2]! },
+  { key: 'A11', label: 'A11', unit: perLength, value: (p, s) => matrices(p, s).A[0]![0]! },
+  { key: 'A22', label: 'A22', unit: perLength, value: (p, s) => matrices(p, s).A[1]![1]! },
+  { key: 'A66', label: 'A66', unit: perLength, value: (p, s) => matrices(p, s).A[2]![2]! },
+  { key: 'D11', label: 'D11 about the mesh', unit: moment, value: (p, s) => matrices(p, s).D[0]![0]! },
+  { key: 'D22', label: 'D22 about the mesh', unit: moment, value: (p, s) => matrices(p, s).D[1]![1]! },
+  { key: 'D66', label: 'D66 about the mesh', unit: moment, value: (p, s) => matrices(p, s).D[2]![2]! },
+];
 
 /** Modes that a page offers, in the order of its menu. */
 export function modesOf(parts: Part[]): Mode[] {
@@ -57,7 +81,8 @@ export function modesOf(parts: Part[]): Mode[] {
     { key: 'bottom', label: 'Material on the tool side' },
     { key: 'top', label: 'Material on the bag side' },
     ...(parts.length > 1 ? [{ key: 'differs', label: 'Differences between the two' }] : []),
-    ...fields.values(),
+    ...ofSections.map(({ key, label }) => ({ key, label, group: 'Stiffness' })),
+    ...[...fields.values()].map((m) => ({ ...m, group: 'From files' })),
   ];
 }
 
@@ -226,6 +251,12 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
     const field = part.fields.find((f) => f.name === name);
     const all = (p: Part) => (p.fields.find((f) => f.name === name)?.values ?? []) as Iterable<number>;
     return scaled(parts, part, name, field?.unit ?? '', all, (e) => field?.values[e] ?? NaN);
+  }
+  const ofSection = ofSections.find((o) => o.key === view.colour);
+  if (ofSection) {
+    const all = (p: Part) => p.sections.map((_, s) => ofSection.value(p, s));
+    const here = all(part);
+    return scaled(parts, part, ofSection.label, ofSection.unit(part), all, (e) => here[part.sectionOf[e]!]!);
   }
   switch (view.colour) {
     case 'plies':

@@ -47,12 +47,25 @@ export function Rail(props: { page: Page; view: View; set: Set; children?: Compo
   // Thick enough to see: the thickest laminate a twentieth of the part, at most 100 times.
   const suggested = Math.max(1, Math.min(100, Math.round((0.05 * size) / thickest)));
   const cut = view.cut;
+  const modes = modesOf(page.parts);
+  const groups = [...new Set(modes.map((m) => m.group))].filter((g) => g !== undefined);
   return (
     <nav class="rail" aria-label="What is shown">
       <label for="colour">Colour by</label>
       <select id="colour" value={view.colour} onChange={(e) => set({ colour: e.currentTarget.value })}>
-        {modesOf(page.parts).map((m) => (
-          <option value={m.key}>{m.label}</option>
+        {modes
+          .filter((m) => !m.group)
+          .map((m) => (
+            <option value={m.key}>{m.label}</option>
+          ))}
+        {groups.map((group) => (
+          <optgroup label={group}>
+            {modes
+              .filter((m) => m.group === group)
+              .map((m) => (
+                <option value={m.key}>{m.label}</option>
+              ))}
+          </optgroup>
         ))}
       </select>
       <fieldset>
