@@ -3,8 +3,11 @@
 //   ply book              floor: summing the area of every ply over its elements, one after another
 //   checks                floor: finding the edges of the mesh once
 //   comparing             floor: the same as laying: two designs, one pass over zones each
+//   review page           floor: packing points and corners with zlib, as they lie; all elements drawn, then 200,000
 // Memory is the peak resident size of each step above what was resident before it.
 #include "measure.hpp"
+
+#include <zlib.h>
 
 #include <fmt/format.h>
 
@@ -127,6 +130,34 @@ int main() {
     const double used_by_comparing = peak([&] { comparison = review::compare(design, design); });
     row("comparing with itself", best(2, [&] { comparison = review::compare(design, design); }), laid, 5.0,
         used_by_comparing);
+  }
+  {
+    std::vector<float> points;
+    for (const Vec3& p : design.surface.points)
+      for (int i = 0; i < 3; ++i) points.push_back(static_cast<float>(p[i]));
+    const auto pack = [](const auto& values) {
+      uLongf size = ::compressBound(values.size() * sizeof values[0]);
+      std::vector<Bytef> out(size);
+      ::compress2(out.data(), &size, reinterpret_cast<const Bytef*>(values.data()), values.size() * sizeof values[0],
+                  6);
+    };
+    const double floor = best(1, [&] {
+      pack(points);
+      pack(design.surface.nodes);
+    });
+    const review::PagePart part{&design, {}, {}};
+    review::Page page;
+    for (const std::size_t most : {std::size_t{2'000'000}, review::PageOptions{}.most_elements}) {
+      const double used_by_page = peak([&] { page = review::page({&part, 1}, {.most_elements = most}); });
+      row(fmt::format("review page, {} drawn", page.drawn[0]),
+          best(1,
+               [&] {
+                 page = review::page({&part, 1}, {.most_elements = most});
+               }),
+          floor, 4.0, used_by_page);
+      fmt::print("  {:<34}{:.1f} bytes an element\n", "",
+                 static_cast<double>(page.data_bytes) / static_cast<double>(page.drawn[0]));
+    }
   }
   return 0;
 }
