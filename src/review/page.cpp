@@ -299,14 +299,22 @@ class PartData {
 
   Json fields() const {
     Json out = Json::array();
-    for (const PageField& field : from_.fields) {
-      if (field.values.size() != design_.surface.element_count())
-        throw std::invalid_argument(fmt::format("the field '{}' has {} values for {} elements", field.name,
-                                                field.values.size(), design_.surface.element_count()));
-      out.push_back({{"name", field.name},
-                     {"unit", field.unit},
-                     {"values", arrays_.add(of_drawn<float>([&](auto e) { return field.values[e]; }))}});
+    const auto add = [&](const std::string& name, const std::string& unit, const std::vector<double>& values) {
+      if (values.size() != design_.surface.element_count())
+        throw std::invalid_argument(fmt::format("the field '{}' has {} values for {} elements", name, values.size(),
+                                                design_.surface.element_count()));
+      out.push_back({{"name", name},
+                     {"unit", unit},
+                     {"values", arrays_.add(of_drawn<float>([&](auto e) { return values[e]; }))}});
+    };
+    for (std::size_t f = 0; f < part_.frames.size(); ++f) {
+      const frame::Field& field = design_.layup.frames[f];
+      const std::string& name = part_.frames[f].name;
+      if (!field.distance.empty())
+        add("distance to what makes frame " + name, part_.units.unit(Dimension::length), field.distance);
+      if (!field.doubt.empty()) add("doubt of frame " + name, "", field.doubt);
     }
+    for (const PageField& field : from_.fields) add(field.name, field.unit, field.values);
     return out;
   }
 

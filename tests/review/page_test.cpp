@@ -170,6 +170,25 @@ TEST_CASE("the same part gives the same page; its weight") {
         first.html.find("https://www.w3.org"));  // at most names of XML, nothing to fetch
 }
 
+TEST_CASE("frames that are carried bring their distance and doubt") {
+  Findings findings;
+  const Design d = opened("rudder", findings);
+  const review::PagePart part{&d, {}, {}};
+  const Unpacked got(review::page({&part, 1}).html);
+  std::map<std::string, std::vector<float>> fields;
+  for (const auto& f : got.head["parts"][0]["fields"]) fields[f["name"]] = got.array<float>(f["values"]);
+  const auto span =
+      std::find_if(d.part.frames.begin(), d.part.frames.end(), [](const auto& f) { return f.name == "span"; });
+  const auto& field = d.layup.frames[static_cast<std::size_t>(span - d.part.frames.begin())];
+  REQUIRE(fields.count("doubt of frame span") == 1);
+  REQUIRE(!field.doubt.empty());
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+    CHECK_MESSAGE(fields["doubt of frame span"][e] == static_cast<float>(field.doubt[e]), "element ", e);
+    CHECK_MESSAGE(fields["distance to what makes frame span"][e] == static_cast<float>(field.distance[e]), "element ",
+                  e);
+  }
+}
+
 TEST_CASE("a part's name cannot break out of the page") {
   Findings findings;
   Design d = opened("panel", findings);

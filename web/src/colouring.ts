@@ -82,7 +82,7 @@ export function modesOf(parts: Part[]): Mode[] {
     { key: 'top', label: 'Material on the bag side' },
     ...(parts.length > 1 ? [{ key: 'differs', label: 'Differences between the two' }] : []),
     ...ofSections.map(({ key, label }) => ({ key, label, group: 'Stiffness' })),
-    ...[...fields.values()].map((m) => ({ ...m, group: 'From files' })),
+    ...[...fields.values()].map((m) => ({ ...m, group: 'Fields' })),
   ];
 }
 
