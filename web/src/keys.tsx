@@ -41,6 +41,10 @@ export function Help(props: { madeBy: string }) {
       <p class="faint">
         Mouse: left turns, right moves, wheel zooms; a click shows the laminate there. The address of this page holds what it shows. {props.madeBy}.
       </p>
+      <details>
+        <summary>Licences of what this page is made with</summary>
+        <pre>{(document.getElementById('licences') as HTMLTemplateElement).content.textContent}</pre>
+      </details>
     </section>
   );
 }
@@ -67,16 +71,21 @@ export function lookAlong({ picture, set }: Pick<Doing, 'picture' | 'set'>, from
 
 /** What each key does to the camera. */
 function cameraKeys(d: Doing): Record<string, () => void> {
-  const { picture } = d;
+  const { picture, set } = d;
+  const moved = (move: () => void) => () => {
+    move();
+    set({ camera: picture.now });
+  };
+  const nearer = moved(() => picture.zoom(1.25));
   const out: Record<string, () => void> = {
     f: () => lookAlong(d, picture.now.from),
-    ArrowLeft: () => picture.turn(-10, 0),
-    ArrowRight: () => picture.turn(10, 0),
-    ArrowUp: () => picture.turn(0, 10),
-    ArrowDown: () => picture.turn(0, -10),
-    '+': () => picture.zoom(1.25),
-    '=': () => picture.zoom(1.25),
-    '-': () => picture.zoom(0.8),
+    ArrowLeft: moved(() => picture.turn(-10, 0)),
+    ArrowRight: moved(() => picture.turn(10, 0)),
+    ArrowUp: moved(() => picture.turn(0, 10)),
+    ArrowDown: moved(() => picture.turn(0, -10)),
+    '+': nearer,
+    '=': nearer,
+    '-': moved(() => picture.zoom(0.8)),
   };
   for (const [key, from] of Object.entries(looks)) out[key] = () => lookAlong(d, from);
   return out;

@@ -156,11 +156,9 @@ export class Picture {
     s.phi = Math.min(Math.PI - 0.002, Math.max(0.002, s.phi - (up * Math.PI) / 180));
     const d = new THREE.Vector3().setFromSpherical(s);
     this.set({ ...this.now, from: [d.x, -d.z, d.y] });
-    this.rested();
   }
   zoom(factor: number) {
     this.set({ ...this.now, height: this.height / factor });
-    this.rested();
   }
   /** Brings an element to the middle, near enough to see it. */
   goTo(part: number, element: number) {
