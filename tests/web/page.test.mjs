@@ -222,6 +222,13 @@ test('arrows of a zoomed picture stand closer, so that as many are seen', async 
   await close();
 });
 
+test('both skins of a thin blade carry arrows', async () => {
+  const { page, close } = await opened(both, 'arrows=zero&eye=0,1,0,120,0,-400,1100');
+  const arrows = await page.evaluate(() => window.bordado.arrows());
+  assert.ok(arrows > 160, `${arrows} arrows`); // some 57 on each of four skins; half of them where a cube of the grid holds but one arrow
+  await close();
+});
+
 test('a link restores the view', async () => {
   const { page, close } = await opened(hull);
   await page.selectOption('#colour', 'laminate');

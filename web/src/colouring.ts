@@ -4,6 +4,9 @@ import { amount, direction, kind, number, pale, ticks, type Colour } from './col
 import { inZone, matrices, narrowestZones, type Part } from './data';
 import type { View } from './view';
 
+/** Of the side that lies on the tool, where sides are shown. */
+export const toolSide = kind(0);
+
 /** How an element is filled; the fourth byte of its colour. */
 export const fill = { plain: 255, hatched: 170, faint: 60 } as const;
 
@@ -267,7 +270,7 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
         part,
         'Mass per area',
         'kg/m²',
-        (p) => p.stacks.map((s) => s.mass),
+        (p) => (whole ? [] : [0]).concat(p.stacks.map((s) => s.mass)),
         (e) =>
           whole
             ? stack(e).mass
@@ -302,8 +305,8 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
         legend: {
           kind: 'entries',
           entries: [
-            { colour: kind(2), hatched: false, tag: '', label: 'bag side: the last ply is on top', area: NaN },
-            { colour: kind(5), hatched: true, tag: '', label: 'tool side: the first ply is on top', area: NaN },
+            { colour: kind(2), hatched: false, tag: '', label: 'bag side, the last ply', area: NaN },
+            { colour: toolSide, hatched: true, tag: '', label: 'tool side, the first ply', area: NaN },
           ],
           more: 0,
         },
@@ -347,7 +350,7 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
       );
     default: {
       const heights = (e: number) => laid(e).reduce((sum, p) => sum + part.plies[p]!.thickness, 0);
-      return scaled(parts, part, 'Thickness', part.units.length, (p) => p.stacks.map((s) => s.thickness), (e) => (whole ? stack(e).thickness : heights(e)));
+      return scaled(parts, part, 'Thickness', part.units.length, (p) => (whole ? [] : [0]).concat(p.stacks.map((s) => s.thickness)), (e) => (whole ? stack(e).thickness : heights(e)));
     }
   }
 }

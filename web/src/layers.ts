@@ -193,12 +193,17 @@ export function cutThrough(part: Part, plane: Plane, view: View, ply: number | n
   return { rectangles, line: new Float32Array(line) };
 }
 
-/** Elements spread evenly enough to carry arrows: the one nearest to the middle of each cube of a grid. */
+/**
+ * Elements spread evenly enough to carry arrows: the one nearest to the middle of each cube of a grid, by itself for
+ * each of six ways that elements face, so that both skins of a thin part have their own.
+ */
 export function spread(part: Part, step: number, wanted: (element: number) => boolean): number[] {
   const best = new Map<number, [number, number]>();
   for (let e = 0; e < part.count; e++) {
     if (!wanted(e)) continue;
-    let key = 0;
+    const n = part.normals.subarray(3 * e, 3 * e + 3);
+    const axis = Math.abs(n[0]!) > Math.abs(n[1]!) ? (Math.abs(n[0]!) > Math.abs(n[2]!) ? 0 : 2) : Math.abs(n[1]!) > Math.abs(n[2]!) ? 1 : 2;
+    let key = 2 * axis + (n[axis]! > 0 ? 1 : 0);
     let off = 0;
     for (let k = 0; k < 3; k++) {
       const x = (part.centres[3 * e + k]! - part.low[k]!) / step;

@@ -1,8 +1,7 @@
 // One part of the page as three.js objects: surface, layers, borders, the cut, arrows.
 
 import * as THREE from 'three';
-import { colouring, plyIndex, type Colouring } from './colouring';
-import { kind } from './colours';
+import { colouring, plyIndex, toolSide, type Colouring } from './colouring';
 import type { Part, Vector } from './data';
 import { arrowAt, cutThrough, heightsOf, none, sidesOf, spread, walls, type Plane, type Rectangles, type Sides } from './layers';
 import { arrowFragment, arrowVertex, lineFragment, lineVertex, pickFragment, surfaceFragment, surfaceVertex, wallFragment, wallVertex } from './shaders';
@@ -74,7 +73,7 @@ export class PartScene {
       hovered: { value: -1 },
       twoSided: { value: 0 },
       lines: { value: 1 },
-      backColour: { value: new THREE.Color(...kind(5).map((c) => c / 255)) },
+      backColour: { value: new THREE.Color(...toolSide.map((c) => c / 255)) },
       partNumber: { value: index },
     };
     for (const face of [0, 1, -1]) {
