@@ -288,6 +288,25 @@ TEST_CASE(
   }
 }
 
+TEST_CASE("of quadratic elements the corners are drawn") {
+  for (const bool triangles : {false, true}) {
+    const mesh::Surface surface = test::surface({.nx = 6,
+                                                 .ny = 5,
+                                                 .map = [](double u, double v) { return Vec3(u, v, u * u); },
+                                                 .triangles = triangles,
+                                                 .quadratic = true});
+    const review::Drawn drawn = review::drawn(surface, mesh::geometry(surface), 100000);
+    CHECK(drawn.points.size() == 42);
+    CHECK(drawn.elements.size() == surface.element_count());
+    for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+      const auto corners = surface.corners_of(e);
+      CHECK((drawn.corners[e][3] == mesh::no_index) == triangles);
+      for (std::size_t i = 0; i < corners.size(); ++i)
+        CHECK(drawn.points[drawn.corners[e][i]] == surface.points[corners[i]]);
+    }
+  }
+}
+
 TEST_CASE("a page of a coarser drawing keeps the numbers of the whole part") {
   Findings findings;
   const Design d = opened("skiff", findings);

@@ -363,6 +363,26 @@ test('two variants stand side by side, turn together, and differ where the shop 
   assert.equal(await page.locator('h2.pane').count(), 2);
   for (const change of diff.changes.filter((c) => c.kind === 'ply')) assert.match(await text(page, '.changes'), new RegExp(`${change.name}`));
   assert.match(await text(page, '.legend'), /other plies/);
+  // A ply that only the second has, by itself: nothing of the first is coloured.
+  await page.selectOption('#ply', 'G1');
+  await settled(page);
+  assert.match(await text(page, 'fieldset .about'), /second only$/);
+  const half_of = (i) =>
+    page.evaluate((part) => {
+      const canvas = document.querySelector('main canvas');
+      const small = document.createElement('canvas');
+      [small.width, small.height] = [80, 100];
+      window.bordado.draw();
+      const to = small.getContext('2d');
+      to.drawImage(canvas, (part * canvas.width) / 2, 0, canvas.width / 2, canvas.height, 0, 0, 80, 100);
+      const b = to.getImageData(0, 0, 80, 100).data;
+      let coloured = 0;
+      for (let k = 0; k < b.length; k += 4) coloured += Math.max(b[k], b[k + 1], b[k + 2]) - Math.min(b[k], b[k + 1], b[k + 2]) > 45;
+      return coloured;
+    }, i);
+  assert.equal(await half_of(0), 0);
+  assert.ok((await half_of(1)) > 20);
+  await page.selectOption('#ply', '');
   const id = json('at', rudder, '--point', '100,0,-400').element;
   const where = () => page.evaluate((i) => [window.bordado.seenAt(i, 0), window.bordado.seenAt(i, 1)], id);
   const [a, b] = await where();

@@ -229,10 +229,30 @@ function angles(part: Part, title: string, ply: number | null, show: View['show'
   }));
 }
 
-export function plyIndex(part: Part, id: string | null): number | null {
-  if (id === null) return null;
-  const found = part.plies.findIndex((p) => p.id === id);
-  return found < 0 ? null : found;
+/** Ids of the plies of all parts in laying order: those of the second stand behind what they follow there. */
+export function plyIds(parts: Part[]): string[] {
+  const out = parts[0]!.plies.map((p) => p.id);
+  for (const part of parts.slice(1))
+    part.plies.forEach(({ id }, i) => {
+      if (out.includes(id)) return;
+      const before = i === 0 ? -1 : out.indexOf(part.plies[i - 1]!.id);
+      out.splice(before + 1, 0, id);
+    });
+  return out;
+}
+
+/**
+ * The ply of a part that a view means, by its place in the list; null where it means none. In a part that does not have
+ * it: the one before it where plies are built up, otherwise -1.
+ */
+export function plyIndex(parts: Part[], part: Part, view: Pick<View, 'ply' | 'show'>): number | null {
+  if (view.ply === null) return null;
+  const exact = part.plies.findIndex((p) => p.id === view.ply);
+  if (exact >= 0 || view.show === 'alone') return exact;
+  if (view.show === 'all') return null;
+  const order = plyIds(parts);
+  const rank = order.indexOf(view.ply);
+  return part.plies.reduce((last, p, i) => (order.indexOf(p.id) <= rank ? i : last), -1);
 }
 
 /** One number for each name, the same in both parts. */
@@ -244,7 +264,7 @@ function shared(parts: Part[], names: (part: Part) => string[]): Map<string, num
 
 function byMode(parts: Part[], part: Part, view: View): Colouring {
   const stack = (e: number) => part.stacks[part.stackOf[e]!]!;
-  const ply = plyIndex(part, view.ply);
+  const ply = plyIndex(parts, part, view);
   const which = ply === null ? 'last laid ply' : view.show === 'upto' ? `last ply up to ${view.ply}` : `ply ${view.ply}`;
   const whole = ply === null || view.show !== 'upto';
   /** Plies of a stack that are laid so far. */
@@ -358,7 +378,7 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
 /** The colouring of one part of the page; elements without the chosen ply or zone are faint. */
 export function colouring(parts: Part[], part: Part, view: View): Colouring {
   const out = byMode(parts, part, view);
-  const ply = plyIndex(part, view.ply);
+  const ply = plyIndex(parts, part, view);
   const zone = view.zone === null ? undefined : part.zones.find((z) => z.name === view.zone);
   const hasPly = part.stacks.map(({ plies }) =>
     ply === null || view.show === 'all' ? true : view.show === 'alone' ? plies.includes(ply) : plies.some((p) => p <= ply),

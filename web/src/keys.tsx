@@ -1,7 +1,7 @@
 // What the keys do.
 
 import { useEffect } from 'preact/hooks';
-import { modesOf } from './colouring';
+import { modesOf, plyIds } from './colouring';
 import type { Page, Vector } from './data';
 import { stepPly } from './rail';
 import type { Picture } from './scene';
@@ -96,7 +96,7 @@ function viewKeys(d: Doing): Record<string, () => void> {
   const { page, set } = d;
   const v = d.view();
   const modes = modesOf(page.parts).map((m) => m.key);
-  const first = page.parts[0]!.plies[0]!.id;
+  const first = plyIds(page.parts)[0]!;
   const moveCut = (by: number) => v.cut && set({ cut: { ...v.cut, at: Math.min(1, Math.max(0, v.cut.at + by)) } });
   return {
     '[': () => set(stepPly(page, v, -1)),

@@ -220,6 +220,7 @@ export function spread(part: Part, step: number, wanted: (element: number) => bo
 /** What arrows show on an element: root and unit direction, or null. */
 export function arrowAt(part: Part, element: number, view: View, ply: number | null): Vector | null {
   const stack = part.stacks[part.stackOf[element]!]!;
+  if (ply !== null && ply < 0 && view.arrows !== 'normal') return null;
   switch (view.arrows) {
     case 'normal':
       return [part.normals[3 * element]!, part.normals[3 * element + 1]!, part.normals[3 * element + 2]!];

@@ -189,7 +189,7 @@ export class PartScene {
   /** Colours, borders and layers as the view has them. */
   show(parts: Part[], view: View, changed: (keys: (keyof View)[]) => boolean) {
     const { part, shared } = this;
-    const ply = plyIndex(part, view.ply);
+    const ply = plyIndex(parts, part, view);
     const layered = view.layers > 0;
     if (changed(['colour', 'ply', 'show', 'zone'])) {
       this.colouring = colouring(parts, part, view);
@@ -254,9 +254,9 @@ export class PartScene {
   }
 
   /** Arrows so far apart as `step`, in lengths of the part. */
-  showArrows(view: View, step: number) {
+  showArrows(parts: Part[], view: View, step: number) {
     const { part } = this;
-    const ply = plyIndex(part, view.ply);
+    const ply = plyIndex(parts, part, view);
     this.arrows.geometry.dispose();
     const geometry = new THREE.InstancedBufferGeometry();
     this.arrows.visible = false;

@@ -1,7 +1,7 @@
 // What is shown, at the left.
 
 import type { ComponentChildren } from 'preact';
-import { modesOf } from './colouring';
+import { modesOf, plyIds } from './colouring';
 import { number } from './colours';
 import type { Page } from './data';
 import type { Set } from './tables';
@@ -27,17 +27,27 @@ function Choice<T extends string>(props: { name: string; label: string; now: T; 
 }
 
 export function stepPly(page: Page, view: View, by: number): Partial<View> {
-  const plies = page.parts[0]!.plies;
-  const now = plies.findIndex((p) => p.id === view.ply);
-  const next = now < 0 ? (by > 0 ? 0 : plies.length - 1) : Math.min(plies.length - 1, Math.max(0, now + by));
-  return { ply: plies[next]!.id, show: view.show === 'all' ? 'alone' : view.show };
+  const ids = plyIds(page.parts);
+  const now = view.ply === null ? -1 : ids.indexOf(view.ply);
+  const next = now < 0 ? (by > 0 ? 0 : ids.length - 1) : Math.min(ids.length - 1, Math.max(0, now + by));
+  return { ply: ids[next]!, show: view.show === 'all' ? 'alone' : view.show };
+}
+
+/** A ply by its id, and the part that has it: the first that does. */
+function plyOf(page: Page, id: string | null) {
+  for (const part of page.parts) {
+    const ply = part.plies.find((p) => p.id === id);
+    if (ply) return { part, ply };
+  }
+  return null;
 }
 
 export function Rail(props: { page: Page; view: View; set: Set; children?: ComponentChildren }) {
   const { page, view, set } = props;
   const part = page.parts[0]!;
-  const ply = part.plies.find((p) => p.id === view.ply);
-  const at = part.plies.findIndex((p) => p.id === view.ply);
+  const ids = plyIds(page.parts);
+  const chosen = plyOf(page, view.ply);
+  const at = view.ply === null ? -1 : ids.indexOf(view.ply);
   const span = (axis: 'x' | 'y' | 'z') => {
     const k = 'xyz'.indexOf(axis);
     return [part.low[k]!, part.high[k]!] as const;
@@ -79,7 +89,7 @@ export function Rail(props: { page: Page; view: View; set: Set; children?: Compo
             ['alone', 'one'],
             ['upto', 'up to'],
           ] as const}
-          set={(show: Show) => set(show !== 'all' && view.ply === null ? { show, ply: part.plies[0]!.id } : { show })}
+          set={(show: Show) => set(show !== 'all' && view.ply === null ? { show, ply: ids[0]! } : { show })}
         />
         <div class="step">
           <button type="button" aria-label="Ply before" title="Ply before  [" onClick={() => set(stepPly(page, view, -1))}>
@@ -87,9 +97,9 @@ export function Rail(props: { page: Page; view: View; set: Set; children?: Compo
           </button>
           <select id="ply" aria-label="Ply" value={view.ply ?? ''} onChange={(e) => set(e.currentTarget.value === '' ? { ply: null, show: 'all' } : { ply: e.currentTarget.value, show: view.show === 'all' ? 'alone' : view.show })}>
             <option value="">no ply chosen</option>
-            {part.plies.map((p) => (
-              <option value={p.id}>
-                {p.id} {number(p.angle)}°
+            {ids.map((id) => (
+              <option value={id}>
+                {id} {number(plyOf(page, id)!.ply.angle)}°
               </option>
             ))}
           </select>
@@ -101,14 +111,14 @@ export function Rail(props: { page: Page; view: View; set: Set; children?: Compo
           type="range"
           aria-label="Place in the laying order"
           min="0"
-          max={part.plies.length - 1}
+          max={ids.length - 1}
           value={Math.max(0, at)}
-          onInput={(e) => set({ ply: part.plies[Number(e.currentTarget.value)]!.id, show: view.show === 'all' ? 'alone' : view.show })}
+          onInput={(e) => set({ ply: ids[Number(e.currentTarget.value)]!, show: view.show === 'all' ? 'alone' : view.show })}
         />
         <p class="about">
-          {ply
-            ? `${at + 1} of ${part.plies.length}: ${number(ply.angle)}° ${part.materials[ply.material]!.name} on ${part.zones[ply.zone]!.name}`
-            : `${part.plies.length} plies`}
+          {chosen
+            ? `${at + 1} of ${ids.length}: ${number(chosen.ply.angle)}° ${chosen.part.materials[chosen.ply.material]!.name} on ${chosen.part.zones[chosen.ply.zone]!.name}${page.parts.length > 1 && !page.parts.every((p) => p.plies.some((q) => q.id === view.ply)) ? `, ${chosen.part === part ? 'first' : 'second'} only` : ''}`
+            : `${ids.length} plies`}
         </p>
       </fieldset>
       <fieldset>
@@ -125,8 +135,8 @@ export function Rail(props: { page: Page; view: View; set: Set; children?: Compo
           ] as const}
           set={(arrows: Arrows) => set({ arrows })}
         />
-        {view.arrows === 'fibre' && <p class="about">{ply ? `fibres of ${ply.id}` : 'fibres of the last laid ply'}</p>}
-        {view.arrows === 'zero' && <p class="about">{ply ? `0° of frame ${part.frames[ply.frame]!.name}` : '0° of each stack'}</p>}
+        {view.arrows === 'fibre' && <p class="about">{chosen ? `fibres of ${chosen.ply.id}` : 'fibres of the last laid ply'}</p>}
+        {view.arrows === 'zero' && <p class="about">{chosen ? `0° of frame ${chosen.part.frames[chosen.ply.frame]!.name}` : '0° of each stack'}</p>}
       </fieldset>
       <fieldset>
         <legend>Layers as solids</legend>

@@ -197,7 +197,7 @@ export class Picture {
     const step = Math.SQRT2 ** Math.round(2 * Math.log2(this.height / 15));
     if (step === this.arrowStep) return;
     this.arrowStep = step;
-    this.drawnArrows = this.parts.reduce((sum, p) => sum + p.showArrows(this.view!, step), 0);
+    this.drawnArrows = this.parts.reduce((sum, p) => sum + p.showArrows(this.page.parts, this.view!, step), 0);
     this.redraw();
   }
 
