@@ -7,7 +7,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace at_command {
 
 struct Choices {
   PartChoice part;
@@ -152,9 +152,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace at_command
 
 void add_at(CLI::App& program, int& exit_code) {
+  using namespace at_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command =
       program.add_subcommand("at", "Show the laminate at one place, layer by layer, with its stiffness");

@@ -7,7 +7,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace check_command {
 
 struct Choices {
   PartChoice part;
@@ -109,9 +109,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace check_command
 
 void add_check(CLI::App& program, int& exit_code) {
+  using namespace check_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command =
       program.add_subcommand("check", "Read a part and its mesh, lay it, and tell what was found");

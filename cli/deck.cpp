@@ -8,7 +8,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace deck_command {
 
 struct Choices {
   PartChoice part;
@@ -71,9 +71,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace deck_command
 
 void add_deck(CLI::App& program, int& exit_code) {
+  using namespace deck_command;
   auto choices = std::make_shared<Choices>();
   std::vector<std::string> names;
   for (const deck::Format& format : deck::formats()) names.emplace_back(format.name);

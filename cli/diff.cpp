@@ -7,7 +7,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace diff_command {
 
 struct Choices {
   PartChoice before, after;
@@ -104,9 +104,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace diff_command
 
 void add_diff(CLI::App& program, int& exit_code) {
+  using namespace diff_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "diff", "What changed between two part files: plies, materials, zones, mass, thickness, stiffness");

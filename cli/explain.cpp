@@ -7,7 +7,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace explain_command {
 
 struct Choices {
   std::string code;
@@ -46,9 +46,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace explain_command
 
 void add_explain(CLI::App& program, int& exit_code) {
+  using namespace explain_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command =
       program.add_subcommand("explain", "What a finding means and what helps; all of them without a name");

@@ -7,7 +7,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace fields_command {
 
 struct Choices {
   PartChoice part;
@@ -46,9 +46,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace fields_command
 
 void add_fields(CLI::App& program, int& exit_code) {
+  using namespace fields_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "fields", "Thickness, stiffness, mass, directions and zones of every element, as a VTU file");

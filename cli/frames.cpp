@@ -9,7 +9,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace frames_command {
 
 struct Choices {
   PartChoice part;
@@ -134,9 +134,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace frames_command
 
 void add_frames(CLI::App& program, int& exit_code) {
+  using namespace frames_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "frames", "List what 0° is, frame by frame, with distance and doubt; write them to look at");

@@ -7,7 +7,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace laminate_command {
 
 struct Choices {
   std::string code, units = "mm, t, s", surface = "middle";
@@ -119,9 +119,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace laminate_command
 
 void add_laminate(CLI::App& program, int& exit_code) {
+  using namespace laminate_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "laminate", "One laminate by its code: stiffness, constants, expansion, layers under a load");

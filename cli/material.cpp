@@ -7,7 +7,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace material_command {
 
 using material::Material;
 
@@ -251,9 +251,10 @@ int write(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace material_command
 
 void add_material(CLI::App& program, int& exit_code) {
+  using namespace material_command;
   CLI::App* const command = program.add_subcommand("material", "List, show, compare, compute and write materials");
   command->require_subcommand(1);
   command->footer(

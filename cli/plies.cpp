@@ -7,7 +7,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace plies_command {
 
 struct Choices {
   PartChoice part;
@@ -171,9 +171,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace plies_command
 
 void add_plies(CLI::App& program, int& exit_code) {
+  using namespace plies_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command =
       program.add_subcommand("plies", "The ply book: area, mass, direction, roll and cost of every ply");

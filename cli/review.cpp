@@ -8,7 +8,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace review_command {
 
 struct Choices {
   PartChoice part;
@@ -90,9 +90,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace review_command
 
 void add_review(CLI::App& program, int& exit_code) {
+  using namespace review_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "review", "One page with the part in 3D and everything about it, to open from disk or mail");

@@ -10,7 +10,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace solve_command {
 
 struct Choices {
   PartChoice part;
@@ -109,9 +109,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace solve_command
 
 void add_solve(CLI::App& program, int& exit_code) {
+  using namespace solve_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "solve", "Write the CalculiX deck, run it, check that it finished, print the largest deflection");

@@ -8,7 +8,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace stack_command {
 
 struct Choices {
   PartChoice part;
@@ -111,9 +111,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace stack_command
 
 void add_stack(CLI::App& program, int& exit_code) {
+  using namespace stack_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command =
       program.add_subcommand("stack", "Draw the laminate at one place to scale, here or as SVG or PDF");

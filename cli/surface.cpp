@@ -7,7 +7,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace surface_command {
 
 struct Choices {
   std::string mesh, length = "mm", write;
@@ -194,9 +194,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace surface_command
 
 void add_surface(CLI::App& program, int& exit_code) {
+  using namespace surface_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand("surface", "Measure and inspect a mesh before any ply is declared");
   command->add_option("mesh", choices->mesh, "The mesh file")->required();

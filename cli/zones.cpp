@@ -7,7 +7,7 @@
 
 namespace bordado::cli {
 
-namespace {
+namespace zones_command {
 
 struct Choices {
   PartChoice part;
@@ -102,9 +102,10 @@ int run(const Choices& choices) {
   });
 }
 
-}  // namespace
+}  // namespace zones_command
 
 void add_zones(CLI::App& program, int& exit_code) {
+  using namespace zones_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command =
       program.add_subcommand("zones", "List each distinct laminate: code, layers, thickness, mass, area, where");
