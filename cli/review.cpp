@@ -102,7 +102,8 @@ void add_review(CLI::App& program, int& exit_code) {
   command->add_option("--other-variant", choices->other_variant,
                       "Variant of the second; without a second file, of the same one");
   command->add_option("-o,--write", choices->write, "The page, .html")->required();
-  command->add_option("--fields", choices->fields, "VTU files of the same mesh whose values to colour by");
+  command->add_option("--fields", choices->fields,
+                      "VTU files that lie where the part lies; their values become colours");
   command->add_option("--most-elements", choices->most_elements, "Larger meshes are drawn coarser; numbers stay whole")
       ->check(CLI::Range(std::size_t{1000}, std::size_t{16'000'000}));
   command->add_flag("--json", choices->json, "Print JSON");
