@@ -62,8 +62,10 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
   Json layers = Json::array();
   auto list = layers_at(design, e);
   if (choices.from_top) std::reverse(list.begin(), list.end());
-  for (const LayerText& layer : list)
-    layers.push_back({{"ply", layer.ply->id},
+  for (std::size_t i = 0; i < list.size(); ++i) {
+    const LayerText& layer = list[i];
+    layers.push_back({{"layer", choices.from_top ? list.size() - i : i + 1},
+                      {"ply", layer.ply->id},
                       {"material", layer.ply->material.value},
                       {"thickness", layer.laid->thickness},
                       {"angle_deg", layer.laid->angle.degrees()},
@@ -71,11 +73,13 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
                       {"direction", to_json(layer.direction)},
                       {"z_low", layer.low},
                       {"z_high", layer.high}});
+  }
   const auto stack = review::stack_at(design, e).layers;
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   Json frames = Json::object();
   for (const std::uint32_t f : frames_at(design, e)) frames[design.part.frames[f].name] = how(design, f, e);
-  Json out = {{"element", design.surface.element_ids[e]},
+  Json out = {{"part", design.part.name},
+              {"element", design.surface.element_ids[e]},
               {"centre", to_json(design.geometry.centres[e])},
               {"normal", to_json(design.geometry.normals[e])},
               {"reference", to_json(design.sections.references[e])},
@@ -134,13 +138,13 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
 }
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"at", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::size_t opened = findings.all().size();
     const mesh::ElementIndex e = element_at(design, choices.place, findings);
-    print_findings(worth_saying(findings, opened), stderr);
+    if (!choices.json) print_findings(worth_saying(findings, opened), stderr);
     if (choices.json)
-      fmt::print("{}\n", as_json(design, e, choices).dump(2));
+      print_document("at", design.part.units, as_json(design, e, choices), findings);
     else
       print(design, e, choices);
     const auto stack = review::stack_at(design, e).layers;

@@ -17,7 +17,6 @@ struct Choices {
 Json summary(const Design& design) {
   const mesh::Size size = mesh::size(design.surface, design.geometry);
   const layup::Mass mass = layup::mass(design.part, design.geometry, design.layup);
-  const UnitSystem& units = design.part.units;
   const auto& off = design.sections.deviation;
   const auto [thinnest, thickest] =
       std::minmax_element(design.sections.thickness.begin(), design.sections.thickness.end());
@@ -27,11 +26,6 @@ Json summary(const Design& design) {
   surface["turned"] = design.orientation.flipped;
   return {
       {"part", design.part.name},
-      {"units",
-       {{"system", units.name()},
-        {"length", units.unit(Dimension::length)},
-        {"mass", units.unit(Dimension::mass)},
-        {"stress", units.unit(Dimension::stress)}}},
       {"surface", surface},
       {"laminate",
        {{"plies", design.part.plies.size()},
@@ -92,13 +86,12 @@ void print(const Design& design) {
 }
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"check", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     review::check(design, findings);
     if (choices.json) {
       Json out = summary(design);
-      out["findings"] = to_json(findings.all());
-      fmt::print("{}\n", out.dump(2));
+      print_document("check", design.part.units, out, findings);
     } else {
       print(design);
       if (!findings.all().empty()) fmt::print("\n");

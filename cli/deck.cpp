@@ -22,12 +22,13 @@ struct Choices {
 };
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"deck", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings,
                                     {.angle_tolerance = Angle::degrees(choices.angle_tolerance)}, progress_line());
     const deck::WriteOptions options{.orientation_tolerance = Angle::degrees(choices.orientation_tolerance),
                                      .laminate_only = choices.laminate_only,
-                                     .ply_results = !choices.no_ply_results};
+                                     .ply_results = !choices.no_ply_results,
+                                     .may_replace = MayReplace::only_our_own};
     const std::string stem =
         std::filesystem::path(choices.part.file).stem().string() + (choices.laminate_only ? "-laminate" : "");
     const std::size_t opened = findings.all().size();
@@ -45,16 +46,25 @@ int run(const Choices& choices) {
     if (progress) progress("", 1.0);
     if (choices.json) {
       Json decks = Json::array();
-      for (const deck::Written& written : all)
-        decks.push_back({{"file", written.path},
-                         {"bytes", written.bytes},
-                         {"nodes", written.nodes},
-                         {"elements", written.elements},
-                         {"sections", written.sections},
-                         {"orientations", written.orientations},
-                         {"largest_orientation_error_deg", written.largest_orientation_error.degrees()}});
-      fmt::print("{}\n",
-                 Json{{"part", design.part.name}, {"decks", decks}, {"findings", to_json(findings.all())}}.dump(2));
+      for (const deck::Written& written : all) {
+        Json one = {{"file", written.path},
+                    {"bytes", written.bytes},
+                    {"nodes", written.nodes},
+                    {"elements", written.elements},
+                    {"sections", written.sections},
+                    {"orientations", written.orientations},
+                    {"largest_orientation_error_deg", written.largest_orientation_error.degrees()},
+                    {"load", to_json(written.total_load)}};
+        if (written.shear_fit)
+          one["shear_fit"] = {{"sections", written.shear_fit->sections},
+                              {"too_stiff_by", written.shear_fit->voigt_over_H},
+                              {"left_over", written.shear_fit->leftover}};
+        // Where the deck numbers anew: what the mesh file calls number 1, 2, ... of the deck.
+        if (!written.mesh_element_ids.empty()) one["mesh_element_ids"] = written.mesh_element_ids;
+        if (!written.mesh_node_ids.empty()) one["mesh_node_ids"] = written.mesh_node_ids;
+        decks.push_back(std::move(one));
+      }
+      print_document("deck", design.part.units, {{"part", design.part.name}, {"decks", decks}}, findings);
       return 0;
     }
     TableText table({"deck", "nodes", "elements", "sections", "orientations", "kB"});

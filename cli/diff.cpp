@@ -92,12 +92,12 @@ void print(const Design& after, const review::Comparison& all) {
 }
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"diff", choices.json}, [&](Findings& findings) {
     const Design before = open_part(choices.before, findings, {}, progress_line());
     const Design after = open_part(choices.after, findings, {}, progress_line());
     const review::Comparison all = review::compare(before, after);
     if (choices.json)
-      fmt::print("{}\n", as_json(all).dump(2));
+      print_document("diff", after.part.units, as_json(all), findings);
     else
       print(after, all);
     return 0;

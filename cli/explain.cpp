@@ -15,7 +15,7 @@ struct Choices {
 };
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings&) {
+  return guarded({"explain", choices.json}, [&](Findings& findings) {
     std::vector<std::string> names;
     Json all = Json::array();
     TableText table({"code", "severity", "why, and what helps"});
@@ -36,7 +36,7 @@ int run(const Choices& choices) {
                      near ? fmt::format("did you mean '{}'?", *near) : "bordado explain lists them all"});
     }
     if (choices.json)
-      fmt::print("{}\n", all.dump(2));
+      print_document("explain", std::nullopt, {{"explanations", all}}, findings);
     else if (all.size() == 1)
       fmt::print("{} ({})\n{}\n", styled(all[0]["code"], Style::bold, fileno(stdout)),
                  all[0]["severity"].get<std::string>(), all[0]["text"].get<std::string>());

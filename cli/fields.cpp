@@ -16,7 +16,7 @@ struct Choices {
 };
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"fields", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::vector<mesh::Array> arrays =
         review::fields(design, choices.plies ? review::Plies::included : review::Plies::left_out);
@@ -32,7 +32,7 @@ int run(const Choices& choices) {
       table.add({array.name, fmt::format("{}", array.components), number(*low), number(*high)});
     }
     if (choices.json) {
-      fmt::print("{}\n", Json{{"part", design.part.name}, {"fields", all}}.dump(2));
+      print_document("fields", design.part.units, {{"part", design.part.name}, {"fields", all}}, findings);
     } else {
       fmt::print("{}: {} fields on {} elements\n\n", styled(design.part.name, Style::bold, fileno(stdout)),
                  arrays.size(), design.surface.element_count());

@@ -88,7 +88,7 @@ Json as_json(const Design& design, const std::vector<Summary>& all) {
     if (s.field->fit > 0.0) one["fit"] = s.field->fit;
     out.push_back(one);
   }
-  return {{"part", design.part.name}, {"length", design.part.units.unit(Dimension::length)}, {"frames", out}};
+  return {{"part", design.part.name}, {"frames", out}};
 }
 
 /// Directions of 0°, distances and doubts of every frame that plies use.
@@ -106,12 +106,12 @@ std::vector<mesh::Array> arrays_of(const std::vector<Summary>& all) {
 }
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"frames", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::vector<Summary> all = summaries(design);
     if (!choices.write.empty()) mesh::write(design.surface, choices.write, arrays_of(all));
     if (choices.json) {
-      fmt::print("{}\n", as_json(design, all).dump(2));
+      print_document("frames", design.part.units, as_json(design, all), findings);
       return 0;
     }
     const std::string length = design.part.units.unit(Dimension::length);

@@ -47,6 +47,7 @@ Stack stack_of(const Choices& choices, const UnitSystem& units, Findings& findin
   };
   Stack out;
   Findings errors;
+  bool thickness_used = false;
   for (const laminate::CodePly& ply : laminate::parse_code(choices.code, is_fabric)) {
     const auto material = marked(ply.mark);
     if (!material) {
@@ -54,7 +55,9 @@ Stack stack_of(const Choices& choices, const UnitSystem& units, Findings& findin
                    "give it with --material, or see bordado material list");
       continue;
     }
-    const auto thickness = choices.thickness ? choices.thickness : material->thickness;
+    // What a material says of itself goes first: a foam in a code of thin plies stays as thick as it is.
+    thickness_used = thickness_used || !material->thickness;
+    const auto thickness = material->thickness ? material->thickness : choices.thickness;
     if (!thickness) {
       errors.error("part.key-missing", fmt::format("material '{}' has no thickness", material->name), {},
                    "say it with --thickness");
@@ -65,32 +68,42 @@ Stack stack_of(const Choices& choices, const UnitSystem& units, Findings& findin
     out.cores.push_back(material::is_core(material->kind));
   }
   errors.throw_if_errors();
+  if (choices.thickness && !thickness_used)
+    findings.warning(
+        "laminate.thickness-unused",
+        fmt::format("--thickness {:g} is not used: each material says its own thickness", *choices.thickness), {},
+        "leave it out, or name a material without a thickness of its own");
   out.code = choices.code;
   return out;
 }
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"laminate", choices.json}, [&](Findings& findings) {
     const UnitSystem units = units_named(choices.units);
     const Stack stack = stack_of(choices, units, findings);
+    if (!choices.json) print_findings(findings.all(), stderr);
     const double h = laminate::thickness(stack.layers);
     const double z0 = choices.surface == "bottom" ? 0.0 : choices.surface == "top" ? -h : -0.5 * h;
     if (choices.json) {
       Json layers = Json::array();
       double z = z0;
       for (std::size_t i = 0; i < stack.layers.size(); ++i) {
-        layers.push_back({{"material", stack.names[i]},
+        layers.push_back({{"layer", i + 1},
+                          {"material", stack.names[i]},
                           {"thickness", stack.layers[i].thickness},
                           {"angle_deg", stack.layers[i].angle.degrees()},
                           {"z_low", z},
                           {"z_high", z + stack.layers[i].thickness}});
         z += stack.layers[i].thickness;
       }
-      Json out = {
-          {"code", choices.code}, {"order", "first laid first"}, {"surface", choices.surface}, {"layers", layers}};
+      if (choices.from_top) std::reverse(layers.begin(), layers.end());
+      Json out = {{"code", choices.code},
+                  {"order", choices.from_top ? "last laid first" : "first laid first"},
+                  {"surface", choices.surface},
+                  {"layers", layers}};
       out.update(laminate_json(units, stack.layers, z0));
       if (choices.load.any()) out["load"] = states_json(stack.layers, z0, choices.load, stack.names, choices.from_top);
-      fmt::print("{}\n", out.dump(2));
+      print_document("laminate", units, out, findings);
     } else {
       fmt::print("{}, read as first laid first: {} layers, {} {}, {}\n",
                  styled(choices.code, Style::bold, fileno(stdout)), stack.layers.size(), number(h),
@@ -129,7 +142,7 @@ void add_laminate(CLI::App& program, int& exit_code) {
   command->add_option("code", choices->code, "The laminate, first laid first: \"[0/45/-45/90]s\"")->required();
   command->add_option("--material", choices->materials, "Its material, by name; more of them for marks in the code")
       ->required();
-  command->add_option("--thickness", choices->thickness, "Of each ply, where it is not the material's")
+  command->add_option("--thickness", choices->thickness, "Of plies whose material says none")
       ->check(CLI::PositiveNumber);
   command->add_option("--library", choices->libraries, "A file of materials, TOML or MatML, looked into first");
   command->add_option("--units", choices->units, "Length, mass and time unit of numbers given and shown");

@@ -51,10 +51,23 @@ double clean(double value, double of) { return std::abs(value) < 1e-12 * of ? 0.
 
 }  // namespace
 
+namespace {
+
+/// What one kelvin, or one unit of moisture, does: free strain and curvature, and the resultants that hold these back.
+Json expansion_json(std::span<const laminate::Layer> stack, double z0, laminate::Expands by) {
+  const laminate::Deformation free = laminate::free_expansion(stack, z0, by);
+  const laminate::Resultants held = laminate::held_expansion(stack, z0, by);
+  return {{"strain", list_json(free.strain)},
+          {"curvature", list_json(free.curvature)},
+          {"N", list_json(held.N)},
+          {"M", list_json(held.M)}};
+}
+
+}  // namespace
+
 Json laminate_json(const UnitSystem& units, std::span<const laminate::Layer> stack, double z0) {
   const laminate::Stiffness k = laminate::stiffness(stack, z0);
   const double h = laminate::thickness(stack);
-  const laminate::Deformation free = laminate::free_expansion(stack, z0, laminate::Expands::by_temperature);
   const laminate::Equivalent solid = laminate::equivalent(stack);
   const material::Elastic& e = solid.elastic;
   const laminate::Compliance inverse = laminate::compliance(k);
@@ -68,7 +81,8 @@ Json laminate_json(const UnitSystem& units, std::span<const laminate::Layer> sta
           {"in_plane", constants_json(laminate::in_plane(k, h, z0 + 0.5 * h))},
           {"in_plane_constrained", constants_json(laminate::in_plane_constrained(k, h))},
           {"bending", constants_json(laminate::in_bending(k, h, z0 + 0.5 * h))},
-          {"expansion", {{"strain", list_json(free.strain)}, {"curvature", list_json(free.curvature)}}},
+          {"thermal", expansion_json(stack, z0, laminate::Expands::by_temperature)},
+          {"moisture", expansion_json(stack, z0, laminate::Expands::by_moisture)},
           {"in_words", laminate::in_words(stack, units)},
           {"solid",
            {{"E1", e.E1},
@@ -166,14 +180,20 @@ Json states_json(std::span<const laminate::Layer> stack, double z0, const LoadCh
   auto states = laminate::layer_states(stack, z0, d, load);
   if (from_top) std::reverse(states.begin(), states.end());
   Json places = Json::array();
-  for (const laminate::LayerState& s : states)
-    places.push_back({{"layer", names[s.layer]},
+  for (std::size_t i = 0; i < states.size(); ++i) {
+    const laminate::LayerState& s = states[i];
+    constexpr std::string_view at[] = {"bottom", "middle", "top"};
+    places.push_back({{"layer", s.layer + 1},
+                      {"ply", names[s.layer]},
+                      {"angle_deg", stack[s.layer].angle.degrees()},
+                      {"place", at[from_top ? 2 - i % 3 : i % 3]},
                       {"z", s.z},
                       {"strain", list_json(s.strain)},
                       {"stress", list_json(s.stress)},
                       {"ply_strain", list_json(s.ply_strain)},
                       {"ply_stress", list_json(s.ply_stress)},
                       {"ply_shear", list_json(s.ply_shear)}});
+  }
   return {{"strain", list_json(d.strain)}, {"curvature", list_json(d.curvature)}, {"layers", places}};
 }
 
@@ -233,14 +253,15 @@ void write_equivalent(const UnitSystem& units, std::span<const laminate::Layer> 
   m.elastic = solid.elastic;
   m.kind = solid.elastic.full ? material::Kind::anisotropic : material::Kind::orthotropic;
   m.density = solid.density;
-  if (solid.thermal.norm() > 0.0) m.thermal = {solid.thermal[0], solid.thermal[1], solid.thermal[2]};
+  if (solid.thermal.norm() > 0.0) {
+    m.thermal = {solid.thermal[0], solid.thermal[1], solid.thermal[2]};
+    if (std::abs(solid.thermal[5]) > 1e-9 * solid.thermal.norm()) m.thermal.shear = solid.thermal[5];
+  }
   m.made_of = made_of;
   std::vector<std::string> remarks = {
       fmt::format("the laminate as one solid, 1 along its 0 degrees, 3 along the normal, thickness {:g} {}",
                   laminate::thickness(stack), units.unit(Dimension::length)),
       "in the plane it is exact; bending stiffness depends on the order of the plies and is lost"};
-  if (std::abs(solid.thermal[5]) > 1e-9 * solid.thermal.norm())
-    remarks.push_back(fmt::format("warmed by 1 K it also shears by {:g}, which is left out here", solid.thermal[5]));
   deck::write_material(choices.path, m, units, choices.format, choices.id, remarks,
                        choices.append ? Existing::added_to : Existing::replaced);
   fmt::print(stderr, "{} {}\n", choices.append ? "added to" : "wrote", choices.path);

@@ -3,7 +3,49 @@
 
 #include <fmt/format.h>
 
-int main(int argc, char** argv) {
+#include <charconv>
+#include <cmath>
+#include <csignal>
+
+namespace {
+
+/// Takes away what is half written, then ends as the signal would have ended us.
+extern "C" void clean_up_and_end(int signal) {
+  bordado::remove_temporaries();
+  std::signal(signal, SIG_DFL);
+  std::raise(signal);
+}
+
+/// Every option that takes a number takes one to work with.
+void want_finite_numbers(CLI::App& app) {
+  const CLI::Validator finite(
+      [](std::string& text) -> std::string {
+        double value = 0.0;
+        const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+        if (error == std::errc::result_out_of_range || (error == std::errc{} && !std::isfinite(value)))
+          return fmt::format("'{}' is no number to work with", bordado::plain_text(text, 40));
+        return {};
+      },
+      "");
+  for (CLI::Option* const option : app.get_options())
+    if (option->get_type_name().find("FLOAT") != std::string::npos) option->check(finite);
+  for (CLI::App* const sub : app.get_subcommands({})) want_finite_numbers(*sub);
+}
+
+/// The command that was meant, where the first word is none.
+std::optional<std::string> nearest_command(const CLI::App& program, std::span<char*> arguments) {
+  if (arguments.size() < 2 || arguments[1][0] == '-') return std::nullopt;
+  std::vector<std::string> names;
+  for (const CLI::App* const sub : program.get_subcommands({})) names.push_back(sub->get_name());
+  const std::string given = arguments[1];
+  if (std::find(names.begin(), names.end(), given) != names.end()) return std::nullopt;
+  const auto near = bordado::nearest_name(given, names);
+  return fmt::format(
+      "there is no command '{}'\n    {}", bordado::plain_text(given, 40),
+      near ? fmt::format("did you mean '{}'?", *near) : fmt::format("commands: {}", fmt::join(names, ", ")));
+}
+
+int run(int argc, char** argv) {
   CLI::App program("Bordado: ply-based layups on shell meshes, from a part file to sections and solver decks.",
                    "bordado");
   program.set_version_flag("--version", fmt::format("bordado {}", bordado::version()));
@@ -12,28 +54,33 @@ int main(int argc, char** argv) {
       "Begin with:\n  bordado check examples/skiff/skiff.toml\nManual: docs/, part files: docs/part-file.md, messages: "
       "docs/findings.md");
   int exit_code = 0;
-  bordado::cli::add_surface(program, exit_code);
-  bordado::cli::add_check(program, exit_code);
-  bordado::cli::add_zones(program, exit_code);
-  bordado::cli::add_frames(program, exit_code);
-  bordado::cli::add_at(program, exit_code);
-  bordado::cli::add_plies(program, exit_code);
-  bordado::cli::add_fields(program, exit_code);
-  bordado::cli::add_stack(program, exit_code);
-  bordado::cli::add_review(program, exit_code);
-  bordado::cli::add_diff(program, exit_code);
-  bordado::cli::add_laminate(program, exit_code);
-  bordado::cli::add_material(program, exit_code);
-  bordado::cli::add_deck(program, exit_code);
-  bordado::cli::add_solve(program, exit_code);
-  bordado::cli::add_explain(program, exit_code);
+  for (const auto add : bordado::cli::commands) add(program, exit_code);
+  want_finite_numbers(program);
+  if (const auto said = nearest_command(program, {argv, static_cast<std::size_t>(argc)})) {
+    fmt::print(stderr, "error: {}\n", *said);
+    return 2;
+  }
   try {
     program.parse(argc, argv);
   } catch (const CLI::ParseError& trouble) {
     return program.exit(trouble) == 0 ? 0 : 2;
   }
-  if (std::fflush(stdout) != 0) {
-    fmt::print(stderr, "error: the output could not be written\n");
+  return exit_code;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGQUIT, SIGXFSZ, SIGXCPU}) std::signal(signal, clean_up_and_end);
+  std::signal(SIGPIPE, SIG_IGN);  // a closed pipe is met where we write
+  int exit_code = 1;
+  try {
+    exit_code = run(argc, argv);
+  } catch (const std::exception& trouble) {
+    std::fputs(fmt::format("error: {}\n", bordado::plain_text(trouble.what())).c_str(), stderr);
+  }
+  if (std::fflush(stdout) != 0 || std::ferror(stdout) != 0) {
+    std::fputs("error: the output could not be written\n", stderr);
     return 1;
   }
   return exit_code;

@@ -25,11 +25,15 @@ material::Library library_of(const Choices& choices, UnitSystem& units, Findings
   return open_library(units, choices.libraries, findings);
 }
 
-Json as_json(const Material& m, const UnitSystem& units) {
-  Json out = {{"name", m.name}, {"kind", material::name_of(m.kind)}, {"from", m.where.file}, {"units", units.name()}};
+Json as_json(const Material& m) {
+  Json out = {{"name", m.name}, {"kind", material::name_of(m.kind)}, {"from", m.where.file}};
   if (!m.mark.empty()) out["mark"] = m.mark;
   for (const material::Quantity& q : material::quantities())
-    if (const auto value = q.get(m)) out[std::string(q.key)] = *value;
+    if (const auto value = q.get(m)) {
+      std::string key(q.key);
+      std::replace(key.begin(), key.end(), '-', '_');
+      out[key] = *value;
+    }
   if (m.elastic.full) {
     Json rows = Json::array();
     for (Eigen::Index i = 0; i < 6; ++i) {
@@ -58,7 +62,7 @@ std::string value_text(double value, Dimension dimension, const UnitSystem& unit
 }
 
 int list(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"material list", choices.json}, [&](Findings& findings) {
     UnitSystem units;
     const material::Library library = library_of(choices, units, findings);
     const std::string stress = units.unit(Dimension::stress);
@@ -70,16 +74,17 @@ int list(const Choices& choices) {
       const auto m = library.find(name, errors);
       for (const Finding& finding : errors.all()) findings.add(finding);
       if (!m || (!choices.kind.empty() && material::name_of(m->kind) != choices.kind)) continue;
-      all.push_back(as_json(*m, units));
+      all.push_back(as_json(*m));
       table.add({name, std::string(material::name_of(m->kind)), m->mark, number(m->elastic.E1), number(m->elastic.E2),
                  number(m->elastic.G12), number(m->elastic.G13), number(m->density * units.to_si(Dimension::density)),
                  m->thickness ? number(*m->thickness) : "", *library.file_of(name)});
     }
-    if (choices.json)
-      fmt::print("{}\n", all.dump(2));
-    else
+    if (choices.json) {
+      print_document("material list", units, {{"materials", all}}, findings);
+    } else {
       table.print(stdout);
-    print_findings(findings.all(), stderr);
+      print_findings(findings.all(), stderr);
+    }
     return findings.has_errors() ? 1 : 0;
   });
 }
@@ -115,15 +120,15 @@ Json sheared_json(const Material& m) {
 }
 
 int show(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"material show", choices.json}, [&](Findings& findings) {
     UnitSystem units;
     const material::Library library = library_of(choices, units, findings);
     const Material m = material_named(library, choices.names.at(0));
     check_plausible(m, units, findings);
     if (choices.json) {
-      Json out = as_json(m, units);
+      Json out = as_json(m);
       if (const Json rows = sheared_json(m); !rows.empty()) out["sheared"] = rows;
-      fmt::print("{}\n", out.dump(2));
+      print_document("material show", units, out, findings);
     } else {
       fmt::print("{}, {}, from {}\n", styled(m.name, Style::bold, fileno(stdout)), material::name_of(m.kind),
                  m.where.text());
@@ -156,7 +161,7 @@ int show(const Choices& choices) {
       fmt::print(stderr, "wrote {}; put measured values in their place and read it with sheared = \"{}\"\n",
                  choices.path, choices.path);
     }
-    print_findings(findings.all(), stderr);
+    if (!choices.json) print_findings(findings.all(), stderr);
     return 0;
   });
 }
@@ -184,15 +189,15 @@ void print_side_by_side(std::span<const Material> materials, std::vector<std::st
 }
 
 int compare(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"material compare", choices.json}, [&](Findings& findings) {
     UnitSystem units;
     const material::Library library = library_of(choices, units, findings);
     std::vector<Material> all;
     for (const std::string& name : choices.names) all.push_back(material_named(library, name));
     if (choices.json) {
       Json out = Json::array();
-      for (const Material& m : all) out.push_back(as_json(m, units));
-      fmt::print("{}\n", out.dump(2));
+      for (const Material& m : all) out.push_back(as_json(m));
+      print_document("material compare", units, {{"materials", out}}, findings);
     } else {
       print_side_by_side(all, choices.names, units);
     }
@@ -201,7 +206,7 @@ int compare(const Choices& choices) {
 }
 
 int compute(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"material compute", choices.json}, [&](Findings& findings) {
     UnitSystem units;
     const material::Library library = library_of(choices, units, findings);
     const Material fibre = material_named(library, choices.fibre), matrix = material_named(library, choices.matrix);
@@ -218,9 +223,12 @@ int compute(const Choices& choices) {
       heads.emplace_back(name_of(theory));
     }
     if (choices.json) {
-      Json out = Json::object();
-      for (std::size_t i = 0; i < all.size(); ++i) out[heads[i]] = as_json(all[i], units);
-      fmt::print("{}\n", out.dump(2));
+      Json out = Json::array();
+      for (std::size_t i = 0; i < all.size(); ++i) {
+        out.push_back(as_json(all[i]));
+        out.back()["theory"] = heads[i];
+      }
+      print_document("material compute", units, {{"materials", out}}, findings);
     } else {
       fmt::print("{}\n\n", all[0].made_of.substr(0, all[0].made_of.rfind(" by ")));
       print_side_by_side(all, heads, units);
@@ -230,7 +238,7 @@ int compute(const Choices& choices) {
 }
 
 int write(const Choices& choices) {
-  return guarded(false, [&](Findings& findings) {
+  return guarded({"material write", false}, [&](Findings& findings) {
     UnitSystem units;
     const material::Library library = library_of(choices, units, findings);
     std::vector<Material> all;

@@ -149,12 +149,13 @@ void print(const Design& design, const review::PlyBook& book, bool from_top) {
 }
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"plies", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     if (!choices.write.empty()) {
       OutputFile file(choices.write);
       file.write(part::plies_csv(design.part));
       file.commit();
+      if (choices.write == "-") return 0;
       fmt::print(stderr, "wrote {}: {} lines; read it with [layup] plies = \"{}\"\n", choices.write,
                  design.part.list.lines.size(), choices.write);
     }
@@ -164,7 +165,7 @@ int run(const Choices& choices) {
     }
     const review::PlyBook book = review::ply_book(design);
     if (choices.json)
-      fmt::print("{}\n", as_json(design, book, choices.from_top).dump(2));
+      print_document("plies", design.part.units, as_json(design, book, choices.from_top), findings);
     else
       print(design, book, choices.from_top);
     return 0;

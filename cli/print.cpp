@@ -72,6 +72,17 @@ std::string broken(std::string_view text, std::size_t columns, std::string_view 
 
 }  // namespace
 
+/// Messages keep their lines, but nothing that steers the terminal, and no name of a hundred thousand letters.
+std::string message(std::string_view text) {
+  std::string out;
+  for (std::size_t at = 0; at <= text.size();) {
+    const std::size_t end = std::min(text.find('\n', at), text.size());
+    out += (at > 0 ? "\n" : "") + plain_text(text.substr(at, end - at), 1000);
+    at = end + 1;
+  }
+  return out;
+}
+
 std::string styled(const std::string& text, Style style, int descriptor) {
   if (style == Style::plain || !colours(descriptor)) return text;
   constexpr std::string_view codes[] = {"0", "1", "2", "1;31", "1;35", "1;34"};
@@ -86,15 +97,15 @@ void print_findings(const std::vector<Finding>& findings, std::FILE* stream) {
     constexpr Style styles[] = {Style::note, Style::warning, Style::error};
     const auto severity = static_cast<std::size_t>(finding.severity);
     const std::string name(names[severity]), code = "[" + finding.code + "]";
-    std::string what = broken(fmt::format("{}: {} {}", name, finding.what, code), columns, "    ");
+    std::string what = broken(fmt::format("{}: {} {}", name, message(finding.what), code), columns, "    ");
     what.replace(0, name.size(), styled(name, styles[severity], descriptor));
     what.replace(what.size() - code.size(), code.size(), styled(code, Style::dim, descriptor));
     fmt::print(stream, "{}\n", what);
     const std::string place = finding.where.text();
     const bool only_a_file = !finding.where.line && !finding.where.element;
     if (!place.empty() && !(only_a_file && finding.severity == Severity::note))
-      fmt::print(stream, "    at {}\n", place);
-    if (!finding.remedy.empty()) fmt::print(stream, "    {}\n", broken(finding.remedy, columns - 4, "    "));
+      fmt::print(stream, "    at {}\n", plain_text(place, 500));
+    if (!finding.remedy.empty()) fmt::print(stream, "    {}\n", broken(message(finding.remedy), columns - 4, "    "));
   }
 }
 
@@ -121,13 +132,14 @@ Json to_json(const mesh::Size& size) {
 
 Json to_json(const Finding& finding) {
   constexpr std::string_view names[] = {"note", "warning", "error"};
-  Json out{
-      {"severity", names[static_cast<std::size_t>(finding.severity)]}, {"code", finding.code}, {"what", finding.what}};
+  Json out{{"severity", names[static_cast<std::size_t>(finding.severity)]},
+           {"code", finding.code},
+           {"what", message(finding.what)}};
   if (!finding.where.file.empty()) out["file"] = finding.where.file;
   if (finding.where.line) out["line"] = *finding.where.line;
   if (finding.where.column) out["column"] = *finding.where.column;
   if (finding.where.element) out["element"] = *finding.where.element;
-  if (!finding.remedy.empty()) out["remedy"] = finding.remedy;
+  if (!finding.remedy.empty()) out["remedy"] = message(finding.remedy);
   return out;
 }
 
@@ -135,6 +147,33 @@ Json to_json(const std::vector<Finding>& findings) {
   Json out = Json::array();
   for (const Finding& finding : findings) out.push_back(to_json(finding));
   return out;
+}
+
+Json to_json(const UnitSystem& units) {
+  Json out = {{"system", units.name()}};
+  for (const auto& [name, dimension] : {std::pair{"length", Dimension::length},
+                                        {"area", Dimension::area},
+                                        {"mass", Dimension::mass},
+                                        {"time", Dimension::time},
+                                        {"force", Dimension::force},
+                                        {"line_force", Dimension::line_force},
+                                        {"stress", Dimension::stress},
+                                        {"density", Dimension::density},
+                                        {"areal_mass", Dimension::areal_mass},
+                                        {"angle", Dimension::angle},
+                                        {"temperature", Dimension::temperature},
+                                        {"expansion", Dimension::expansion}})
+    out[name] = units.unit(dimension);
+  return out;
+}
+
+void print_document(std::string_view command, const std::optional<UnitSystem>& units, const Json& body,
+                    const Findings& findings) {
+  Json out = {{"bordado", version()}, {"command", command}};
+  if (units) out["units"] = to_json(*units);
+  out.update(body);
+  out["findings"] = to_json(findings.all());
+  fmt::print("{}\n", out.dump(2, ' ', false, Json::error_handler_t::replace));
 }
 
 void TableText::print(std::FILE* stream) const {
@@ -252,33 +291,46 @@ Progress progress_line() {
   };
 }
 
-int guarded(bool json, const std::function<int(Findings&)>& body) {
+int guarded(const Answering& answering, const std::function<int(Findings&)>& body) {
   Findings findings;
   const auto clear_progress = [] {
     if (::isatty(STDERR_FILENO) == 1) fmt::print(stderr, "\r\033[K");
   };
-  try {
-    return body(findings);
-  } catch (const Failure& failure) {
+  const auto tell_all = [&](const std::vector<Finding>& more) {
     clear_progress();
     Findings all = findings;
-    for (const Finding& finding : failure.findings()) all.add(finding);
-    if (json) {
-      fmt::print("{}\n", Json{{"findings", to_json(all.all())}}.dump(2));
+    for (const Finding& finding : more) all.add(finding);
+    if (answering.json) {
+      print_document(answering.command, std::nullopt, Json::object(), all);
     } else {
       print_findings(all.all(), stderr);
       fmt::print(stderr, "{}\n", tally(all));
     }
     return 1;
+  };
+  const auto tell = [&](Finding finding) { return tell_all({std::move(finding)}); };
+  try {
+    return body(findings);
+  } catch (const Failure& failure) {
+    return tell_all(failure.findings());
   } catch (const std::bad_alloc&) {
-    clear_progress();
-    print_findings({{Severity::error,
-                     "base.memory",
-                     "there is not enough memory for this mesh",
-                     {},
-                     "close other programs, or split the part"}},
-                   stderr);
-    return 1;
+    return tell({Severity::error,
+                 "base.memory",
+                 "there is not enough memory for this part and its mesh",
+                 {},
+                 "close other programs, or split the part"});
+  } catch (const std::system_error& trouble) {
+    return tell({Severity::error,
+                 "base.system",
+                 fmt::format("the system refused: {}", plain_text(trouble.what())),
+                 {},
+                 "look for a full disk, a closed output, and limits on memory, files and threads"});
+  } catch (const std::exception& trouble) {
+    return tell({Severity::error,
+                 "base.unforeseen",
+                 fmt::format("something went wrong that should not: {}", plain_text(trouble.what())),
+                 {},
+                 "please report it with the files that led to it"});
   }
 }
 

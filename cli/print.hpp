@@ -14,21 +14,25 @@ namespace bordado::cli {
 using Json = nlohmann::ordered_json;
 
 /// Each command adds itself to the program and leaves its exit code: 0 fine, 1 errors in the part, 2 wrong use.
+void add_surface(CLI::App& program, int& exit_code);
 void add_check(CLI::App& program, int& exit_code);
 void add_zones(CLI::App& program, int& exit_code);
+void add_frames(CLI::App& program, int& exit_code);
 void add_at(CLI::App& program, int& exit_code);
+void add_plies(CLI::App& program, int& exit_code);
+void add_fields(CLI::App& program, int& exit_code);
+void add_stack(CLI::App& program, int& exit_code);
+void add_review(CLI::App& program, int& exit_code);
+void add_diff(CLI::App& program, int& exit_code);
+void add_laminate(CLI::App& program, int& exit_code);
+void add_material(CLI::App& program, int& exit_code);
 void add_deck(CLI::App& program, int& exit_code);
 void add_solve(CLI::App& program, int& exit_code);
-void add_frames(CLI::App& program, int& exit_code);
-void add_surface(CLI::App& program, int& exit_code);
-void add_material(CLI::App& program, int& exit_code);
-void add_laminate(CLI::App& program, int& exit_code);
-void add_plies(CLI::App& program, int& exit_code);
-void add_diff(CLI::App& program, int& exit_code);
 void add_explain(CLI::App& program, int& exit_code);
-void add_fields(CLI::App& program, int& exit_code);
-void add_review(CLI::App& program, int& exit_code);
-void add_stack(CLI::App& program, int& exit_code);
+/// In the order of --help.
+inline constexpr void (*commands[])(CLI::App&, int&) = {add_surface,  add_check,    add_zones, add_frames, add_at,
+                                                        add_plies,    add_fields,   add_stack, add_review, add_diff,
+                                                        add_laminate, add_material, add_deck,  add_solve,  add_explain};
 
 /// A part file and the variant of it that is meant.
 struct PartChoice {
@@ -71,11 +75,21 @@ Json to_json(const std::vector<Finding>& findings);
 Json to_json(const Vec3& vector);
 Json to_json(const mesh::Size& size);
 
+/// The names of the units that numbers are in: "length", "mass", "force", "stress", ...
+Json to_json(const UnitSystem& units);
+/// Prints the answer of a command: its name, units, what it has to say, findings. docs/json has a schema for each.
+/// Bytes of a path that are no UTF-8 come out as a replacement mark.
+void print_document(std::string_view command, const std::optional<UnitSystem>& units, const Json& body,
+                    const Findings& findings);
+
 /// A table with aligned columns; numbers to the right.
 class TableText {
  public:
   explicit TableText(std::vector<std::string> head) : rows_{std::move(head)} {}
-  void add(std::vector<std::string> row) { rows_.push_back(std::move(row)); }
+  void add(std::vector<std::string> row) {
+    for (std::string& cell : row) cell = plain_text(cell);
+    rows_.push_back(std::move(row));
+  }
   void print(std::FILE* stream) const;
 
  private:
@@ -103,7 +117,12 @@ std::vector<Finding> worth_saying(const Findings& findings, std::size_t first);
 /// A progress line on stderr when that is a terminal, nothing otherwise.
 Progress progress_line();
 
+/// Whose answer it is, and how it is wanted.
+struct Answering {
+  std::string_view command;
+  bool json;
+};
 /// Runs a command's body; a Failure is printed (or put out as JSON) and gives exit code 1.
-int guarded(bool json, const std::function<int(Findings&)>& body);
+int guarded(const Answering& answering, const std::function<int(Findings&)>& body);
 
 }  // namespace bordado::cli

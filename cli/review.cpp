@@ -40,7 +40,7 @@ std::vector<review::PageField> fields_of(const std::vector<std::string>& files, 
 }
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"review", choices.json}, [&](Findings& findings) {
     std::vector<PartChoice> wanted{choices.part};
     if (choices.other || choices.other_variant)
       wanted.push_back({choices.other.value_or(choices.part.file), choices.other_variant});
@@ -57,7 +57,7 @@ int run(const Choices& choices) {
     for (std::size_t i = 0; i < designs.size(); ++i)
       parts.push_back({&designs[i], found[i],
                        i == 0 ? fields_of(choices.fields, designs[i], findings) : std::vector<review::PageField>{}});
-    print_findings(findings.all(), stderr);
+    if (!choices.json) print_findings(findings.all(), stderr);
     const review::Page page = review::page(parts, {.most_elements = choices.most_elements}, progress);
     OutputFile file(choices.write);
     file.write(page.html);
@@ -68,15 +68,17 @@ int run(const Choices& choices) {
       drawn += page.drawn[i];
     }
     const double each = static_cast<double>(page.data_bytes) / static_cast<double>(elements);
+    if (choices.write == "-") return 0;  // the page went where this would go
     if (choices.json) {
-      fmt::print("{}\n", Json{{"wrote", choices.write},
-                              {"bytes", page.html.size()},
-                              {"program_bytes", page.program_bytes},
-                              {"data_bytes", page.data_bytes},
-                              {"elements", elements},
-                              {"drawn", drawn},
-                              {"data_bytes_per_element", each}}
-                             .dump(2));
+      print_document("review", std::nullopt,
+                     {{"wrote", choices.write},
+                      {"bytes", page.html.size()},
+                      {"program_bytes", page.program_bytes},
+                      {"data_bytes", page.data_bytes},
+                      {"elements", elements},
+                      {"drawn", drawn},
+                      {"data_bytes_per_element", each}},
+                     findings);
     } else {
       fmt::print("wrote {}: {:.2f} MB, of which the page {:.2f} MB and {} elements {:.1f} bytes each\n", choices.write,
                  static_cast<double>(page.html.size()) * 1e-6, static_cast<double>(page.program_bytes) * 1e-6, elements,

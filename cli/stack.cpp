@@ -46,7 +46,8 @@ void print(const review::StackDrawing& stack, const UnitSystem& units) {
   for (const std::string& text : heights) width = std::max(width, text.size());
   for (std::size_t i = 0; i < count; ++i) {
     ply_width = std::max(ply_width, stack.plies[i].size());
-    angle_width = std::max(angle_width, degrees(stack.layers[i].angle).size() - 1);  // the sign takes two bytes
+    angle_width =
+        std::max(angle_width, degrees(same_fibre(stack.layers[i].angle)).size() - 1);  // the sign takes two bytes
   }
   const std::string side(width, ' ');
   const auto face = [&](std::size_t i) { fmt::print("{:>{}} ├\n", heights[i], width); };
@@ -58,8 +59,8 @@ void print(const review::StackDrawing& stack, const UnitSystem& units) {
       for (int k = 0; k < 9; ++k) drawn += pattern(stack.layers[i].angle, stack.cores[i]);
       fmt::print("{} │ {}", side, drawn);
       if (row == rows / 2)
-        fmt::print("  {:>{}}  {:<{}}  {} {}  {}", degrees(stack.layers[i].angle), angle_width, stack.plies[i],
-                   ply_width, thicknesses[i], units.unit(Dimension::length), stack.materials[i]);
+        fmt::print("  {:>{}}  {:<{}}  {} {}  {}", degrees(same_fibre(stack.layers[i].angle)), angle_width,
+                   stack.plies[i], ply_width, thicknesses[i], units.unit(Dimension::length), stack.materials[i]);
       fmt::print("\n");
     }
     face(i);
@@ -67,11 +68,11 @@ void print(const review::StackDrawing& stack, const UnitSystem& units) {
 }
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"stack", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::size_t opened = findings.all().size();
     const mesh::ElementIndex e = element_at(design, choices.place, findings);
-    print_findings(worth_saying(findings, opened), stderr);
+    if (!choices.json) print_findings(worth_saying(findings, opened), stderr);
     const review::StackDrawing stack = review::stack_at(design, e);
     if (!choices.write.empty()) {
       review::draw(stack, design.part.units, choices.write);
@@ -85,7 +86,8 @@ int run(const Choices& choices) {
     double z = stack.z0;
     for (std::size_t i = 0; i < stack.layers.size(); ++i) {
       const laminate::Layer& layer = stack.layers[i];
-      layers.push_back({{"ply", stack.plies[i]},
+      layers.push_back({{"layer", i + 1},
+                        {"ply", stack.plies[i]},
                         {"material", stack.materials[i]},
                         {"thickness", layer.thickness},
                         {"angle_deg", layer.angle.degrees()},
@@ -102,11 +104,12 @@ int run(const Choices& choices) {
                             {"in_plane_held", a.in_plane_held},
                             {"in_bending", a.in_bending},
                             {"shear", a.shear}});
-    fmt::print("{}\n", Json{{"element", design.surface.element_ids[e]},
-                            {"order", "first laid first"},
-                            {"layers", layers},
-                            {"stiffness_against_direction", directions}}
-                           .dump(2));
+    print_document("stack", design.part.units,
+                   {{"element", design.surface.element_ids[e]},
+                    {"order", "first laid first"},
+                    {"layers", layers},
+                    {"stiffness_against_direction", directions}},
+                   findings);
     return 0;
   });
 }

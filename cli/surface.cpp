@@ -13,7 +13,7 @@ struct Choices {
   std::string mesh, length = "mm", write;
   std::vector<double> from, to;
   double crease = 30.0, scale = 1.0, merge = 0.0;
-  bool repair = false, json = false;
+  bool repair = false, includes_anywhere = false, json = false;
 };
 
 /// A length in metres as a person would say it.
@@ -22,46 +22,6 @@ std::string said(double metres) {
   if (metres < 1.0) return number(metres * 1e3, 3) + " mm";
   if (metres < 1e3) return number(metres, 3) + " m";
   return number(metres / 1e3, 3) + " km";
-}
-
-template <class Index>
-std::string ids(const std::vector<std::int64_t>& names, const std::vector<Index>& indices) {
-  std::vector<std::int64_t> out;
-  for (const Index index : indices) out.push_back(names[index]);
-  return listed(out);
-}
-
-std::vector<std::string> doubts(const mesh::Surface& surface, const mesh::Inspection& found) {
-  std::vector<std::string> out;
-  const auto elements = [&](std::string_view what, const std::vector<mesh::ElementIndex>& list) {
-    if (!list.empty())
-      out.push_back(fmt::format("{} {}: {}", counted(list.size(), "element"), what, ids(surface.element_ids, list)));
-  };
-  if (found.disagreeing_edges > 0)
-    out.push_back(fmt::format("{} between elements of opposite sides; a part file's 'side' makes them agree",
-                              counted(found.disagreeing_edges, "edge")));
-  elements("at edges that three or more share", found.junction);
-  elements("without area", found.flat);
-  elements("folded on themselves", found.folded);
-  elements("warped by more than 15°", found.warped);
-  if (!found.coincident_nodes.empty()) {
-    const auto& [a, b] = found.coincident_nodes.front();
-    out.push_back(fmt::format("{} of coincident nodes, {} and {} the first: the surface may be torn there",
-                              counted(found.coincident_nodes.size(), "pair"), surface.node_ids[a],
-                              surface.node_ids[b]));
-  }
-  if (!found.twin_elements.empty()) {
-    const auto& [a, b] = found.twin_elements.front();
-    out.push_back(fmt::format("{} of elements with the same corners, {} and {} the first",
-                              counted(found.twin_elements.size(), "pair"), surface.element_ids[a],
-                              surface.element_ids[b]));
-  }
-  for (const mesh::Rim& rim : found.rims)
-    if (!rim.closed) {
-      out.emplace_back("a border that touches itself: pieces meet at a single node");
-      break;
-    }
-  return out;
 }
 
 mesh::Surface repaired(mesh::Surface surface, const Choices& choices, Findings& findings) {
@@ -93,7 +53,7 @@ std::optional<Measured> measure(const mesh::Surface& surface, const Choices& cho
 }
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"surface", choices.json}, [&](Findings& findings) {
     double metre = 0.0;
     try {
       metre = metres_in(choices.length);
@@ -101,13 +61,13 @@ int run(const Choices& choices) {
       throw Failure(
           {Severity::error, "part.units", trouble.what(), {}, "name the length unit of the mesh, as --length mm"});
     }
-    mesh::Surface surface = mesh::read(choices.mesh, {}, findings);
+    mesh::Surface surface = mesh::read(choices.mesh, {.includes_anywhere = choices.includes_anywhere}, findings);
     if (choices.repair || choices.scale != 1.0) surface = repaired(std::move(surface), choices, findings);
     if (!choices.write.empty()) mesh::write(surface, choices.write);
     const mesh::Geometry geometry = mesh::geometry(surface);
     const mesh::Size size = mesh::size(surface, geometry);
     const mesh::Inspection found = mesh::inspect(surface, geometry);
-    const std::vector<std::string> doubted = doubts(surface, found);
+    const std::vector<Finding> doubted = mesh::doubts(surface, found);
     const std::vector<mesh::Curve> creases =
         mesh::curves_of(surface, mesh::creases(surface, geometry, Angle::degrees(choices.crease)));
     const std::size_t pieces = pieces_of(surface);
@@ -126,6 +86,7 @@ int run(const Choices& choices) {
                                                              : group.points.size()}});
       Json out = to_json(size);
       out["file"] = surface.file;
+      out["length_unit"] = "that of the mesh file";
       out["largest_warp_deg"] = found.largest_warp.degrees();
       out["pieces"] = pieces;
       out["rims"] = rims;
@@ -136,10 +97,9 @@ int run(const Choices& choices) {
                                   {"from", to_json(crease.points.front())},
                                   {"to", to_json(crease.points.back())}});
       out["groups"] = groups;
-      out["doubts"] = doubted;
-      out["findings"] = to_json(findings.all());
+      out["doubts"] = to_json(doubted);
       if (measured) out["distance"] = measured->distance;
-      fmt::print("{}\n", out.dump(2));
+      print_document("surface", std::nullopt, out, findings);
       return 0;
     }
     const auto row = [](std::string_view name, const std::string& text) { fmt::print("  {:<10}{}\n", name, text); };
@@ -185,8 +145,8 @@ int run(const Choices& choices) {
       groups.print(stdout);
     }
     fmt::print("\n");
-    for (const std::string& doubt : doubted)
-      fmt::print("{} {}\n", styled("look at", Style::warning, fileno(stdout)), doubt);
+    for (const Finding& doubt : doubted)
+      fmt::print("{} {}\n", styled("look at", Style::warning, fileno(stdout)), doubt.what);
     if (doubted.empty()) fmt::print("nothing to doubt\n");
     print_findings(findings.all(), stdout);
     if (!choices.write.empty()) fmt::print("\n{}: the surface{}\n", choices.write, choices.repair ? ", repaired" : "");
@@ -219,6 +179,8 @@ void add_surface(CLI::App& program, int& exit_code) {
                     "repair is listed");
   command->add_option("--merge", choices->merge, "With --repair: nodes no further apart are one (mesh units)")
       ->check(CLI::PositiveNumber);
+  command->add_flag("--includes-anywhere", choices->includes_anywhere,
+                    "Open files that the mesh file includes from other folders than its own, too");
   command->add_option("--write", choices->write, "A .msh or .vtu file for the surface as it is then");
   command->add_flag("--json", choices->json, "Print JSON; lengths in the mesh file's unit");
   command->footer(

@@ -91,11 +91,11 @@ void print(const Design& design, const layup::Mass& mass) {
 }
 
 int run(const Choices& choices) {
-  return guarded(choices.json, [&](Findings& findings) {
+  return guarded({"zones", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     const layup::Mass mass = layup::mass(design.part, design.geometry, design.layup);
     if (choices.json)
-      fmt::print("{}\n", as_json(design, mass).dump(2));
+      print_document("zones", design.part.units, as_json(design, mass), findings);
     else
       print(design, mass);
     return 0;

@@ -4,6 +4,25 @@
 
 namespace bordado {
 
+namespace {
+
+/// A mesh that is missing is told at the line that names it.
+mesh::Surface read_mesh(const part::Part& part, Findings& findings) {
+  try {
+    return mesh::read(
+        part.mesh_path(),
+        {.factor = part.mesh_factor, .weld = part.mesh_weld, .includes_anywhere = part.mesh_includes_anywhere},
+        findings);
+  } catch (const Failure& failure) {
+    std::vector<Finding> told = failure.findings();
+    for (Finding& finding : told)
+      if (finding.code.starts_with("file.") && part.mesh_file.where.line) finding.where = part.mesh_file.where;
+    throw Failure(std::move(told));
+  }
+}
+
+}  // namespace
+
 Design open(const std::string& part_file, Findings& findings, const section::Options& options,
             const Progress& progress) {
   return open(part::read(part_file, findings), findings, options, progress);
@@ -16,7 +35,7 @@ Design open(part::Part part, Findings& findings, const section::Options& options
   Design out;
   out.part = std::move(part);
   tell("reading the mesh", 0.0);
-  out.surface = mesh::read(out.part.mesh_path(), {.factor = out.part.mesh_factor, .weld = out.part.mesh_weld}, findings);
+  out.surface = read_mesh(out.part, findings);
   tell("making the sides agree", 0.4);
   Findings orienting;
   out.orientation = mesh::orient(out.surface, out.part.side, orienting);
@@ -47,6 +66,13 @@ deck::Written write_deck(const Design& design, std::string_view format, const st
       deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections,
                      {.quadratic = found->quadratic, .laminate_only = options.laminate_only}, findings);
   return found->write(model, path, options, findings);
+}
+
+result::Solved solve(const Design& design, const std::string& deck_path, const result::SolveOptions& options,
+                     Findings& findings, const Progress& progress) {
+  const deck::Model model = deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections,
+                                           {.quadratic = deck::find_format("calculix")->quadratic}, findings);
+  return result::solve(model, deck_path, options, findings, progress);
 }
 
 }  // namespace bordado

@@ -121,6 +121,19 @@ std::string listed(std::span<const std::int64_t> ids, std::size_t most = 5);
 std::optional<std::string> nearest_name(std::string_view given, std::span<const std::string> known);
 
 // ---------------------------------------------------------------------------------------------------------------------
+// Names
+// ---------------------------------------------------------------------------------------------------------------------
+
+/// Whether the bytes are UTF-8 (RFC 3629).
+bool is_utf8(std::string_view bytes);
+/// UTF-8 as it is; anything else is taken as Latin-1 (ISO 8859-1), which a spreadsheet of half the world writes.
+/// Readers pass every name through this once, at the door.
+std::string to_utf8(std::string_view bytes);
+/// A name for one line of a deck, a message, a table or a terminal: UTF-8, blanks for what would break the line or
+/// steer the terminal, "..." behind the first `most` characters.
+std::string plain_text(std::string_view text, std::size_t most = 200);
+
+// ---------------------------------------------------------------------------------------------------------------------
 // Angles and units
 // ---------------------------------------------------------------------------------------------------------------------
 
@@ -220,19 +233,50 @@ using Progress = std::function<void(std::string_view activity, double fraction)>
 // Files
 // ---------------------------------------------------------------------------------------------------------------------
 
-/// The bytes of a file.
-/// \throws Failure "file.missing" or "file.unreadable".
+/// The bytes of a regular file. It is remembered as read: no OutputFile of this process replaces it.
+/// \throws Failure "file.missing", "file.unreadable", or "file.not-regular" for a folder, a device or a pipe.
 std::string read_file(const std::string& path);
+
+/// Whether Bordado wrote this file: it says so in its first lines.
+bool made_here(const std::string& path);
 
 /// What happens to a file that is there already.
 enum class Existing { replaced, added_to };
 
-/// A file that is written whole or not at all: bytes go to a temporary name beside it, commit() puts it in place.
-/// Without commit() the temporary is removed and an earlier file of that name is untouched.
+/// Which earlier file may go.
+enum class MayReplace {
+  the_one_named,  ///< the user named this very file
+  the_one_read,   ///< it was read to be added to: what was there is part of what is written
+  only_our_own    ///< its name follows from another one: a file that Bordado did not make is refused
+};
+
+/// \throws Failure where an OutputFile of that path would refuse an earlier file: "file.was-read" for one that this
+/// process has read and not written (whatever its name: device and inode count), "file.not-ours", "file.not-regular",
+/// "file.not-writable". Nothing is touched.
+void check_replaceable(const std::string& path, MayReplace may = MayReplace::the_one_named);
+
+/// A file or empty folder that remove_temporaries() takes away while this lives; the last one first.
+class Temporary {
+ public:
+  explicit Temporary(const std::string& path);
+  ~Temporary();
+  Temporary(const Temporary&) = delete;
+  Temporary& operator=(const Temporary&) = delete;
+
+ private:
+  std::size_t slot_;
+};
+/// Takes away every file that a Temporary or an unfinished OutputFile names. Safe in a signal handler.
+void remove_temporaries() noexcept;
+
+/// A file that is written whole or not at all: bytes go to a file without a name in the same folder (to a temporary
+/// name where the file system has no such files), commit() puts it in place. Without commit(), or when the process is
+/// killed, nothing is left and an earlier file is untouched. Links are written through, its mode stays. "-" is the
+/// standard output; a character device such as /dev/null takes the bytes as they come.
 class OutputFile {
  public:
-  /// \throws Failure "file.not-writable" when the folder is missing or refuses.
-  explicit OutputFile(std::string path);
+  /// \throws Failure as check_replaceable(), "file.not-writable" when the folder is missing or refuses.
+  explicit OutputFile(std::string path, MayReplace may = MayReplace::the_one_named);
   ~OutputFile();
   OutputFile(const OutputFile&) = delete;
   OutputFile& operator=(const OutputFile&) = delete;
@@ -252,9 +296,29 @@ class OutputFile {
   [[noreturn]] void fail(int error_number) const;
   void flush();
   void put(std::string_view bytes);
-  std::string path_, temporary_, buffer_;
+  void put_in_place();
+  std::string path_;       ///< as the user gave it
+  std::string target_;     ///< behind links; empty for a stream
+  std::string temporary_;  ///< where the file system has no files without a name
+  std::string buffer_;
+  std::optional<Temporary> registered_;
   int descriptor_ = -1;
+  bool in_place_ = false;  ///< other names are linked to the target: its own bytes change
   std::size_t bytes_ = 0;
+};
+
+/// While it lives, others who hold the lock of the same folder wait: for reading a file and writing it anew.
+/// Where a file system knows no locks, nothing is locked.
+class FolderLock {
+ public:
+  /// \param path a file in the folder. \throws Failure "file.not-writable" where the folder cannot be opened.
+  explicit FolderLock(const std::string& path);
+  ~FolderLock();
+  FolderLock(const FolderLock&) = delete;
+  FolderLock& operator=(const FolderLock&) = delete;
+
+ private:
+  int descriptor_ = -1;
 };
 
 /// Appends a number rounded to 12 significant digits, fewer where `width` characters do not hold them, always with a

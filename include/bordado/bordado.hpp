@@ -36,4 +36,9 @@ Design open(part::Part part, Findings& findings, const section::Options& options
 deck::Written write_deck(const Design& design, std::string_view format, const std::string& path,
                          const deck::WriteOptions& options, Findings& findings);
 
+/// Assembles the model, writes the CalculiX deck, runs the solver and judges its answer.
+/// \throws Failure as deck::assemble() and result::solve().
+result::Solved solve(const Design& design, const std::string& deck_path, const result::SolveOptions& options,
+                     Findings& findings, const Progress& progress = {});
+
 }  // namespace bordado

@@ -23,6 +23,9 @@ struct Model {
     std::string name;
     double along_normal;  ///< positive pushes along n
     std::vector<mesh::ElementIndex> elements;
+    std::vector<double> face_ratio;           ///< per element: area of the face that is pressed over that of the mesh
+    std::vector<mesh::NodeIndex> nodes = {};  ///< ascending
+    std::vector<Vec3> forces = {};            ///< per node: what the pressure on that face comes to
   };
   struct Force {
     std::string name;
@@ -32,7 +35,23 @@ struct Model {
   std::vector<Support> supports;
   std::vector<Pressure> pressures;
   std::vector<Force> forces;
+
+  /// Ids that the mesh file has, where the model's are others; empty where they are the same. Nodes that were added in
+  /// the middle of edges have none.
+  std::vector<std::int64_t> mesh_node_ids, mesh_element_ids;
 };
+
+/// Nodes whose forces from the elements are asked for as one sum.
+struct ForceSet {
+  std::string name;   ///< "FREE", "HELD_X", ..., "HELD_XYZ", "OTHER"
+  std::uint8_t held;  ///< which translations supports hold at its nodes, bits as part::Freedom
+  /// Whether the sum can be trusted: the solver's forces go wrong at nodes where a rotation is held and a translation
+  /// is not, and where a moment acts: these are all in "OTHER".
+  bool trusted;
+  std::vector<mesh::NodeIndex> nodes;  ///< ascending, not empty
+};
+/// Every node of the model in one of these.
+std::vector<ForceSet> force_sets(const Model& model);
 
 struct AssembleOptions {
   bool quadratic = false;      ///< raise linear elements to quadratic ones
@@ -51,6 +70,15 @@ struct WriteOptions {
   Angle orientation_tolerance = Angle::degrees(0.1);
   bool laminate_only = false;  ///< materials and sections only, to be included in a deck that has mesh and loads
   bool ply_results = true;     ///< ask for stress and strain in every ply
+  /// Whether a file of that name may go that Bordado did not make.
+  MayReplace may_replace = MayReplace::the_one_named;
+};
+
+/// What was done about cores that a solver would make too stiff; see fit_soft_core().
+struct ShearFits {
+  std::size_t sections = 0;
+  double voigt_over_H = 1.0;  ///< the worst of them without it
+  double leftover = 0.0;      ///< the largest
 };
 
 /// What a writer did.
@@ -58,12 +86,24 @@ struct Written {
   std::string path;
   std::size_t bytes = 0;
   std::size_t nodes = 0, elements = 0, sections = 0, orientations = 0;
-  Angle largest_orientation_error;  ///< by sharing orientations
-  Vec3 total_load = Vec3::Zero();   ///< sum of all forces and pressures
+  Angle largest_orientation_error;                            ///< by sharing orientations
+  Vec3 total_load = Vec3::Zero();                             ///< sum of all forces and pressures
+  std::vector<std::int64_t> mesh_node_ids, mesh_element_ids;  ///< as in Model
+  std::optional<ShearFits> shear_fit;                         ///< where sections have a core
 };
 
-/// The sum of all forces and of all pressures over their elements' areas.
+/// The sum of all forces and of all pressures, each over the face that it acts on.
 Vec3 total_load(const Model& model);
+/// Per node, all of them.
+std::vector<Vec3> nodal_loads(const Model& model);
+
+/// Elements at a sharp edge (of 20° and more) whose laminate is thicker than half their shortest side, ascending:
+/// raised to solids they run into each other there, and a solver may stop.
+std::vector<mesh::ElementIndex> too_thick_at_edges(const mesh::Surface& surface, const mesh::Geometry& geometry,
+                                                   const section::Sections& sections);
+/// The same as a warning, "deck.thick-at-edge"; nothing where there are none.
+std::optional<Finding> thick_at_edge(const mesh::Surface& surface, const mesh::Geometry& geometry,
+                                     const section::Sections& sections);
 
 /// A solver format. A new one is one new file and one line in the table behind formats().
 struct Format {

@@ -28,8 +28,9 @@ struct Layer {
   double thickness = 0.0;  ///< part length unit, positive
   Angle angle;             ///< from the reference towards t = n × r
   double density = 0.0;
-  Vec3 thermal = Vec3::Zero();   ///< strain per kelvin along the ply's 1, 2, 3
-  Vec3 moisture = Vec3::Zero();  ///< strain per mass of water per mass of the dry ply
+  Vec3 thermal = Vec3::Zero();                       ///< strain per kelvin along the ply's 1, 2, 3
+  Vec3 moisture = Vec3::Zero();                      ///< strain per mass of water per mass of the dry ply
+  double thermal_shear = 0.0, moisture_shear = 0.0;  ///< the same, engineering shear 12
 };
 
 /// A layer of a material.
@@ -140,7 +141,7 @@ enum class Expands { by_temperature, by_moisture };
 Resultants held_expansion(std::span<const Layer> layers, double z0, Expands by);
 /// Strain and curvature of the free laminate, per kelvin or per moisture.
 Deformation free_expansion(std::span<const Layer> layers, double z0, Expands by);
-/// What the laminate does under a load. 	hrows std::invalid_argument as stiffness().
+/// What the laminate does under a load. \throws std::invalid_argument as stiffness().
 Deformation deformation(std::span<const Layer> layers, double z0, const Load& load);
 
 /// One place of one layer.

@@ -95,6 +95,8 @@ bool is_isotropic(Kind kind);
 /// A change of length along axes 1, 2, 3 by something.
 struct Expansion {
   std::optional<double> along, across, through;
+  /// Engineering shear 12: of a cloth whose weft is not square to its warp, say; 0 without one.
+  std::optional<double> shear = std::nullopt;
   friend bool operator==(const Expansion&, const Expansion&) = default;
   /// All three, what is not given taken from its neighbour (through from across, across from along); 0 without any.
   Vec3 all() const;
@@ -308,6 +310,10 @@ std::string library_text(std::span<const Material> materials, const UnitSystem& 
 /// MatML 3.1 (the open XML schema for materials data), values in the given units, which it names. Carried: name, kind,
 /// every quantity, weave, note, the 21 constants, sheared properties, cost, mark. Not carried: places.
 std::string matml_text(std::span<const Material> materials, const UnitSystem& units);
+/// A MatML text with materials added to it: everything that stands in it stays to the letter, and what is added gets
+/// ids that nothing there has. \throws Failure "material.matml" where the text is no MatML in UTF-8.
+std::string matml_with(const std::string& text, const std::string& path, std::span<const Material> materials,
+                       const UnitSystem& units);
 /// Reads MatML by property name: ours, and common ones such as "Young's modulus" and "Poisson's ratio".
 /// \param findings a note "material.matml-left" for each property that is not understood.
 /// \throws Failure "material.matml".

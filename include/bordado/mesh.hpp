@@ -53,6 +53,9 @@ struct Surface {
   std::vector<NodeIndex> nodes;           ///< node order as Shape says
   std::vector<std::int64_t> element_ids;  ///< per element, as in the file
   std::vector<Group> groups;              ///< in the file's order
+  /// Elements that orient() turned round, as 1; empty where it turned none. Their corners 1 and 2 have changed places:
+  /// side 1-2 is the same side, run the other way.
+  std::vector<std::uint8_t> turned;
 
   std::size_t element_count() const { return shapes.size(); }
   std::span<const NodeIndex> nodes_of(ElementIndex element) const {
@@ -73,6 +76,8 @@ struct ReadOptions {
   /// STL and OBJ: points no further apart than this, in file units, are one; 1e-6 of the mesh's diagonal where not
   /// given.
   std::optional<double> weld = std::nullopt;
+  /// Decks may include files of other folders than their own; otherwise that is refused.
+  bool includes_anywhere = false;
 };
 
 /// Reads a mesh file; the format is recognised by its content: Gmsh MSH 2.2 and 4.1 (ASCII and binary), VTU (ASCII,
@@ -115,6 +120,20 @@ Geometry geometry(const Surface& surface);
 /// The integral of each node's shape function over an element: how a load spread evenly over it reaches its nodes.
 /// Entries beyond the element's node count are zero.
 std::array<double, 8> nodal_areas(const Surface& surface, ElementIndex element);
+
+/// The integral of N n dA over a face of a shell, per node of the element: how a pressure of one along n reaches its
+/// nodes. The face stands `height` above the mesh along the normals at the nodes, so on a curved part it is larger or
+/// smaller than the mesh. \param normals one unit vector for each node of the element.
+std::array<Vec3, 8> nodal_face_vectors(const Surface& surface, ElementIndex element, std::span<const Vec3> normals,
+                                       double height);
+
+/// The unit normals at the nodes of every element, in the order of Surface::nodes: those of the elements at the node
+/// averaged, without those that stand at 20 degrees and more to the element's own.
+std::vector<Vec3> nodal_normals(const Surface& surface, const Geometry& geometry);
+
+/// How a load spread evenly over the edge's length reaches first, second and middle; the last is nought where there is
+/// none. They add up to the length of the (curved) edge.
+std::array<double, 3> nodal_lengths(const Surface& surface, const Edge& edge);
 
 /// Edges between elements, as arrays sorted by node pair: use k of 0..size() is one side of one element.
 /// Uses of the same edge stand next to each other; edge j has uses first[j] .. first[j + 1] - 1.
@@ -256,12 +275,21 @@ struct Inspection {
   std::vector<ElementIndex> junction;                      ///< at an edge of three or more elements, ascending
   std::vector<std::array<NodeIndex, 2>> coincident_nodes;  ///< pairs, smaller index first
   std::vector<std::array<ElementIndex, 2>> twin_elements;  ///< pairs with the same corners
-  std::vector<ElementIndex> flat;    ///< no area to speak of: less than 1e-9 of the mean edge squared
-  std::vector<ElementIndex> folded;  ///< quadrilaterals whose halves face away from each other
-  std::vector<ElementIndex> warped;  ///< beyond the limit, not folded
-  Angle largest_warp;                ///< of those not folded
+  std::vector<ElementIndex> flat;     ///< no area to speak of: less than 1e-9 of the mean edge squared
+  std::vector<ElementIndex> folded;   ///< quadrilaterals whose halves face away from each other
+  std::vector<ElementIndex> tangled;  ///< quadratic ones that a middle node turns inside out somewhere, not folded
+  std::vector<ElementIndex> warped;   ///< beyond the limit, not folded
+  Angle largest_warp;                 ///< of those not folded
 };
 Inspection inspect(const Surface& surface, const Geometry& geometry, const InspectOptions& options = {});
+
+/// Quadratic elements that are turned inside out somewhere, ascending: a middle node lies beyond the corners, say.
+/// Their areas mean nothing, and solvers stop at them.
+std::vector<ElementIndex> tangled(const Surface& surface, const Geometry& geometry);
+
+/// What to look at in an inspected surface, as warnings: "mesh.sides-disagree", "mesh.junction", "mesh.flat",
+/// "mesh.folded", "mesh.tangled", "mesh.warped", "mesh.coincident", "mesh.twins", "mesh.border-touches".
+std::vector<Finding> doubts(const Surface& surface, const Inspection& inspection, const InspectOptions& options = {});
 
 /// What a repair does beside what it always does.
 struct RepairOptions {

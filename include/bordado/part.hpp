@@ -330,9 +330,10 @@ struct Part {
   std::string file;
   std::string name;
   UnitSystem units;
-  Declared<std::string> mesh_file;  ///< as written; see mesh_path()
-  double mesh_factor = 1.0;         ///< part length units per mesh file unit, with the declared scale
-  std::optional<double> mesh_weld;  ///< in mesh file units; see mesh::ReadOptions
+  Declared<std::string> mesh_file;      ///< as written; see mesh_path()
+  double mesh_factor = 1.0;             ///< part length units per mesh file unit, with the declared scale
+  std::optional<double> mesh_weld;      ///< in mesh file units; see mesh::ReadOptions
+  bool mesh_includes_anywhere = false;  ///< see mesh::ReadOptions
   mesh::Side side;
   Flush flush = Flush::middle;
   double offset = 0.0;                                ///< the laminate is moved this far along n beyond `flush`

@@ -4,18 +4,146 @@
 #include <tbb/parallel_pipeline.h>
 
 #include <fcntl.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <cerrno>
+#include <csignal>
+#include <cstdio>
 #include <cstdlib>
 #include <cstring>
+#include <filesystem>
+#include <mutex>
+#include <set>
+#include <tuple>
 
 namespace bordado {
 
+namespace {
+
+/// A file whatever its names. Its time of birth tells a later file with the same inode apart.
+struct Identity {
+  std::uint64_t device_major, device_minor, inode, born_s, born_ns;
+  auto operator<=>(const Identity&) const = default;
+};
+
+std::optional<Identity> identity_of(int descriptor) {
+  struct statx status {};
+  if (::statx(descriptor, "", AT_EMPTY_PATH, STATX_INO | STATX_BTIME, &status) != 0) return std::nullopt;
+  const bool born = (status.stx_mask & STATX_BTIME) != 0;
+  return Identity{status.stx_dev_major, status.stx_dev_minor, status.stx_ino,
+                  born ? static_cast<std::uint64_t>(status.stx_btime.tv_sec) : 0u,
+                  born ? std::uint64_t{status.stx_btime.tv_nsec} : 0u};
+}
+
+/// What this process has read and has not written itself: the one rule that keeps outputs off inputs.
+class FilesRead {
+ public:
+  void remember(int descriptor) {
+    const auto identity = identity_of(descriptor);
+    const std::lock_guard lock(mutex_);
+    if (identity && !written_.contains(*identity)) read_.insert(*identity);
+  }
+  void wrote(int descriptor) {
+    const auto identity = identity_of(descriptor);
+    const std::lock_guard lock(mutex_);
+    if (identity) written_.insert(*identity);
+  }
+  bool holds(const std::string& path) {
+    const int descriptor = ::open(path.c_str(), O_PATH | O_CLOEXEC);
+    if (descriptor < 0) return false;
+    const auto identity = identity_of(descriptor);
+    ::close(descriptor);
+    const std::lock_guard lock(mutex_);
+    return identity && read_.contains(*identity);
+  }
+
+ private:
+  std::mutex mutex_;
+  std::set<Identity> read_, written_;
+};
+
+FilesRead& files_read() {
+  static FilesRead files;
+  return files;
+}
+
+std::string_view kind_of(mode_t mode) {
+  if (S_ISDIR(mode)) return "a folder";
+  if (S_ISCHR(mode) || S_ISBLK(mode)) return "a device";
+  if (S_ISFIFO(mode)) return "a pipe";
+  return "a socket";
+}
+
+Failure not_regular(const std::string& path, mode_t mode, std::string remedy) {
+  return Failure({Severity::error, "file.not-regular", fmt::format("'{}' is {}, not a file", path, kind_of(mode)),
+                  Place::in(path), std::move(remedy)});
+}
+
+Failure not_writable(const std::string& path, int number) {
+  return Failure({Severity::error, "file.not-writable",
+                  fmt::format("file '{}' cannot be made: {}", path, std::strerror(number)), Place::in(path),
+                  "name a folder that exists and that you may write to"});
+}
+
+/// "-", or a name of an open descriptor: bytes go there as they come.
+bool is_stream(const std::string& path, const struct stat* status) {
+  if (path == "-") return true;
+  if (status && S_ISCHR(status->st_mode)) return true;
+  for (const std::string_view names : {"/dev/fd/", "/proc/self/fd/"})
+    if (path.starts_with(names)) return true;
+  return path == "/dev/stdout" || path == "/dev/stderr";
+}
+
+/// The place that a chain of links ends at, whether there is a file or not.
+std::string behind_links(const std::string& path) {
+  std::filesystem::path at(path);
+  std::error_code none;
+  for (int link = 0; link < 40 && std::filesystem::is_symlink(at, none); ++link) {
+    const std::filesystem::path to = std::filesystem::read_symlink(at, none);
+    at = to.is_absolute() ? to : at.parent_path() / to;
+  }
+  return at.string();
+}
+
+std::string folder_of(const std::string& path) {
+  const std::string folder = std::filesystem::path(path).parent_path().string();
+  return folder.empty() ? "." : folder;
+}
+
+/// Signals wait while a file without a name gets its own.
+class SignalsHeld {
+ public:
+  SignalsHeld() {
+    sigset_t all;
+    sigfillset(&all);
+    ::pthread_sigmask(SIG_BLOCK, &all, &before_);
+  }
+  ~SignalsHeld() { ::pthread_sigmask(SIG_SETMASK, &before_, nullptr); }
+  SignalsHeld(const SignalsHeld&) = delete;
+  SignalsHeld& operator=(const SignalsHeld&) = delete;
+
+ private:
+  sigset_t before_{};
+};
+
+/// Paths for remove_temporaries(): a signal handler may neither lock nor allocate, so they stand in fixed places.
+constexpr std::size_t slot_count = 64, slot_size = 4096;
+enum class SlotState : int { free, filling, used };
+struct Slot {
+  std::atomic<SlotState> state{SlotState::free};
+  char path[slot_size];
+};
+std::array<Slot, slot_count> slots;
+
+}  // namespace
+
 std::string read_file(const std::string& path) {
-  const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+  // Not to wait for somebody to write into a pipe.
+  const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
   const auto fail = [&](int number) {
     if (descriptor >= 0) ::close(descriptor);
     const bool missing = number == ENOENT;
@@ -29,11 +157,16 @@ std::string read_file(const std::string& path) {
   struct stat status {};
   if (descriptor < 0 || ::fstat(descriptor, &status) != 0) fail(errno);
   if (S_ISDIR(status.st_mode)) fail(EISDIR);
+  if (!S_ISREG(status.st_mode)) {
+    ::close(descriptor);
+    throw not_regular(path, status.st_mode, "save what it gives to a file and name that");
+  }
+  files_read().remember(descriptor);
   std::string bytes;
   bytes.resize(static_cast<std::size_t>(std::max<off_t>(status.st_size, 0)));
   std::size_t have = 0;
   for (;;) {
-    if (have == bytes.size()) bytes.resize(have + 65536);  // grown while reading, or a pipe
+    if (have == bytes.size()) bytes.resize(have + 65536);  // grown while reading
     const ssize_t got = ::read(descriptor, bytes.data() + have, bytes.size() - have);
     if (got < 0 && errno == EINTR) continue;
     if (got < 0) fail(errno);
@@ -45,25 +178,69 @@ std::string read_file(const std::string& path) {
   return bytes;
 }
 
-OutputFile::OutputFile(std::string path) : path_(std::move(path)), temporary_(path_ + ".part-XXXXXX") {
+bool made_here(const std::string& path) {
+  const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
+  if (descriptor < 0) return false;
+  char head[4096];
+  const ssize_t got = ::read(descriptor, head, sizeof head);
+  ::close(descriptor);
+  return got > 0 &&
+         std::string_view(head, static_cast<std::size_t>(got)).find("written by Bordado") != std::string_view::npos;
+}
+
+void check_replaceable(const std::string& path, MayReplace may) {
   struct stat status {};
-  if (::stat(path_.c_str(), &status) == 0 && S_ISDIR(status.st_mode)) fail(EISDIR);
-  descriptor_ = ::mkstemp(temporary_.data());
-  if (descriptor_ < 0) {
-    const int number = errno;
+  const bool there = ::stat(path.c_str(), &status) == 0;
+  if (is_stream(path, there ? &status : nullptr) || !there) return;
+  if (S_ISDIR(status.st_mode))
+    throw Failure({Severity::error, "file.not-written",
+                   fmt::format("file '{}' cannot be written: {}", path, std::strerror(EISDIR)), Place::in(path),
+                   "give the name of a file in that folder"});
+  if (!S_ISREG(status.st_mode)) throw not_regular(path, status.st_mode, "give the name of a file, or - for the screen");
+  if (may != MayReplace::the_one_read && files_read().holds(path))
+    throw Failure({Severity::error, "file.was-read",
+                   fmt::format("'{}' would be overwritten, and it is a file that was read for this", path),
+                   Place::in(path), "give another name or folder; nothing was changed"});
+  if (may == MayReplace::only_our_own && status.st_size > 0 && !made_here(path))
+    throw Failure({Severity::error, "file.not-ours",
+                   fmt::format("'{}' would be overwritten, and Bordado did not make it", path), Place::in(path),
+                   "move it away or name another folder; nothing was changed"});
+  if (::access(path.c_str(), W_OK) != 0)
     throw Failure({Severity::error, "file.not-writable",
-                   fmt::format("file '{}' cannot be made: {}", path_, std::strerror(number)), Place::in(path_),
-                   "name a folder that exists and that you may write to"});
+                   fmt::format("file '{}' cannot be written: {}", path, std::strerror(errno)), Place::in(path),
+                   "it is protected: change that, or give another name"});
+}
+
+OutputFile::OutputFile(std::string path, MayReplace may) : path_(std::move(path)) {
+  check_replaceable(path_, may);
+  struct stat status {};
+  const bool there = ::stat(path_.c_str(), &status) == 0;
+  if (is_stream(path_, there ? &status : nullptr)) {
+    std::fflush(stdout);
+    descriptor_ =
+        path_ == "-" ? ::fcntl(STDOUT_FILENO, F_DUPFD_CLOEXEC, 0) : ::open(path_.c_str(), O_WRONLY | O_CLOEXEC);
+    if (descriptor_ < 0) throw not_writable(path_, errno);
+    return;
   }
+  target_ = behind_links(path_);
+  in_place_ = there && status.st_nlink > 1;
   const mode_t mask = ::umask(0);
   ::umask(mask);
-  ::fchmod(descriptor_, 0666 & ~mask);
+  const mode_t mode = there ? status.st_mode & 07777 : 0666 & ~mask;
+  descriptor_ = ::open(folder_of(target_).c_str(), O_TMPFILE | O_RDWR | O_CLOEXEC, 0600);
+  if (descriptor_ < 0) {  // a file system without files without a name
+    temporary_ = target_ + ".part-XXXXXX";
+    descriptor_ = ::mkstemp(temporary_.data());
+    if (descriptor_ < 0) throw not_writable(path_, errno);
+    registered_.emplace(temporary_);
+  }
+  ::fchmod(descriptor_, mode);
 }
 
 OutputFile::~OutputFile() {
   if (descriptor_ < 0) return;
   ::close(descriptor_);
-  ::unlink(temporary_.c_str());
+  if (!temporary_.empty()) ::unlink(temporary_.c_str());
 }
 
 void OutputFile::fail(int error_number) const {
@@ -109,33 +286,128 @@ void OutputFile::write_lines(std::size_t count, const std::function<void(std::si
     write(text);
     return;
   }
-  std::array<std::string, in_flight> slots;
+  std::array<std::string, in_flight> texts;
   std::size_t next = 0;
   tbb::parallel_pipeline(
       in_flight, tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order, [&](tbb::flow_control& flow) {
                    if (next * block >= count) flow.stop();
                    return next++;
                  }) & tbb::make_filter<std::size_t, std::size_t>(tbb::filter_mode::parallel, [&](std::size_t i) {
-                   std::string& text = slots[i % in_flight];
+                   std::string& text = texts[i % in_flight];
                    text.clear();
                    const std::size_t end = std::min(count, (i + 1) * block);
                    for (std::size_t k = i * block; k < end; ++k) append(k, text);
                    return i;
                  }) & tbb::make_filter<std::size_t, void>(tbb::filter_mode::serial_in_order, [&](std::size_t i) {
-                   write(slots[i % in_flight]);
+                   write(texts[i % in_flight]);
                  }));
 }
 
 void OutputFile::commit() {
   flush();
+  if (target_.empty()) {
+    const int descriptor = descriptor_;
+    descriptor_ = -1;
+    if (::close(descriptor) != 0) fail(errno);
+    return;
+  }
   if (::fsync(descriptor_) != 0 && errno != EINVAL) fail(errno);
+  put_in_place();
   const int descriptor = descriptor_;
   descriptor_ = -1;
-  if (::close(descriptor) != 0 || ::rename(temporary_.c_str(), path_.c_str()) != 0) {
+  ::close(descriptor);  // its bytes are on the disk
+}
+
+namespace {
+
+/// All bytes of one file into another that keeps its inode. Room is made first, so that a full disk is met before the
+/// old bytes go.
+int copy_into(int from, const std::string& path) {
+  const int to = ::open(path.c_str(), O_WRONLY | O_CLOEXEC);
+  if (to < 0) return errno;
+  struct stat before {};
+  struct stat wanted {};
+  int error = 0;
+  if (::fstat(to, &before) != 0 || ::fstat(from, &wanted) != 0) error = errno;
+  if (error == 0 && wanted.st_size > before.st_size) {
+    error = ::posix_fallocate(to, 0, wanted.st_size);
+    if (error != 0 && ::ftruncate(to, before.st_size) != 0) error = errno;
+  }
+  std::string bytes(1 << 20, '\0');
+  for (off_t at = 0; error == 0 && at < wanted.st_size;) {
+    const ssize_t got = ::pread(from, bytes.data(), bytes.size(), at);
+    if (got <= 0) error = got < 0 ? errno : EIO;
+    for (ssize_t done = 0; error == 0 && done < got;) {
+      const ssize_t put = ::pwrite(to, bytes.data() + done, static_cast<std::size_t>(got - done), at + done);
+      if (put < 0 && errno != EINTR) error = errno;
+      done += std::max<ssize_t>(put, 0);
+    }
+    at += std::max<ssize_t>(got, 0);
+  }
+  if (error == 0 && (::ftruncate(to, wanted.st_size) != 0 || ::fsync(to) != 0)) error = errno;
+  if (error == 0) files_read().wrote(to);
+  ::close(to);
+  return error;
+}
+
+}  // namespace
+
+void OutputFile::put_in_place() {
+  const SignalsHeld held;
+  if (in_place_) {
+    if (const int error = copy_into(descriptor_, target_)) fail(error);
+    if (!temporary_.empty()) ::unlink(temporary_.c_str());
+    return;
+  }
+  if (temporary_.empty()) {
+    const std::string own = fmt::format("/proc/self/fd/{}", descriptor_);
+    for (int attempt = 0;; ++attempt) {
+      temporary_ = fmt::format("{}.part-{}-{}", target_, ::getpid(), attempt);
+      if (::linkat(AT_FDCWD, own.c_str(), AT_FDCWD, temporary_.c_str(), AT_SYMLINK_FOLLOW) == 0) break;
+      const int number = errno;
+      temporary_.clear();
+      if (number != EEXIST || attempt > 1000) fail(number);
+    }
+  }
+  if (::rename(temporary_.c_str(), target_.c_str()) != 0) {
     const int number = errno;
     ::unlink(temporary_.c_str());
+    temporary_.clear();
     fail(number);
   }
+  temporary_.clear();
+  registered_.reset();
+  files_read().wrote(descriptor_);
+}
+
+FolderLock::FolderLock(const std::string& path) {
+  const std::string folder = folder_of(behind_links(path));
+  descriptor_ = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+  if (descriptor_ < 0) throw not_writable(path, errno);
+  while (::flock(descriptor_, LOCK_EX) != 0 && errno == EINTR) {
+  }
+}
+
+FolderLock::~FolderLock() { ::close(descriptor_); }
+
+Temporary::Temporary(const std::string& path) : slot_(slot_count) {
+  if (path.size() + 1 > slot_size) return;
+  for (std::size_t i = 0; i < slot_count && slot_ == slot_count; ++i) {
+    SlotState expected = SlotState::free;
+    if (!slots[i].state.compare_exchange_strong(expected, SlotState::filling)) continue;
+    std::memcpy(slots[i].path, path.c_str(), path.size() + 1);
+    slots[i].state = SlotState::used;
+    slot_ = i;
+  }
+}
+
+Temporary::~Temporary() {
+  if (slot_ < slot_count) slots[slot_].state = SlotState::free;
+}
+
+void remove_temporaries() noexcept {
+  for (std::size_t i = slot_count; i-- > 0;)
+    if (slots[i].state == SlotState::used && ::unlink(slots[i].path) != 0) ::rmdir(slots[i].path);
 }
 
 }  // namespace bordado

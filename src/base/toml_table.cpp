@@ -3,9 +3,30 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 
 namespace bordado {
+
+toml::table parse_toml(std::string_view text, const std::string& path) {
+  constexpr std::size_t deepest = 1000;
+  std::size_t dots = 0, line = 1;
+  for (const char c : text) {
+    if (c == '\n') ++line;
+    if (c == '.')
+      ++dots;
+    else if (std::isalnum(static_cast<unsigned char>(c)) == 0 && c != '_' && c != '-' && c != '"' && c != '\'' &&
+             c != ' ' && c != '\t')
+      dots = 0;
+    if (dots > deepest)
+      throw Failure({Severity::error,
+                     "part.toml",
+                     fmt::format("a key has more than {} parts", deepest),
+                     {path, line, {}, {}},
+                     "see docs/part-file.md"});
+  }
+  return toml::parse(text, path);
+}
 
 Place Table::place(const toml::node& node) const {
   if (fixed_) return *fixed_;
@@ -64,7 +85,17 @@ std::string_view kind_of(const toml::node& node) {
 std::optional<Declared<std::string>> Table::text(std::string_view key) {
   const toml::node* const found = find(key, "\"...\"");
   if (!found) return std::nullopt;
-  if (const auto value = found->value_exact<std::string>()) return Declared<std::string>{*value, place(*found)};
+  if (const auto value = found->value_exact<std::string>()) {
+    // Notes may run over lines; everything else is a name, a code or a file.
+    const bool free = key == "note" || key == "made-of" || key == "weave";
+    const auto control = std::find_if(value->begin(), value->end(),
+                                      [](unsigned char c) { return (c < 0x20 && c != '\t') || c == 0x7f; });
+    if (free || control == value->end()) return Declared<std::string>{*value, place(*found)};
+    error("part.value",
+          fmt::format("{}: '{}' holds a line break or another character that is none of a name", name_, key),
+          place(*found), "write it on one line, in letters and digits");
+    return Declared<std::string>{plain_text(*value), place(*found)};
+  }
   error("part.value", fmt::format("{}: '{}' should be text in quotes, not {}", name_, key, kind_of(*found)),
         place(*found));
   return std::nullopt;
@@ -74,14 +105,17 @@ std::optional<double> Table::number_in(const toml::node& node, std::string_view 
   const std::string unit = units_.unit(dimension);
   if (node.is_number()) {
     const double value = *node.value<double>();
-    if (std::isfinite(value)) return value;
-    error("part.value", fmt::format("{}: '{}' is {}, which is no number to work with", name_, key, value), place(node));
+    if (std::abs(value) <= largest_number) return value;
+    error("part.value", fmt::format("{}: '{}' is {}, which is no number to work with", name_, key, value), place(node),
+          fmt::format("give a number between -{0:g} and {0:g}", largest_number));
     return std::nullopt;
   }
   std::string why = fmt::format("it is {}", kind_of(node));
   if (const auto text = node.value_exact<std::string>()) {
     try {
-      return units_.read(*text, dimension);
+      const double value = units_.read(*text, dimension);
+      if (std::abs(value) <= largest_number) return value;
+      why = fmt::format("'{}' is too large to work with", plain_text(*text, 40));
     } catch (const std::invalid_argument& trouble) {
       why = trouble.what();
     }
@@ -167,7 +201,10 @@ std::optional<std::int64_t> Table::whole(std::string_view key) {
   const toml::node* const found = find(key, "2");
   if (!found) return std::nullopt;
   if (const auto value = found->value_exact<std::int64_t>()) return *value;
-  error("part.value", fmt::format("{}: '{}' should be a whole number, not {}", name_, key, kind_of(*found)),
+  const auto real = found->value_exact<double>();
+  error("part.value",
+        fmt::format("{}: '{}' should be a whole number, not {}", name_, key,
+                    real ? fmt::format("{:g} with a point or an exponent", *real) : std::string(kind_of(*found))),
         place(*found), fmt::format("write {} = 2", key));
   return std::nullopt;
 }

@@ -12,6 +12,13 @@ std::string toml_string(std::string_view text);
 std::string toml_key(std::string_view name);
 std::string toml_number(double value);
 
+/// No quantity of a part is larger, in whatever units: what is stands for a slip of the pen.
+inline constexpr double largest_number = 1e30;
+
+/// The text as TOML. \throws toml::parse_error, and Failure "part.toml" for a key of more than a thousand parts, which
+/// would not fit the stack.
+toml::table parse_toml(std::string_view text, const std::string& path);
+
 /// "text", "a number", ...: what a value is, for messages.
 std::string_view kind_of(const toml::node& node);
 

@@ -3,10 +3,13 @@
 #include <fmt/format.h>
 #include <udunits2.h>
 
+#include <locale.h>
+
 #include <array>
 #include <charconv>
 #include <cmath>
 #include <memory>
+#include <mutex>
 #include <stdexcept>
 
 namespace bordado {
@@ -100,13 +103,33 @@ std::string_view words(Dimension dimension) {
   return "quantity";
 }
 
+/// The unit library reads numbers by the locale of the program that we are in: it gets the plain one while it works.
+class PlainLocale {
+ public:
+  PlainLocale() : plain_(::newlocale(LC_ALL_MASK, "C", nullptr)), before_(::uselocale(plain_)) {}
+  ~PlainLocale() {
+    ::uselocale(before_);
+    ::freelocale(plain_);
+  }
+  PlainLocale(const PlainLocale&) = delete;
+  PlainLocale& operator=(const PlainLocale&) = delete;
+
+ private:
+  locale_t plain_, before_;
+};
+
 /// The UDUNITS-2 data base, read once. Its own messages go nowhere: we write ours.
 ut_system* unit_data_base() {
   static ut_system* const system = [] {
     ut_set_error_message_handler(ut_ignore);
     return ut_read_xml(nullptr);
   }();
-  if (!system) throw std::invalid_argument("the UDUNITS-2 unit data base is not installed (package libudunits2-data)");
+  if (!system)
+    throw Failure({Severity::error,
+                   "base.unit-data",
+                   "the data base of units cannot be read",
+                   {},
+                   "install the package libudunits2-data"});
   return system;
 }
 
@@ -115,13 +138,99 @@ struct FreeUnit {
 };
 using Unit = std::unique_ptr<ut_unit, FreeUnit>;
 
+/// A unit as people write it: names with powers, multiplied and divided from left to right: "kg/m^3", "N.mm-2", "/K",
+/// "10 mm". The unit library is asked for single names only: it loses memory over longer texts that it cannot read.
+class UnitText {
+ public:
+  UnitText(ut_system* system, std::string_view text) : system_(system), text_(text) {}
+
+  Unit read() {
+    Unit out;
+    bool divide = false, any = false;
+    skip_blanks();
+    if (take("/")) divide = true;
+    for (skip_blanks(); !text_.empty(); skip_blanks()) {
+      Unit factor = read_factor();
+      if (!factor) return nullptr;
+      if (!any && !divide)
+        out = std::move(factor);
+      else
+        out.reset(divide ? ut_divide(out ? out.get() : ut_get_dimensionless_unit_one(system_), factor.get())
+                         : ut_multiply(out.get(), factor.get()));
+      if (!out) return nullptr;
+      any = true;
+      skip_blanks();
+      divide = take("/");
+      if (!divide) take("*") || take(".") || take("·");
+      skip_blanks();
+      if (divide && text_.empty()) return nullptr;
+    }
+    return out;
+  }
+
+ private:
+  void skip_blanks() {
+    while (!text_.empty() && (text_.front() == ' ' || text_.front() == '\t')) text_.remove_prefix(1);
+  }
+  bool take(std::string_view mark) {
+    if (!text_.starts_with(mark)) return false;
+    text_.remove_prefix(mark.size());
+    return true;
+  }
+  Unit read_factor() {
+    double number = 0.0;
+    if (const auto [end, error] = std::from_chars(text_.data(), text_.data() + text_.size(), number);
+        error == std::errc{} && std::isdigit(static_cast<unsigned char>(text_.front())) != 0) {
+      text_.remove_prefix(static_cast<std::size_t>(end - text_.data()));
+      if (!(number > 0.0 && std::isfinite(number))) return nullptr;
+      return Unit(ut_scale(number, ut_get_dimensionless_unit_one(system_)));
+    }
+    const std::string name(read_name());
+    if (name.empty() || name.size() > 40) return nullptr;
+    // The data base lacks the common short form of degrees.
+    const Unit unit(ut_parse(system_, name == "deg" ? "degree" : name.c_str(), UT_UTF8));
+    const int power = read_power();
+    if (!unit || power < -9 || power > 9) return nullptr;
+    return Unit(power == 1 ? ut_clone(unit.get()) : ut_raise(unit.get(), power));
+  }
+  std::string_view read_name() {
+    std::size_t end = 0;
+    while (end < text_.size()) {
+      const auto c = static_cast<unsigned char>(text_[end]);
+      const std::string_view rest = text_.substr(end);
+      const bool mark = rest.starts_with("²") || rest.starts_with("³") || rest.starts_with("·");
+      if (mark || !(std::isalpha(c) != 0 || c >= 0x80 || c == '%' || c == '_')) break;
+      ++end;
+    }
+    const std::string_view name = text_.substr(0, end);
+    text_.remove_prefix(end);
+    return name;
+  }
+  int read_power() {
+    if (take("²")) return 2;
+    if (take("³")) return 3;
+    const bool raised = take("^") || take("**");
+    const bool negative = take("-");
+    if (!negative) take("+");
+    int power = 0;
+    const auto [end, error] = std::from_chars(text_.data(), text_.data() + text_.size(), power);
+    if (error != std::errc{} || (!text_.empty() && text_.front() == '-')) return raised || negative ? 99 : 1;
+    text_.remove_prefix(static_cast<std::size_t>(end - text_.data()));
+    return negative ? -power : power;
+  }
+
+  ut_system* system_;
+  std::string_view text_;
+};
+
 /// The SI value of `value` in the unit `name`; temperatures in degrees Celsius.
 double in_si(double value, std::string_view name, Dimension dimension) {
+  static std::mutex one_at_a_time;  // the unit library has state
+  const std::lock_guard lock(one_at_a_time);
+  const PlainLocale plain;
   ut_system* const system = unit_data_base();
-  // The data base lacks the common short form of degrees, and one that begins with a slash.
-  const std::string known = name == "deg" ? "degree" : fmt::format("{}{}", name.starts_with('/') ? "1 " : "", name);
-  const Unit unit(ut_parse(system, known.c_str(), UT_UTF8));
-  if (!unit) throw std::invalid_argument(fmt::format("'{}' is not a unit", name));
+  const Unit unit = UnitText(system, name).read();
+  if (!unit) throw std::invalid_argument(fmt::format("'{}' is not a unit", plain_text(name, 40)));
   const Exponents e = exponents(dimension);
   const std::string target = dimension == Dimension::angle         ? std::string("rad")
                              : dimension == Dimension::none        ? std::string("1")
@@ -132,7 +241,8 @@ double in_si(double value, std::string_view name, Dimension dimension) {
   const Unit si(ut_parse(system, target.c_str(), UT_UTF8));
   cv_converter* const converter =
       ut_are_convertible(unit.get(), si.get()) ? ut_get_converter(unit.get(), si.get()) : nullptr;
-  if (!converter) throw std::invalid_argument(fmt::format("'{}' is not a unit of {}", name, words(dimension)));
+  if (!converter)
+    throw std::invalid_argument(fmt::format("'{}' is not a unit of {}", plain_text(name, 40), words(dimension)));
   const double converted = cv_convert_double(converter, value);
   cv_free(converter);
   return converted;
@@ -173,6 +283,7 @@ UnitSystem UnitSystem::parse(std::string_view text) {
       } catch (const std::invalid_argument&) {
         return false;
       }
+      if (!(factor > 1e-30 && factor < 1e30)) return false;
       if (have) throw std::invalid_argument(fmt::format("two units of {} in '{}'", words(dimension), text));
       kept = name;
       return have = true;
@@ -180,7 +291,7 @@ UnitSystem UnitSystem::parse(std::string_view text) {
     if (name.empty() || (!take(Dimension::length, system.length_, system.length_name_, have_length) &&
                          !take(Dimension::mass, system.mass_, system.mass_name_, have_mass) &&
                          !take(Dimension::time, system.time_, system.time_name_, have_time)))
-      throw std::invalid_argument(fmt::format("'{}' is not a unit of length, mass or time", name));
+      throw std::invalid_argument(fmt::format("'{}' is not a unit of length, mass or time", plain_text(name, 40)));
   }
   if (!have_length || !have_mass || !have_time)
     throw std::invalid_argument(fmt::format("'{}' has no unit of {}", text,
@@ -252,12 +363,20 @@ double UnitSystem::read(std::string_view text, Dimension dimension) const {
   double value = 0.0;
   const auto [end, error] = std::from_chars(digits.data(), digits.data() + digits.size(), value);
   if (error != std::errc{} || !std::isfinite(value))
-    throw std::invalid_argument(fmt::format("'{}' does not begin with a number", text));
+    throw std::invalid_argument(fmt::format("'{}' does not begin with a number", plain_text(text, 40)));
   const std::string_view unit = trimmed(digits.substr(static_cast<std::size_t>(end - digits.data())));
   if (unit.empty()) return value;
-  return without_stray_bits(in_si(value, unit, dimension) / to_si(dimension));
+  const double converted = without_stray_bits(in_si(value, unit, dimension) / to_si(dimension));
+  if (!std::isfinite(converted))
+    throw std::invalid_argument(fmt::format("'{}' is too large to work with", plain_text(text, 40)));
+  return converted;
 }
 
-double metres_in(std::string_view unit) { return si_factor(unit, Dimension::length); }
+double metres_in(std::string_view unit) {
+  const double factor = si_factor(unit, Dimension::length);
+  if (!(factor > 1e-30 && factor < 1e30))
+    throw std::invalid_argument(fmt::format("'{}' is no length to measure by", plain_text(unit, 40)));
+  return factor;
+}
 
 }  // namespace bordado

@@ -116,7 +116,30 @@ class Assembler {
       return;
     }
     // The tool face is under the first ply: what pushes on it pushes along n.
-    model_.pressures.push_back({load.name, pressure.on_tool_face ? pressure.value : -pressure.value, target.elements});
+    Model::Pressure out{load.name, pressure.on_tool_face ? pressure.value : -pressure.value, target.elements, {}};
+    if (normals_.empty()) normals_ = mesh::nodal_normals(surface_, model_.geometry);
+    std::map<NodeIndex, Vec3> forces;
+    for (const mesh::ElementIndex e : target.elements) {
+      const section::SectionIndex s = model_.sections->section_of[e];
+      const double height = model_.sections->bottom[s] + (pressure.on_tool_face ? 0.0 : model_.sections->thickness[s]);
+      const auto nodes = surface_.nodes_of(e);
+      const std::span<const Vec3> normals(normals_.data() + surface_.first[e], nodes.size());
+      const auto face = mesh::nodal_face_vectors(surface_, e, normals, height);
+      const auto flat = mesh::nodal_face_vectors(surface_, e, normals, 0.0);
+      Vec3 pressed = Vec3::Zero(), meshed = Vec3::Zero();
+      for (std::size_t i = 0; i < nodes.size(); ++i) {
+        forces.try_emplace(nodes[i], Vec3::Zero()).first->second += out.along_normal * face[i];
+        pressed += face[i];
+        meshed += flat[i];
+      }
+      const double ratio = meshed.norm() > 0.0 ? pressed.norm() / meshed.norm() : 1.0;
+      out.face_ratio.push_back(std::abs(ratio - 1.0) < 1e-12 ? 1.0 : ratio);
+    }
+    for (const auto& [node, force] : forces) {
+      out.nodes.push_back(node);
+      out.forces.push_back(force);
+    }
+    model_.pressures.push_back(std::move(out));
   }
 
   void add(const part::Load& load, const part::Force& force, const Target& target) {
@@ -128,11 +151,10 @@ class Assembler {
     };
     for (const NodeIndex node : target.points) give(node, 1.0);
     for (const mesh::Edge& edge : target.edges) {
-      const double length = (surface_.points[edge.second] - surface_.points[edge.first]).norm();
-      const bool quadratic = edge.middle != mesh::no_index;
-      give(edge.first, length / (quadratic ? 6.0 : 2.0));
-      give(edge.second, length / (quadratic ? 6.0 : 2.0));
-      if (quadratic) give(edge.middle, length * 4.0 / 6.0);
+      const auto lengths = mesh::nodal_lengths(surface_, edge);
+      give(edge.first, lengths[0]);
+      give(edge.second, lengths[1]);
+      if (edge.middle != mesh::no_index) give(edge.middle, lengths[2]);
     }
     for (const mesh::ElementIndex e : target.elements) {
       const auto areas = mesh::nodal_areas(surface_, e);
@@ -158,16 +180,19 @@ class Assembler {
   const mesh::Surface& surface_;
   Findings& findings_;
   Findings errors_;
+  std::vector<Vec3> normals_;  ///< at the nodes of every element, made for the first pressure
 };
 
 /// Solvers keep arrays as long as the largest element id: ids that are far from dense are made so.
-void number_densely(mesh::Surface& surface, Findings& findings) {
+/// The ids that were there are kept in the model.
+void number_densely(mesh::Surface& surface, Model& model, Findings& findings) {
   const auto sparse = [](const std::vector<std::int64_t>& ids) {
     const auto [low, high] = std::minmax_element(ids.begin(), ids.end());
     return *low < 1 || *high > 99999999 || static_cast<std::size_t>(*high) > 10 * ids.size() + 10000;
   };
-  const auto renumber = [&](std::vector<std::int64_t>& ids, std::string_view what) {
+  const auto renumber = [&](std::vector<std::int64_t>& ids, std::vector<std::int64_t>& kept, std::string_view what) {
     if (!sparse(ids)) return;
+    kept = ids;
     for (std::size_t i = 0; i < ids.size(); ++i) ids[i] = static_cast<std::int64_t>(i) + 1;
     findings.note(
         "deck.renumbered",
@@ -175,8 +200,8 @@ void number_densely(mesh::Surface& surface, Findings& findings) {
                     what, ids.size()),
         Place::in(surface.file));
   };
-  renumber(surface.element_ids, "element");
-  renumber(surface.node_ids, "node");
+  renumber(surface.element_ids, model.mesh_element_ids, "element");
+  renumber(surface.node_ids, model.mesh_node_ids, "node");
 }
 
 }  // namespace
@@ -186,9 +211,84 @@ Vec3 total_load(const Model& model) {
   for (const Model::Force& force : model.forces)
     for (const Vec3& share : force.forces) out += share;
   for (const Model::Pressure& pressure : model.pressures)
-    for (const mesh::ElementIndex e : pressure.elements)
-      out += pressure.along_normal * model.geometry.areas[e] * model.geometry.normals[e];
+    for (const Vec3& share : pressure.forces) out += share;
   return out;
+}
+
+std::vector<Vec3> nodal_loads(const Model& model) {
+  std::vector<Vec3> out(model.surface.points.size(), Vec3::Zero());
+  const auto add = [&](const std::vector<NodeIndex>& nodes, const std::vector<Vec3>& forces) {
+    for (std::size_t i = 0; i < nodes.size(); ++i) out[nodes[i]] += forces[i];
+  };
+  for (const Model::Force& force : model.forces) add(force.nodes, force.forces);
+  for (const Model::Pressure& pressure : model.pressures) add(pressure.nodes, pressure.forces);
+  return out;
+}
+
+std::vector<ForceSet> force_sets(const Model& model) {
+  constexpr std::uint8_t translations = part::x | part::y | part::z;
+  constexpr std::size_t other = translations + 1;
+  std::vector<std::uint8_t> held(model.surface.points.size(), 0), pushed(held.size(), 0);
+  for (const Model::Support& support : model.supports)
+    for (const NodeIndex node : support.nodes) held[node] |= support.held;
+  for (const Model::Force& force : model.forces)
+    for (const NodeIndex node : force.nodes) pushed[node] = 1;  // with a moment where it acts beside the middle
+  std::vector<ForceSet> all;
+  for (std::uint8_t directions = 0; directions <= translations; ++directions) {
+    std::string name = directions == 0 ? "FREE" : "HELD_";
+    for (int k = 0; k < 3; ++k)
+      if (directions >> k & 1) name += static_cast<char>('X' + k);
+    all.push_back({std::move(name), directions, true, {}});
+  }
+  all.push_back({"OTHER", 0, false, {}});
+  for (NodeIndex n = 0; n < held.size(); ++n) {
+    const auto directions = static_cast<std::uint8_t>(held[n] & translations);
+    const bool turned = (held[n] & ~translations) != 0 && directions != translations;
+    all[turned || pushed[n] ? other : directions].nodes.push_back(n);
+  }
+  std::erase_if(all, [](const ForceSet& set) { return set.nodes.empty(); });
+  return all;
+}
+
+std::vector<mesh::ElementIndex> too_thick_at_edges(const mesh::Surface& surface, const mesh::Geometry& geometry,
+                                                   const section::Sections& sections) {
+  const double sharp = Angle::degrees(20.0).cos();
+  const mesh::EdgeTable table = mesh::edges(surface);
+  std::vector<mesh::ElementIndex> out;
+  for (std::size_t j = 0; j < table.size(); ++j) {
+    const std::uint32_t begin = table.first[j], end = table.first[j + 1];
+    for (std::uint32_t a = begin; a < end; ++a)
+      for (std::uint32_t b = a + 1; b < end; ++b) {
+        const auto &one = table.uses[a], &other = table.uses[b];
+        const double same = one.forward == other.forward ? -1.0 : 1.0;
+        if (same * geometry.normals[one.element].dot(geometry.normals[other.element]) > sharp) continue;
+        for (const mesh::ElementIndex e : {one.element, other.element}) {
+          const auto corners = surface.corners_of(e);
+          double shortest = std::numeric_limits<double>::infinity();
+          for (std::size_t k = 0; k < corners.size(); ++k)
+            shortest = std::min(
+                shortest, (surface.points[corners[(k + 1) % corners.size()]] - surface.points[corners[k]]).norm());
+          if (sections.thickness[sections.section_of[e]] > 0.5 * shortest) out.push_back(e);
+        }
+      }
+  }
+  std::sort(out.begin(), out.end());
+  out.erase(std::unique(out.begin(), out.end()), out.end());
+  return out;
+}
+
+std::optional<Finding> thick_at_edge(const mesh::Surface& surface, const mesh::Geometry& geometry,
+                                     const section::Sections& sections) {
+  const std::vector<mesh::ElementIndex> found = too_thick_at_edges(surface, geometry, sections);
+  if (found.empty()) return std::nullopt;
+  std::vector<std::int64_t> ids;
+  for (const mesh::ElementIndex e : found) ids.push_back(surface.element_ids[e]);
+  return Finding{Severity::warning, "deck.thick-at-edge",
+                 fmt::format("{} at a sharp edge of the surface: the laminate is thicker than half of their shortest "
+                             "side, so that solids made of them run into each other: {}",
+                             counted(found.size(), "element"), listed(ids)),
+                 surface.place_of(found.front()),
+                 "CalculiX may stop at these (nonpositive jacobian): mesh coarser along the edge, or round it"};
 }
 
 Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
@@ -200,7 +300,7 @@ Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh:
   model.sections = &sections;
   model.geometry = geometry;
   mesh::Surface numbered = surface;
-  if (!options.laminate_only) number_densely(numbered, findings);
+  if (!options.laminate_only) number_densely(numbered, model, findings);
   if (options.quadratic && !options.laminate_only) {
     model.surface = mesh::raised_to_quadratic(numbered);
     if (const std::size_t added = model.surface.points.size() - surface.points.size(); added > 0)

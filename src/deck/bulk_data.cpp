@@ -37,11 +37,12 @@ class Writer {
         sections_(*model.sections),
         surface_(model.surface),
         options_(options),
-        file_(path),
+        file_(path, options.may_replace),
         path_(path) {}
 
   Written write() {
     write_head();
+    write_names();
     if (!options_.laminate_only) write_nodes();
     write_elements();
     write_properties();
@@ -57,6 +58,7 @@ class Writer {
 
  private:
   static constexpr int support_set = 1, load_set = 2;
+  static constexpr std::size_t most_runs = 200;
 
   void line(std::string_view text) {
     file_.write(text);
@@ -91,6 +93,27 @@ class Writer {
     line("BEGIN BULK");
   }
 
+  /// Which zones are where, as runs of ids: bulk data have no sets with names.
+  void write_names() {
+    const zone::ZoneSets& zones = model_.layup->zones;
+    for (zone::ZoneId z = 1; z < zones.names.size(); ++z) {
+      std::vector<std::int64_t> ids;
+      for (const ElementIndex e : zones.elements(z)) ids.push_back(surface_.element_ids[e]);
+      std::sort(ids.begin(), ids.end());
+      std::string runs;
+      std::size_t count = 0;
+      for (std::size_t i = 0; i < ids.size(); ++count) {
+        std::size_t end = i + 1;
+        while (end < ids.size() && ids[end] == ids[end - 1] + 1) ++end;
+        if (count < most_runs)
+          runs += end - i == 1 ? fmt::format(" {}", ids[i]) : fmt::format(" {} to {}", ids[i], ids[end - 1]);
+        i = end;
+      }
+      if (count > most_runs) runs += fmt::format(" and {} more runs", count - most_runs);
+      if (!ids.empty()) comment(fmt::format("zone {}: elements{}", plain_text(zones.names[z]), runs));
+    }
+  }
+
   void write_nodes() {
     file_.write_lines(surface_.points.size(), [&](std::size_t i, std::string& text) {
       const Vec3& p = surface_.points[i];
@@ -117,26 +140,47 @@ class Writer {
       const auto e = static_cast<ElementIndex>(i);
       const mesh::Shape shape = surface_.shapes[e];
       const bool quadratic = mesh::is_quadratic(shape);
-      text += mesh::corner_count(shape) == 3 ? (quadratic ? "CTRIA6  " : "CTRIA3  ")
-                                             : (quadratic ? "CQUAD8  " : "CQUAD4  ");
+      const std::string_view name =
+          mesh::corner_count(shape) == 3 ? (quadratic ? "CTRIA6" : "CTRIA3") : (quadratic ? "CQUAD8" : "CQUAD4");
+      const double turned = material_angle(e).degrees(), angle = std::abs(turned) < 5e-7 ? 0.0 : turned;
+      const auto nodes = surface_.nodes_of(e);
+      const bool small =
+          fits_small(angle) && fits_small(surface_.element_ids[e]) &&
+          std::all_of(nodes.begin(), nodes.end(), [&](mesh::NodeIndex n) { return fits_small(surface_.node_ids[n]); });
+      if (!small) return write_large_element(e, name, angle, text);
+      text += name;
+      text += "  ";
       small_integer(text, surface_.element_ids[e]);
       small_integer(text, sections_.section_of[e] + 1);
       std::size_t used = 2;
-      for (const mesh::NodeIndex n : surface_.nodes_of(e)) {
+      for (const mesh::NodeIndex n : nodes) {
         if (used++ == 8) text += "\n        ";
         small_integer(text, surface_.node_ids[n]);
       }
       // Fields behind the nodes: material angle; an 8-node quadrilateral has four corner thicknesses first.
       if (used == 8) text += "\n        ";
       if (shape == mesh::Shape::quadrilateral8) text.append(32, ' ');
-      const double angle = material_angle(e).degrees();
-      append_real(text, std::abs(angle) < 5e-7 ? 0.0 : angle, 8);
+      append_real(text, angle, 8);
       text += '\n';
     });
   }
 
+  /// The same card in large fields: a number or an id needs more than eight characters.
+  void write_large_element(ElementIndex e, std::string_view name, double angle, std::string& text) const {
+    LargeCard card(name);
+    card.integer(surface_.element_ids[e]).integer(sections_.section_of[e] + 1);
+    for (const mesh::NodeIndex n : surface_.nodes_of(e)) card.integer(surface_.node_ids[n]);
+    if (surface_.shapes[e] == mesh::Shape::quadrilateral8)
+      for (int corner = 0; corner < 4; ++corner) card.blank();
+    text += card.real(angle).text();
+  }
+
   void write_properties() {
     for (SectionIndex s = 0; s < sections_.count(); ++s) {
+      std::string plies;
+      for (const layup::PlyIndex ply : model_.layup->plies_of(sections_.stack[s]))
+        plies += (plies.empty() ? "" : " ") + part_.plies[ply].id;
+      comment(fmt::format("section {}: {}", s + 1, plain_text(plies)));
       LargeCard card("PCOMP");
       card.integer(s + 1).real(sections_.bottom[s]).blank().blank().blank().blank().blank().blank();
       for (const section::Layer& layer : sections_.layers_of(s))
@@ -153,21 +197,29 @@ class Writer {
     for (const section::Layer& layer : sections_.layers) used.insert(layer.material);
     for (const std::uint32_t m : used) {
       const material::Material& material = part_.materials[m];
-      comment(fmt::format("material {}: {}", material.name, material::name_of(material.kind)));
+      comment(fmt::format("material {}: {}", plain_text(material.name), material::name_of(material.kind)));
       file_.write(bulk_data_shell_material(m + 1, material));
     }
   }
 
   void write_supports() {
     for (const Model::Support& support : model_.supports) {
-      comment(fmt::format("support {}", support.name));
+      comment(fmt::format("support {}", plain_text(support.name)));
       std::string freedoms;
       for (int i = 0; i < 6; ++i)
         if (support.held >> i & 1) freedoms += static_cast<char>('1' + i);
-      file_.write_lines((support.nodes.size() + 5) / 6, [&](std::size_t row, std::string& text) {
+      const auto& nodes = support.nodes;
+      if (!std::all_of(nodes.begin(), nodes.end(), [&](auto n) { return fits_small(surface_.node_ids[n]); })) {
+        LargeCard card("SPC1");
+        card.integer(support_set).word(freedoms);
+        for (const mesh::NodeIndex n : nodes) card.integer(surface_.node_ids[n]);
+        file_.write(card.text());
+        continue;
+      }
+      file_.write_lines((nodes.size() + 5) / 6, [&](std::size_t row, std::string& text) {
         fmt::format_to(std::back_inserter(text), "{:<8}{:<8}{:<8}", "SPC1", support_set, freedoms);
-        for (std::size_t i = 6 * row; i < std::min(support.nodes.size(), 6 * row + 6); ++i)
-          fmt::format_to(std::back_inserter(text), "{:<8}", surface_.node_ids[support.nodes[i]]);
+        for (std::size_t i = 6 * row; i < std::min(nodes.size(), 6 * row + 6); ++i)
+          fmt::format_to(std::back_inserter(text), "{:<8}", surface_.node_ids[nodes[i]]);
         text.erase(text.find_last_not_of(' ') + 1);
         text += '\n';
       });
@@ -176,7 +228,7 @@ class Writer {
 
   void write_loads() {
     for (const Model::Force& force : model_.forces) {
-      comment(fmt::format("load {}", force.name));
+      comment(fmt::format("load {}", plain_text(force.name)));
       for (std::size_t i = 0; i < force.nodes.size(); ++i)
         file_.write(LargeCard("FORCE")
                         .integer(load_set)
@@ -189,12 +241,21 @@ class Writer {
                         .text());
     }
     for (const Model::Pressure& pressure : model_.pressures) {
-      comment(fmt::format("load {}: positive pushes along the element normal", pressure.name));
+      comment(
+          fmt::format("load {}: {} along the element normal; these cards act on the mesh, so each value is that "
+                      "pressure times the area of the pressed face over that of the mesh",
+                      plain_text(pressure.name), field(pressure.along_normal, 16)));
       file_.write_lines(pressure.elements.size(), [&](std::size_t i, std::string& text) {
+        const std::int64_t id = surface_.element_ids[pressure.elements[i]];
+        const double value = pressure.along_normal * pressure.face_ratio[i];
+        if (!fits_small(value) || !fits_small(id)) {
+          text += LargeCard("PLOAD4").integer(load_set).integer(id).real(value).text();
+          return;
+        }
         text += "PLOAD4  ";
         small_integer(text, load_set);
-        small_integer(text, surface_.element_ids[pressure.elements[i]]);
-        append_real(text, pressure.along_normal, 8);
+        small_integer(text, id);
+        append_real(text, value, 8);
         text += '\n';
       });
     }

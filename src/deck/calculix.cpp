@@ -37,7 +37,7 @@ class Writer {
         surface_(model.surface),
         options_(options),
         findings_(findings),
-        file_(path),
+        file_(path, options.may_replace),
         grouping_(group(model, options.orientation_tolerance)),
         thickness_(settled_thickness(*model.sections)),
         path_(path) {}
@@ -45,8 +45,10 @@ class Writer {
   Written write() {
     fit_cores();
     if (!options_.laminate_only) survey_.emplace(model_);
+    if (options_.laminate_only) check_ids();
     write_head();
     if (!options_.laminate_only) write_mesh();
+    if (!options_.laminate_only) write_named_sets();
     write_materials();
     write_orientations();
     write_sections();
@@ -54,6 +56,7 @@ class Writer {
     report();
     file_.commit();
     Written out = summary(model_, file_, path_);
+    if (fitted_ > 0) out.shear_fit = ShearFits{fitted_, worst_, leftover_};
     out.orientations = orientations_;
     out.largest_orientation_error = Angle::radians(grouping_.largest_error);
     return out;
@@ -66,6 +69,15 @@ class Writer {
   }
   void comment(std::string_view text) {
     for (const std::string& part : wrapped(text)) line("** " + part);
+  }
+
+  /// The ids are those of the deck that this one is included in.
+  void check_ids() const {
+    for (ElementIndex e = 0; e < surface_.element_count(); ++e)
+      if (surface_.element_ids[e] < 1 || surface_.element_ids[e] > 2147483647)
+        throw Failure({Severity::error, "deck.id-too-long",
+                       fmt::format("element id {} is none that this solver can hold", surface_.element_ids[e]),
+                       surface_.place_of(e), "number the elements from 1 to 2147483647"});
   }
 
   void fit_cores() {
@@ -106,9 +118,10 @@ class Writer {
           fmt::format("{} without a core: the layers differ so much in shear that this solver is more than "
                       "twice too stiff in transverse shear",
                       counted(stiff, "section")),
-          Place::in(part_.file), "declare the soft material as kind = \"core\"");
+          Place::in(part_.file), "declare the soft material as kind = \"foam\" or \"honeycomb\"");
     fitted_ = fitted;
     worst_ = worst;
+    leftover_ = leftover;
   }
 
   void write_head() {
@@ -166,6 +179,30 @@ class Writer {
     }
   }
 
+  /// The zones and groups of the part under their own names, for whoever adds to the deck.
+  void write_named_sets() {
+    const zone::ZoneSets& zones = model_.layup->zones;
+    for (zone::ZoneId z = 1; z < zones.names.size(); ++z) {
+      const std::vector<ElementIndex> elements = zones.elements(z);
+      if (elements.empty()) continue;
+      comment(fmt::format("zone {}", plain_text(zones.names[z])));
+      line(fmt::format("*ELSET, ELSET={}", element_set_names_.fit(zones.names[z], "ZONE")));
+      write_ids(elements.size(), [&](std::size_t i) { return surface_.element_ids[elements[i]]; });
+    }
+    for (const mesh::Group& group : surface_.groups) {
+      std::vector<NodeIndex> nodes = group.points;
+      for (const mesh::Edge& edge : group.edges)
+        for (const NodeIndex node : {edge.first, edge.second, edge.middle})
+          if (node != mesh::no_index) nodes.push_back(node);
+      std::sort(nodes.begin(), nodes.end());
+      nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
+      if (nodes.empty()) continue;
+      comment(fmt::format("mesh group {}", plain_text(group.name)));
+      line(fmt::format("*NSET, NSET={}", node_set_names_.fit(group.name, "GROUP")));
+      write_ids(nodes.size(), [&](std::size_t i) { return surface_.node_ids[nodes[i]]; });
+    }
+  }
+
   /// Ids, twelve to a line.
   void write_ids(std::size_t count, const std::function<std::int64_t(std::size_t)>& id) {
     file_.write_lines((count + 11) / 12, [&](std::size_t row, std::string& text) {
@@ -187,8 +224,9 @@ class Writer {
       for (const section::Layer& layer : sections_.layers_of(s))
         if (!fits_[s] || material::is_core(part_.materials[layer.material].kind)) plain.insert(layer.material);
     for (const std::uint32_t m : plain) {
-      comment(fmt::format("material {}: {}", part_.materials[m].name, material::name_of(part_.materials[m].kind)));
-      file_.write(calculix_material(material_name(m), part_.materials[m]));
+      comment(fmt::format("material {}: {}", plain_text(part_.materials[m].name),
+                          material::name_of(part_.materials[m].kind)));
+      file_.write(calculix_material(material_name(m), part_.materials[m], MaterialUse::shell));
     }
     for (SectionIndex s = 0; s < sections_.count(); ++s) {
       layer_materials_.emplace_back();
@@ -206,7 +244,7 @@ class Writer {
           auto& known = made[fmt::format("{} {} {}", layers[i].material, real(fitted.G13), real(fitted.G23))];
           if (known.empty()) {
             known = fmt::format("{}_SHEAR{}{}", name, s + 1, made.size() > 1 ? fmt::format("_{}", made.size()) : "");
-            file_.write(calculix_material(known, softer));
+            file_.write(calculix_material(known, softer, MaterialUse::shell));
           }
           name = known;
         }
@@ -251,6 +289,7 @@ class Writer {
     for (std::size_t g = 0; g < grouping_.groups.size(); ++g) {
       const ElementGroup& group = grouping_.groups[g];
       const SectionIndex s = group.section;
+      comment(fmt::format("G{}: {}", g + 1, plies_text(s)));
       line(fmt::format("*ELSET, ELSET=G{}", g + 1));
       write_ids(group.elements.size(), [&](std::size_t i) { return surface_.element_ids[group.elements[i]]; });
       // The solver's offset: mid-surface = node - OFFSET t n.
@@ -266,45 +305,33 @@ class Writer {
     }
   }
 
+  /// The plies of a section by their names.
+  std::string plies_text(SectionIndex s) const {
+    std::string out;
+    for (const layup::PlyIndex ply : model_.layup->plies_of(sections_.stack[s]))
+      out += (out.empty() ? "" : " ") + part_.plies[ply].id;
+    return plain_text(out);
+  }
+
   void write_step() {
-    std::vector<std::string> support_sets, load_sets;
+    std::vector<std::string> support_sets;
     for (std::size_t i = 0; i < model_.supports.size(); ++i) {
       support_sets.push_back(fmt::format("S{}_{}", i + 1, solver_name(model_.supports[i].name)));
       line(fmt::format("*NSET, NSET={}", support_sets.back()));
       write_ids(model_.supports[i].nodes.size(),
                 [&](std::size_t k) { return surface_.node_ids[model_.supports[i].nodes[k]]; });
     }
-    for (std::size_t i = 0; i < model_.pressures.size(); ++i) {
-      load_sets.push_back(fmt::format("L{}_{}", i + 1, solver_name(model_.pressures[i].name)));
-      line(fmt::format("*ELSET, ELSET={}", load_sets.back()));
-      write_ids(model_.pressures[i].elements.size(),
-                [&](std::size_t k) { return surface_.element_ids[model_.pressures[i].elements[k]]; });
-    }
-    if (!model_.supports.empty()) {
-      std::vector<NodeIndex> supported;  // a node that two supports hold counts once in the sum of reactions
-      for (const Model::Support& support : model_.supports)
-        supported.insert(supported.end(), support.nodes.begin(), support.nodes.end());
-      std::sort(supported.begin(), supported.end());
-      supported.erase(std::unique(supported.begin(), supported.end()), supported.end());
-      line("*NSET, NSET=SUPPORTED");
-      write_ids(supported.size(), [&](std::size_t k) { return surface_.node_ids[supported[k]]; });
-      line("*BOUNDARY");
-      for (std::size_t i = 0; i < model_.supports.size(); ++i)
-        for (int freedom = 0; freedom < 6; ++freedom)
-          if (model_.supports[i].held >> freedom & 1) line(fmt::format("{},{}", support_sets[i], freedom + 1));
-    }
+    if (!model_.supports.empty()) write_boundary(support_sets);
+    write_force_sets();
     line("*STEP");
     line("*STATIC");
     for (const Model::Force& force : model_.forces) write_force(force);
-    for (std::size_t i = 0; i < model_.pressures.size(); ++i) {
-      comment(fmt::format("load {}: positive pushes along the element normal", model_.pressures[i].name));
-      line("*DLOAD");
-      line(fmt::format("{},P,{}", load_sets[i], real(model_.pressures[i].along_normal)));
-    }
+    for (const Model::Pressure& pressure : model_.pressures) write_pressure(pressure);
     line("*NODE PRINT, NSET=NALL");
     line("U");
-    if (!model_.supports.empty()) {
-      line("*NODE PRINT, NSET=SUPPORTED, TOTALS=ONLY");
+    for (const ForceSet& set : sets_) {
+      if (!set.trusted) continue;
+      line(fmt::format("*NODE PRINT, NSET={}, TOTALS=ONLY", set.name));
       line("RF");
     }
     if (options_.ply_results) {
@@ -321,6 +348,58 @@ class Writer {
       line("S");
     }
     line("*END STEP");
+  }
+
+  /// Nodes by what supports hold of them: what the elements put on those that are not held tells the reactions [13].
+  void write_force_sets() {
+    sets_ = force_sets(model_);
+    comment("nodes by what supports hold of them, for sums of forces that can be trusted");
+    for (const ForceSet& set : sets_) {
+      if (!set.trusted) continue;
+      line(fmt::format("*NSET, NSET={}", set.name));
+      write_ids(set.nodes.size(), [&](std::size_t i) { return surface_.node_ids[set.nodes[i]]; });
+    }
+  }
+
+  void write_boundary(const std::vector<std::string>& support_sets) {
+    std::string lines = "*BOUNDARY\n";
+    std::size_t freedoms = 0;
+    for (std::size_t i = 0; i < model_.supports.size(); ++i)
+      for (int freedom = 0; freedom < 6; ++freedom) {
+        if ((model_.supports[i].held >> freedom & 1) == 0) continue;
+        lines += fmt::format("{},{}\n", support_sets[i], freedom + 1);
+        freedoms += model_.supports[i].nodes.size();
+      }
+    // The ties at knots take room in an array that the solver sizes by the lines of supports [19].
+    const std::size_t knots = survey_->knots();
+    const std::size_t copies = knots <= 1000 ? 1 : 1 + 3 * knots / std::max<std::size_t>(freedoms, 1);
+    if (copies > 1)
+      comment(fmt::format("supports stand {} times: the copies change nothing but the size of the solver's arrays",
+                          copies));
+    for (std::size_t copy = 0; copy < copies; ++copy) file_.write(lines);
+  }
+
+  void write_nodal_forces(const std::vector<NodeIndex>& nodes, const std::vector<Vec3>& forces) {
+    line("*CLOAD");
+    file_.write_lines(nodes.size(), [&](std::size_t i, std::string& text) {
+      for (int k = 0; k < 3; ++k) {
+        if (std::abs(forces[i][k]) <= 1e-14 * forces[i].norm()) continue;  // rounding
+        append_integer(text, surface_.node_ids[nodes[i]]);
+        text += ',';
+        text += static_cast<char>('1' + k);
+        text += ',';
+        append_real(text, forces[i][k]);
+        text += '\n';
+      }
+    });
+  }
+
+  /// The solver's own pressure acts at the face of the first ply whichever face is named [17], so the pressure stands
+  /// as the forces that it puts on the nodes.
+  void write_pressure(const Model::Pressure& pressure) {
+    comment(fmt::format("load {}: pressure {} along the element normal, as forces on the nodes",
+                        plain_text(pressure.name), real(pressure.along_normal)));
+    write_nodal_forces(pressure.nodes, pressure.forces);
   }
 
   /// A moment in the plane across n as values of two rotational freedoms. The solver projects each rotation axis on
@@ -341,14 +420,9 @@ class Writer {
   /// Forces act on the laminate's middle surface, not at the node [9]: the moment that carries them to the mesh is
   /// added. At knots the solver takes them at the node.
   void write_force(const Model::Force& force) {
-    comment(fmt::format("load {}", force.name));
-    line("*CLOAD");
+    comment(fmt::format("load {}", plain_text(force.name)));
     bool moments = false;
-    file_.write_lines(force.nodes.size(), [&](std::size_t i, std::string& text) {
-      for (int k = 0; k < 3; ++k)
-        if (force.forces[i][k] != 0.0)
-          text += fmt::format("{},{},{}\n", surface_.node_ids[force.nodes[i]], k + 1, real(force.forces[i][k]));
-    });
+    write_nodal_forces(force.nodes, force.forces);
     std::string lines;
     for (std::size_t i = 0; i < force.nodes.size(); ++i) {
       if (survey_->is_knot(force.nodes[i])) continue;
@@ -384,6 +458,7 @@ class Writer {
           place);
     check_arcs(place);
     check_slenderness(place);
+    if (auto thick = thick_at_edge(surface_, model_.geometry, sections_)) findings_.add(std::move(*thick));
   }
 
   /// Supports hold the middle of the laminate, not the mesh [11]: said once for all that a lever could matter to.
@@ -455,8 +530,10 @@ class Writer {
   std::vector<std::vector<std::string>> layer_materials_;  ///< per section, per layer
   std::vector<std::set<double>> wanted_;                   ///< per axes: angles in degrees
   std::vector<std::size_t> first_orientation_;             ///< per axes: number of its first orientation
+  std::vector<ForceSet> sets_;
+  DeckNames element_set_names_{"EALL"}, node_set_names_{"NALL"};
   std::size_t fitted_ = 0;
-  double worst_ = 1.0;
+  double worst_ = 1.0, leftover_ = 0.0;
   std::size_t orientations_ = 0;
   std::string path_;
 };

@@ -5,6 +5,9 @@
 
 #include <fmt/format.h>
 
+#include <charconv>
+#include <cmath>
+
 namespace bordado::deck {
 
 /// A number in a field of that width.
@@ -13,6 +16,16 @@ inline std::string field(double value, std::size_t width) {
   append_real(out, value, width);
   return out;
 }
+
+/// Whether a field of eight characters holds the number to a millionth of it and better.
+inline bool fits_small(double value) {
+  const std::string text = field(value, 8);
+  double back = 0.0;
+  std::from_chars(text.data(), text.data() + text.size(), back);
+  return std::abs(back - value) <= 5e-7 * std::abs(value);
+}
+/// Whether a field of eight characters holds the id.
+constexpr bool fits_small(std::int64_t id) { return id >= -9999999 && id <= 99999999; }
 
 /// One card in large fields: four a line, continued below.
 class LargeCard {

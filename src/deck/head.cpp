@@ -13,11 +13,7 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
   const section::Deviation& off = sections.deviation;
   const UnitSystem& units = part.units;
   std::vector<std::string> out;
-  std::string name = part.name;
-  std::replace_if(
-      name.begin(), name.end(), [](unsigned char c) { return std::iscntrl(c) != 0; },
-      ' ');  // a line break would end the comment
-  out.push_back(fmt::format("{}: {}{}, written by Bordado {}", name, format_title,
+  out.push_back(fmt::format("{}: {}{}, written by Bordado {}", plain_text(part.name), format_title,
                             options.laminate_only ? ", laminate only" : "", version()));
   out.push_back(fmt::format("units: {} (force {}, stress {}, density {})", units.name(), units.unit(Dimension::force),
                             units.unit(Dimension::stress), units.unit(Dimension::density)));
@@ -43,6 +39,8 @@ Written summary(const Model& model, const OutputFile& file, const std::string& p
   out.elements = model.surface.element_count();
   out.sections = model.sections->count();
   out.total_load = total_load(model);
+  out.mesh_node_ids = model.mesh_node_ids;
+  out.mesh_element_ids = model.mesh_element_ids;
   return out;
 }
 
@@ -63,8 +61,22 @@ std::vector<std::string> wrapped(std::string_view text) {
 std::string solver_name(std::string_view name) {
   std::string out;
   for (const char c : name.substr(0, 40))
-    out += std::isalnum(static_cast<unsigned char>(c)) ? static_cast<char>(std::toupper(static_cast<unsigned char>(c)))
-                                                       : '_';
+    if ((static_cast<unsigned char>(c) & 0xC0) != 0x80)  // one mark for a letter of several bytes
+      out += std::isalnum(static_cast<unsigned char>(c))
+                 ? static_cast<char>(std::toupper(static_cast<unsigned char>(c)))
+                 : '_';
+  return out;
+}
+
+std::string DeckNames::fit(std::string_view name, std::string_view otherwise) {
+  std::string word = solver_name(name);
+  if (word.find_first_not_of('_') == std::string::npos) word = otherwise;
+  const bool ours =
+      word == "FREE" || word == "OTHER" || word.starts_with("HELD_") ||
+      (word.size() > 1 && (word[0] == 'G' || word[0] == 'S') && std::isdigit(static_cast<unsigned char>(word[1])) != 0);
+  if (ours) word += '_';
+  std::string out = word;
+  for (int number = 2; !used_.insert(out).second; ++number) out = fmt::format("{}_{}", word, number);
   return out;
 }
 

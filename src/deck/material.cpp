@@ -5,8 +5,9 @@
 #include <fmt/format.h>
 #include <Eigen/LU>
 
+#include <algorithm>
+#include <cctype>
 #include <filesystem>
-#include <regex>
 
 namespace bordado::deck {
 
@@ -24,8 +25,31 @@ bool expands(const material::Material& m) { return m.thermal.along || m.thermal.
 
 }  // namespace
 
-std::string calculix_material(const std::string& name, const material::Material& material) {
-  const material::Elastic& m = material.elastic;
+namespace {
+
+/// As a shell needs it: the same in the plane and in transverse shear, nothing between these and the thickness.
+material::Elastic without_thickness_strain(const material::Elastic& elastic) {
+  material::Elastic out = elastic;
+  // Not nought itself: measured with this (docs/calculix.md).
+  out.nu13 = out.nu23 = 1e-9;
+  if (!elastic.full) return out;
+  Matrix6 C = Matrix6::Zero();
+  const laminate::Matrix3 Q = laminate::plane_stress_stiffness(elastic);
+  const laminate::Matrix2 G = laminate::transverse_stiffness(elastic, Angle());
+  constexpr int plane[] = {0, 1, 5}, across[] = {4, 3};  // of 11 22 33 23 13 12
+  for (int i = 0; i < 3; ++i)
+    for (int j = 0; j < 3; ++j) C(plane[i], plane[j]) = Q(i, j);
+  for (int i = 0; i < 2; ++i)
+    for (int j = 0; j < 2; ++j) C(across[i], across[j]) = G(i, j);
+  C(2, 2) = (*elastic.full)(2, 2);
+  out.full = C;
+  return out;
+}
+
+}  // namespace
+
+std::string calculix_material(const std::string& name, const material::Material& material, MaterialUse use) {
+  const material::Elastic m = use == MaterialUse::shell ? without_thickness_strain(material.elastic) : material.elastic;
   std::string text = fmt::format("*MATERIAL, NAME={}\n", name);
   if (m.full) {
     // The solver's order: 1111, 1122, 2222, 1133, 2233, 3333, 1112, 2212, 3312, 1212, 1113, ..., 2323: by columns of
@@ -45,9 +69,12 @@ std::string calculix_material(const std::string& name, const material::Material&
   }
   if (expands(material)) {
     const Vec3 a = material.thermal.all();
-    text += "*EXPANSION, TYPE=ORTHO";
+    const double shear = material.thermal.shear.value_or(0.0);
+    text += fmt::format("*EXPANSION, TYPE={}", shear == 0.0 ? "ORTHO" : "ANISO");
     if (material.stress_free_temperature) text += fmt::format(", ZERO={}", real(*material.stress_free_temperature));
-    text += fmt::format("\n{},{},{}\n", real(a[0]), real(a[1]), real(a[2]));
+    text += fmt::format("\n{},{},{}", real(a[0]), real(a[1]), real(a[2]));
+    // Order 11 22 33 12 13 23, the shear strains tensorial.
+    text += shear == 0.0 ? "\n" : fmt::format(",{},0.,0.\n", real(0.5 * shear));
   }
   if (material.density > 0.0) text += fmt::format("*DENSITY\n{}\n", real(material.density));
   return text;
@@ -55,21 +82,23 @@ std::string calculix_material(const std::string& name, const material::Material&
 
 std::string bulk_data_shell_material(std::int64_t id, const material::Material& material) {
   const material::Elastic& e = material.elastic;
+  // Only the card of plane constants has a place for thermal shear.
+  const bool plane = e.full || material.thermal.shear.value_or(0.0) != 0.0;
   const auto expansion = [&](LargeCard& card) {
     if (!expands(material)) return;
     const Vec3 a = material.thermal.all();
     card.real(a[0]);
-    if (!is_isotropic(e)) card.real(a[1]);
-    if (e.full) card.real(0.0);
+    if (plane || !is_isotropic(e)) card.real(a[1]);
+    if (plane) card.real(material.thermal.shear.value_or(0.0));
     if (material.stress_free_temperature) card.real(*material.stress_free_temperature);
   };
-  if (is_isotropic(e)) {
+  if (is_isotropic(e) && !plane) {
     LargeCard card("MAT1");
     card.integer(id).real(e.E1).real(e.G12).real(e.nu12).real(material.density);
     expansion(card);
     return card.text();
   }
-  if (e.full) {  // what couples plane and transverse shear has no place on a shell's card
+  if (plane) {  // what couples plane and transverse shear has no place on a shell's card
     const laminate::Matrix3 Q = laminate::plane_stress_stiffness(e);
     LargeCard card("MAT2");
     card.integer(id).real(Q(0, 0)).real(Q(0, 1)).real(Q(0, 2)).real(Q(1, 1)).real(Q(1, 2)).real(Q(2, 2));
@@ -99,7 +128,7 @@ std::string bulk_data_solid_material(std::int64_t id, const material::Material& 
   card.real(material.density);
   if (expands(material)) {
     const Vec3 a = material.thermal.all();
-    for (int i = 0; i < 6; ++i) card.real(i < 3 ? a[i] : 0.0);
+    for (int i = 0; i < 6; ++i) card.real(i < 3 ? a[i] : i == 3 ? material.thermal.shear.value_or(0.0) : 0.0);
     if (material.stress_free_temperature) card.real(*material.stress_free_temperature);
   }
   return card.text();
@@ -126,31 +155,78 @@ std::string material_text(const material::Material& material, const UnitSystem& 
   for (const std::string& remark : remarks) text += fmt::format("{}{}\n", sign, remark);
   for (char& c : text)
     if (static_cast<unsigned char>(c) < 0x20 && c != '\n') c = ' ';
-  if (calculix) return text + calculix_material(solver_name(material.name), material);
+  if (calculix) return text + calculix_material(solver_name(material.name), material, MaterialUse::solid);
   return text + fmt::format("$ number {} for shells, {} for solids\n", id, id + 1) +
          bulk_data_shell_material(id, material) + bulk_data_solid_material(id + 1, material);
 }
 
+namespace {
+
+/// Fields of a line between commas, or of eight columns, trimmed, in capitals.
+std::vector<std::string> fields_of(std::string_view line) {
+  std::vector<std::string> out;
+  const auto add = [&](std::string_view field) {
+    std::string word;
+    for (const char c : field)
+      if (c != ' ' && c != '\t' && c != '\r') word += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+    out.push_back(std::move(word));
+  };
+  if (line.find(',') != std::string_view::npos) {
+    for (std::size_t at = 0; at <= line.size() && out.size() < 20;) {
+      const std::size_t end = std::min(line.find(',', at), line.size());
+      add(line.substr(at, end - at));
+      at = end + 1;
+    }
+    return out;
+  }
+  add(line.substr(0, 8));
+  const std::size_t width = out[0].find('*') != std::string::npos ? 16 : 8;
+  if (line.size() > 8) add(line.substr(8, width));
+  return out;
+}
+
+/// Whether a deck has the material's name or one of its two numbers already.
+bool has_material(std::string_view deck, std::string_view format, const std::string& name, std::int64_t id) {
+  for (std::size_t at = 0; at < deck.size();) {
+    const std::size_t end = std::min(deck.find('\n', at), deck.size());
+    const std::string_view line = deck.substr(at, end - at);
+    at = end + 1;
+    if (line.empty() || (line[0] != '*' && line[0] != 'M' && line[0] != 'm')) continue;
+    const std::vector<std::string> fields = fields_of(line);
+    if (format == "calculix") {
+      if (fields[0] == "*MATERIAL" && std::find(fields.begin(), fields.end(), "NAME=" + name) != fields.end())
+        return true;
+      continue;
+    }
+    const bool is_material = fields[0].size() > 3 && fields[0].starts_with("MAT") &&
+                             std::isdigit(static_cast<unsigned char>(fields[0][3])) != 0;
+    if (is_material && fields.size() > 1 &&
+        (fields[1] == fmt::format("{}", id) || fields[1] == fmt::format("{}", id + 1)))
+      return true;
+  }
+  return false;
+}
+
+}  // namespace
+
 void write_material(const std::string& path, const material::Material& material, const UnitSystem& units,
                     std::string_view format, std::int64_t id, std::span<const std::string> remarks, Existing existing) {
   const std::string text = material_text(material, units, format, id, remarks);
+  std::optional<FolderLock> lock;  // others may want to add at the same time
+  if (existing == Existing::added_to) lock.emplace(path);
   std::string before;
   if (existing == Existing::added_to && std::filesystem::exists(path)) {
     before = read_file(path);
     if (!before.empty() && before.back() != '\n') before += '\n';
     const std::string name = solver_name(material.name);
-    const std::regex taken(format == "calculix"
-                               ? fmt::format("(^|\\n)\\*MATERIAL *, *NAME *= *{} *(,|\\r?\\n|$)", name)
-                               : fmt::format("(^|\\n)MAT[0-9]+(\\*? +|\\*? *, *)({}|{})( |,|\\r?\\n|$)", id, id + 1),
-                           std::regex::icase);
-    if (std::regex_search(before, taken))
+    if (has_material(before, format, name, id))
       throw Failure({Severity::error, "deck.material-taken",
                      format == "calculix"
                          ? fmt::format("the file has a material {} already", name)
                          : fmt::format("the file has a material with number {} or {} already", id, id + 1),
                      Place::in(path), format == "calculix" ? "give another name" : "give another number"});
   }
-  OutputFile file(path);
+  OutputFile file(path, MayReplace::the_one_read);
   file.write(before);
   file.write(text);
   file.commit();

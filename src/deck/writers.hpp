@@ -3,6 +3,8 @@
 
 #include <bordado/deck.hpp>
 
+#include <set>
+
 namespace bordado::deck {
 
 Written write_calculix(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings);
@@ -20,8 +22,24 @@ Written summary(const Model& model, const OutputFile& file, const std::string& p
 /// Letters, digits and underscores only, upper case, at most 40 characters.
 std::string solver_name(std::string_view name);
 
+/// Names made fit for a deck, each given once: those that come out as one that was given get a number.
+class DeckNames {
+ public:
+  /// \param taken one more name that is not free. Those of our own sets (G1, S1_..., FREE, HELD_...) never are.
+  explicit DeckNames(std::string taken) { used_.insert(std::move(taken)); }
+  /// \param otherwise what it is called where no letter of it can stand in a deck.
+  std::string fit(std::string_view name, std::string_view otherwise);
+
+ private:
+  std::set<std::string> used_;
+};
+
+/// What a material stands in. In shells of this solver the thickness must not follow the strains in the plane: where
+/// thickness steps are tied it could not, and they came out 4 % too stiff. So nu13 and nu23 are nought there.
+enum class MaterialUse { shell, solid };
+
 /// *MATERIAL with nine constants (or 21), expansion and density. \param name as the deck calls it.
-std::string calculix_material(const std::string& name, const material::Material& material);
+std::string calculix_material(const std::string& name, const material::Material& material, MaterialUse use);
 /// MAT1, MAT8 or MAT2 for shells.
 std::string bulk_data_shell_material(std::int64_t id, const material::Material& material);
 

@@ -67,7 +67,8 @@ Vec3 vector_at(const part::Spherical& kind, const Spot& spot) {
 Vec3 vector_at(const part::AsMeshedSide&, const Spot& spot) {
   const mesh::Surface& surface = spot.around.surface;
   const auto corners = surface.corners_of(spot.element);
-  return surface.points[corners[1]] - surface.points[corners[0]];
+  const bool turned = !surface.turned.empty() && surface.turned[spot.element] != 0;
+  return surface.points[corners[turned ? 0 : 1]] - surface.points[corners[turned ? 1 : 0]];
 }
 
 Vec3 vector_at(const part::AxisSystem& kind, const Spot&) {
@@ -187,6 +188,11 @@ class Maker {
       throw Failure({Severity::error, "frame.circular",
                      fmt::format("frame '{}' is blended from '{}', which is made from it", frame_.name, name.value),
                      name.where, "break the circle"});
+    constexpr std::size_t deepest = 50;
+    if (making_.size() > deepest)
+      throw Failure({Severity::error, "frame.too-deep",
+                     fmt::format("frame '{}' is blended from others by way of more than {}", frame_.name, deepest),
+                     name.where, "blend in fewer steps"});
     return Maker(*found, around_, findings_, making_).make();
   }
 

@@ -23,6 +23,7 @@ struct Samples {
   std::vector<Tensor> tensors;
   std::vector<Vec3> vectors;             ///< empty where only tensors are known
   std::optional<mesh::Surface> surface;  ///< the points are its nodes
+  bool of_elements = false;              ///< tensors and vectors are of its elements, not of its nodes
 };
 
 [[noreturn]] void fail(const part::Frame& frame, const Declared<std::string>& file, std::string what,
@@ -68,37 +69,24 @@ Tensor tensor_of(const Vec3& d) {
 Samples from_vtu(const part::Mapped& kind, const part::Frame& frame, Findings& findings) {
   mesh::Sampled sampled = mesh::read_sampled(kind.file.value, {.factor = kind.factor}, findings);
   const mesh::Array& array = array_of(sampled, kind.field, {3, 6, 9}, frame, kind.file);
-  const std::size_t count = sampled.surface.points.size(), components = array.components;
+  const std::size_t components = array.components;
+  const std::size_t count = array.on_nodes ? sampled.surface.points.size() : sampled.surface.element_count();
   const bool vectors = components == 3;
   Samples out;
   out.points = sampled.surface.points;
   out.tensors.assign(count, Tensor::Zero());
   if (vectors) out.vectors.assign(count, Vec3::Zero());
-  const auto add = [&](std::size_t node, const double* v, double weight) {
-    if (!std::all_of(v, v + components, [](double x) { return std::isfinite(x); })) return;
+  out.of_elements = !array.on_nodes;
+  for (std::size_t i = 0; i < count; ++i) {
+    const double* const v = array.values.data() + i * components;
+    if (!std::all_of(v, v + components, [](double x) { return std::isfinite(x); })) continue;
     if (!vectors) {
-      out.tensors[node] += weight * tensor_of(v, components);
-      return;
+      out.tensors[i] = tensor_of(v, components);
+      continue;
     }
     const Vec3 d(v[0], v[1], v[2]);
-    out.tensors[node] += weight * tensor_of(d);
-    out.vectors[node] += weight * (d.norm() > 0.0 ? Vec3(d.normalized()) : d);
-  };
-  if (array.on_nodes) {
-    for (std::size_t n = 0; n < count; ++n) add(n, array.values.data() + n * components, 1.0);
-  } else {  // each node takes the mean of its elements, by area
-    const mesh::Geometry geometry = mesh::geometry(sampled.surface);
-    std::vector<double> area(count, 0.0);
-    for (mesh::ElementIndex e = 0; e < sampled.surface.element_count(); ++e)
-      for (const mesh::NodeIndex n : sampled.surface.nodes_of(e)) {
-        add(n, array.values.data() + e * components, geometry.areas[e]);
-        area[n] += geometry.areas[e];
-      }
-    for (std::size_t n = 0; n < count; ++n) {
-      if (!(area[n] > 0.0)) continue;
-      out.tensors[n] /= area[n];
-      if (vectors) out.vectors[n] /= area[n];
-    }
+    out.tensors[i] = tensor_of(d);
+    out.vectors[i] = d.norm() > 0.0 ? Vec3(d.normalized()) : d;
   }
   out.surface = std::move(sampled.surface);
   return out;
@@ -332,7 +320,8 @@ Transfer transfer(const part::Mapped& kind, const part::Frame& frame, const Surr
           if (locator) {
             const auto found = locator->nearest(around.geometry.centres[e]);
             const auto nodes = samples.surface->nodes_of(found.element);
-            for (std::size_t k = 0; k < nodes.size(); ++k) mix(nodes[k], found.weights[k]);
+            if (samples.of_elements) mix(found.element, 1.0);  // its value as it is: it may jump to the next one's
+            for (std::size_t k = 0; !samples.of_elements && k < nodes.size(); ++k) mix(nodes[k], found.weights[k]);
             out.distance[e] = found.distance;
           } else {
             const auto near = points->nearest(around.geometry.centres[e], 4);
@@ -420,6 +409,11 @@ std::vector<double> transfer(const part::TurnByField& turns, const part::Frame& 
         }
       },
       512);
+  for (mesh::ElementIndex e = 0; e < out.size(); ++e)
+    if (!std::isfinite(out[e]))
+      fail(frame, turns.file,
+           fmt::format("has no number in '{}' where element {} lies", turns.field, around.surface.element_ids[e]),
+           "repair the field there");
   return out;
 }
 

@@ -9,7 +9,14 @@
 namespace bordado::laminate {
 
 Layer layer_of(const material::Material& material, double thickness, Angle angle) {
-  return {material.elastic, thickness, angle, material.density, material.thermal.all(), material.moisture.all()};
+  return {material.elastic,
+          thickness,
+          angle,
+          material.density,
+          material.thermal.all(),
+          material.moisture.all(),
+          material.thermal.shear.value_or(0.0),
+          material.moisture.shear.value_or(0.0)};
 }
 
 Matrix3 plane_stress_stiffness(const material::Elastic& m) {
@@ -226,8 +233,10 @@ namespace {
 /// Free strain of a layer in the reference axes, engineering shear.
 Vector3 free_strain(const Layer& layer, Expands by) {
   const Vec3& e = by == Expands::by_temperature ? layer.thermal : layer.moisture;
+  const double g = by == Expands::by_temperature ? layer.thermal_shear : layer.moisture_shear;
   const double c = layer.angle.cos(), s = layer.angle.sin();
-  return {c * c * e[0] + s * s * e[1], s * s * e[0] + c * c * e[1], 2.0 * c * s * (e[0] - e[1])};
+  return {c * c * e[0] + s * s * e[1] - c * s * g, s * s * e[0] + c * c * e[1] + c * s * g,
+          2.0 * c * s * (e[0] - e[1]) + (c * c - s * s) * g};
 }
 
 }  // namespace

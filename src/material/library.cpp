@@ -35,7 +35,14 @@ std::optional<Material> Library::Impl::find(const Declared<std::string>& name, s
   if (const auto at = position(name.value, from)) return make(*at, errors);
   std::vector<std::string> names;
   for (const Entry& entry : entries)
-    if (std::find(names.begin(), names.end(), entry.name) == names.end()) names.push_back(entry.name);
+    if (entry.name != name.value && std::find(names.begin(), names.end(), entry.name) == names.end())
+      names.push_back(entry.name);
+  if (from > 0) {  // one of the same name further on: from a library, say
+    errors.error("material.unknown",
+                 fmt::format("{}: it is taken from '{}', and there is no other material of that name", who, name.value),
+                 name.where, "take it from another one, or give its own numbers");
+    return std::nullopt;
+  }
   const auto near = nearest_name(name.value, names);
   errors.error(
       "material.unknown", fmt::format("{}: there is no material '{}'", who, name.value), name.where,
@@ -51,6 +58,15 @@ std::optional<Material> Library::Impl::make(std::size_t at, Findings& errors) co
   if (!being_made.insert(at).second) {
     errors.error("material.circular", fmt::format("material '{}' is made from itself", entry.name), table.place(),
                  "one of the materials that it is made from must be given by its own numbers");
+    return std::nullopt;
+  }
+  constexpr std::size_t deepest = 100;
+  if (being_made.size() > deepest) {
+    if (errors.all().empty() || errors.all().back().code != "material.too-deep")
+      errors.error("material.too-deep",
+                   fmt::format("material '{}' is taken from others by way of more than {}", entry.name, deepest),
+                   table.place(), "take it from one of the first of them");
+    being_made.erase(at);
     return std::nullopt;
   }
   const std::size_t errors_before = errors.all().size();
@@ -85,7 +101,7 @@ namespace {
 
 std::shared_ptr<const toml::table> parsed(std::string_view text, const std::string& path) {
   try {
-    return std::make_shared<const toml::table>(toml::parse(text, path));
+    return std::make_shared<const toml::table>(parse_toml(text, path));
   } catch (const toml::parse_error& trouble) {
     throw Failure({Severity::error,
                    "part.toml",

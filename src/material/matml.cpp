@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <set>
 #include <sstream>
 
 namespace bordado::material {
@@ -49,13 +50,41 @@ std::string joined(std::span<const UnitPart> parts) {
 
 class Writer {
  public:
-  explicit Writer(const UnitSystem& units) : units_(units) {
+  /// \param taken ids that a file has already: ours become others.
+  explicit Writer(const UnitSystem& units, std::set<std::string> taken = {}) : units_(units), taken_(std::move(taken)) {
     document_.append_child(pugi::node_declaration).append_attribute("version") = "1.0";
     document_.last_child().append_attribute("encoding") = "UTF-8";
     root_ = document_.append_child("MatML_Doc");
   }
 
   std::string write(std::span<const Material> materials) {
+    add(materials);
+    std::ostringstream out;
+    document_.save(out, "  ");
+    return out.str();
+  }
+
+  /// The <Material> elements as text, and the <PropertyDetails> that they need.
+  struct Pieces {
+    std::string materials, details;
+  };
+  Pieces pieces(std::span<const Material> materials) {
+    add(materials);
+    std::ostringstream first, second;
+    for (const pugi::xml_node node : root_.children("Material"))
+      node.print(first, "  ", pugi::format_indent, pugi::encoding_utf8, 1);
+    for (const pugi::xml_node node : root_.child("Metadata").children())
+      node.print(second, "  ", pugi::format_indent, pugi::encoding_utf8, 2);
+    return {first.str(), second.str()};
+  }
+
+ private:
+  struct About {
+    std::vector<UnitPart> unit;
+    std::string meaning;
+  };
+
+  void add(std::span<const Material> materials) {
     for (const Material& material : materials) write(material);
     pugi::xml_node metadata = root_.append_child("Metadata");
     for (const auto& [name, about] : properties_) {
@@ -77,21 +106,18 @@ class Writer {
       }
       if (!about.meaning.empty()) details.append_child("Notes").text() = about.meaning.c_str();
     }
-    std::ostringstream out;
-    document_.save(out, "  ");
-    return out.str();
   }
 
- private:
-  struct About {
-    std::vector<UnitPart> unit;
-    std::string meaning;
-  };
+  std::string free_id(const std::string& wanted) {
+    std::string out = wanted;
+    for (int number = 2; taken_.contains(out); ++number) out = fmt::format("{}.{}", wanted, number);
+    return out;
+  }
 
-  static std::string id(std::string_view name) {
+  std::string id(std::string_view name) {
     std::string out = "p-";
     for (const char c : name) out += std::isalnum(static_cast<unsigned char>(c)) || c == '-' ? c : '.';
-    return out;
+    return free_id(out);
   }
 
   void put(std::string name, std::string_view format, const std::string& data, std::vector<UnitPart> unit = {},
@@ -106,7 +132,9 @@ class Writer {
 
   void write(const Material& m) {
     pugi::xml_node node = root_.append_child("Material");
-    node.append_attribute("id") = fmt::format("m{}", ++count_).c_str();
+    do ++count_;
+    while (taken_.contains(fmt::format("m{}", count_)));
+    node.append_attribute("id") = fmt::format("m{}", count_).c_str();
     details_ = node.append_child("BulkDetails");
     details_.append_child("Name").text() = m.name.c_str();
     details_.append_child("Class").append_child("Name").text() = std::string(name_of(m.kind)).c_str();
@@ -157,6 +185,7 @@ class Writer {
   pugi::xml_document document_;
   pugi::xml_node root_, details_;
   std::map<std::string, About> properties_;
+  std::set<std::string> taken_;
   int count_ = 0;
 };
 
@@ -284,7 +313,7 @@ class Reader {
 
   std::optional<Material> read(const pugi::xml_node& details) {
     Material m;
-    m.name = details.child("Name").child_value();
+    m.name = plain_text(details.child("Name").child_value());
     m.where = Place::in(path_);
     std::optional<Kind> kind;
     for (const pugi::xml_node name : details.children("Class"))
@@ -439,6 +468,58 @@ class Reader {
 
 std::string matml_text(std::span<const Material> materials, const UnitSystem& units) {
   return Writer(units).write(materials);
+}
+
+namespace {
+
+void gather_ids(const pugi::xml_node& node, std::set<std::string>& ids) {
+  if (const pugi::xml_attribute id = node.attribute("id")) ids.insert(id.value());
+}
+
+}  // namespace
+
+std::string matml_with(const std::string& text, const std::string& path, std::span<const Material> materials,
+                       const UnitSystem& units) {
+  const auto refuse = [&](std::string what) {
+    throw Failure({Severity::error, "material.matml", std::move(what), Place::in(path),
+                   "write the materials to a file of their own"});
+  };
+  if (!is_utf8(text)) refuse("nothing can be added: the file is not in UTF-8");
+  pugi::xml_document document;
+  const pugi::xml_node root = document.load_buffer(text.data(), text.size(), pugi::parse_default, pugi::encoding_utf8)
+                                  ? document.child("MatML_Doc")
+                                  : pugi::xml_node();
+  const std::size_t end = text.rfind("</MatML_Doc");
+  if (!root || end == std::string::npos) refuse("nothing can be added: the file is no MatML with an end");
+  std::set<std::string> taken;
+  for (const pugi::xml_node node : root.children()) {
+    gather_ids(node, taken);
+    for (const pugi::xml_node details : node.children()) gather_ids(details, taken);
+  }
+  const Writer::Pieces pieces = Writer(units, std::move(taken)).pieces(materials);
+  // Materials stand before everything else of the document; what is there stays as it is, to the letter.
+  std::size_t at = end;
+  for (const pugi::xml_node node : root.children())
+    if (node.type() == pugi::node_element && std::string_view(node.name()) != "Material") {
+      at = static_cast<std::size_t>(node.offset_debug()) - 1;
+      break;
+    }
+  const pugi::xml_node metadata = root.child("Metadata");
+  std::string out = text;
+  std::string details = "\n" + pieces.details + "  ";
+  if (!metadata) {
+    out.insert(end, fmt::format("  <Metadata>{}</Metadata>\n", details));
+  } else {
+    const std::size_t name = static_cast<std::size_t>(metadata.offset_debug());
+    const std::size_t close = text.find('>', name);
+    if (text[close - 1] == '/')
+      out.replace(close - 1, 2, fmt::format(">{}</Metadata>", details));
+    else
+      out.insert(close + 1, details);
+  }
+  out.insert(
+      at, pieces.materials.substr(std::min(pieces.materials.find_first_not_of(' '), pieces.materials.size())) + "  ");
+  return out;
 }
 
 std::vector<Material> read_matml(std::string_view text, const std::string& path, const UnitSystem& units,

@@ -238,14 +238,17 @@ Material fabric(const Material& yarn, const Weave& weave, Material form) {
   out.kind = Kind::fabric;
   const Elastic wavy = crimped(yarn.elastic, weave.crimp);
   out.yarns = Yarns{wavy, wavy, weave.warp_share};
-  const Layered whole = crossed(*out.yarns, Angle::degrees(out.form.rest_angle.value_or(90.0)), yarn.thermal.all());
+  const Angle rest = Angle::degrees(out.form.rest_angle.value_or(90.0));
+  const Layered whole = crossed(*out.yarns, rest, yarn.thermal.all());
   out.elastic = from_stiffness(whole.stiffness);
   if (out.density == 0.0) out.density = yarn.density;
-  if (given(yarn.thermal)) keep(out.thermal, {whole.expansion[0], whole.expansion[1], whole.expansion[2]});
-  if (given(yarn.moisture)) {
-    const Vector6 swelling = crossed(*out.yarns, Angle::degrees(90), yarn.moisture.all()).expansion;
-    keep(out.moisture, {swelling[0], swelling[1], swelling[2]});
-  }
+  const auto expansion_of = [](const Layered& layers) {
+    Expansion e{layers.expansion[0], layers.expansion[1], layers.expansion[2]};
+    if (std::abs(layers.expansion[5]) > 1e-12 * layers.expansion.norm()) e.shear = layers.expansion[5];
+    return e;
+  };
+  if (given(yarn.thermal)) keep(out.thermal, expansion_of(whole));
+  if (given(yarn.moisture)) keep(out.moisture, expansion_of(crossed(*out.yarns, rest, yarn.moisture.all())));
   keep(out.stress_free_temperature, yarn.stress_free_temperature);
   keep(out.thickness, yarn.thickness);
   const std::string inside = yarn.name == out.name  ? yarn.made_of

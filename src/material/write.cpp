@@ -109,6 +109,8 @@ void write_materials(const std::string& path, std::span<const Material> material
                    fmt::format("what format should '{}' have?", path),
                    {},
                    "name the file .toml for a library, .xml for MatML"});
+  std::optional<FolderLock> lock;  // others may want to add at the same time
+  if (existing == Existing::added_to) lock.emplace(path);
   std::string text;
   if (existing == Existing::added_to && std::filesystem::exists(path)) {
     text = read_file(path);
@@ -123,16 +125,14 @@ void write_materials(const std::string& path, std::span<const Material> material
                      Place::in(path), "choose another file, or take it out there");
     errors.throw_if_errors();
     if (xml) {
-      std::vector<Material> all = read_matml(text, path, units, findings);
-      all.insert(all.end(), materials.begin(), materials.end());
-      text = matml_text(all, units);
+      text = matml_with(text, path, materials, units);
     } else {
       for (const Material& material : materials) text += "\n" + toml_text(in_units(material, units, there));
     }
   } else {
     text = xml ? matml_text(materials, units) : library_text(materials, units);
   }
-  OutputFile file(path);
+  OutputFile file(path, existing == Existing::added_to ? MayReplace::the_one_read : MayReplace::the_one_named);
   file.write(text);
   file.commit();
 }

@@ -47,6 +47,7 @@ class Builder {
     place_nodes();
     add_groups();
     errors_.throw_if_errors();
+    tell_types();
     if (raw_.passed_over > 0)
       findings_.note("mesh.solids-passed-over",
                      fmt::format("{} solid elements were passed over: only shells carry plies here", raw_.passed_over),
@@ -55,15 +56,44 @@ class Builder {
   }
 
  private:
+  static std::string counts(const std::map<std::string, std::size_t>& types) {
+    std::vector<std::string> out;
+    for (const auto& [type, count] : types) out.push_back(fmt::format("{} of {}", count, plain_text(type, 40)));
+    return listed(out, 8);
+  }
+
+  void tell_types() {
+    if (!raw_.guessed_types.empty())
+      findings_.warning("mesh.type-guessed",
+                        fmt::format("elements of types that this format does not document were read by their number of "
+                                    "nodes: {}",
+                                    counts(raw_.guessed_types)),
+                        Place::in(path_), "look whether they are the shells they are taken for");
+    if (!raw_.unknown_types.empty())
+      findings_.warning("mesh.type-unknown",
+                        fmt::format("elements of unknown types were passed over: {}", counts(raw_.unknown_types)),
+                        Place::in(path_), "if they are shells, save them as triangles and quadrilaterals");
+  }
+
   Place node_place(std::size_t i) const { return {path_, raw_.node_line ? raw_.node_line(i) : std::nullopt, {}, {}}; }
   Place element_place(std::size_t i) const {
     return {path_, raw_.element_line ? raw_.element_line(i) : std::nullopt, {}, raw_.element_ids[i]};
   }
 
+  /// What was found instead of shells.
+  std::string no_shells() const {
+    std::vector<std::string> instead;
+    if (raw_.passed_over > 0) instead.push_back(counted(raw_.passed_over, "solid element"));
+    if (!raw_.unknown_types.empty()) instead.push_back(counts(raw_.unknown_types));
+    if (!raw_.node_ids.empty()) instead.push_back(counted(raw_.node_ids.size(), "node"));
+    return fmt::format("the mesh has no triangles and no quadrilaterals{}",
+                       instead.empty() ? "" : fmt::format("; it has {}", fmt::join(instead, ", ")));
+  }
+
   void check_ids() {
     if (raw_.shapes.empty())
-      errors_.error("mesh.no-shells", "the mesh has no triangles and no quadrilaterals", Place::in(path_),
-                    "mesh the surfaces (2D); if physical groups are defined, a surface must be in one to be saved");
+      errors_.error("mesh.no-shells", no_shells(), Place::in(path_),
+                    raw_.no_shells_remedy.empty() ? "mesh the surfaces, and save them too" : raw_.no_shells_remedy);
     if (raw_.node_ids.size() >= no_index || raw_.nodes.size() >= no_index)
       errors_.error("mesh.too-large",
                     fmt::format("the mesh has {} nodes; at most 4294967294 can be held", raw_.node_ids.size()),
@@ -149,7 +179,7 @@ class Builder {
 
   void add_groups() {
     for (RawMesh::RawGroup& raw : raw_.groups) {
-      Group group{std::move(raw.name), raw.dimension, {}, {}, std::move(raw.elements)};
+      Group group{plain_text(raw.name), raw.dimension, {}, {}, std::move(raw.elements)};
       std::sort(group.elements.begin(), group.elements.end());
       group.elements.erase(std::unique(group.elements.begin(), group.elements.end()), group.elements.end());
       for (const std::int64_t id : raw.points)
@@ -163,13 +193,15 @@ class Builder {
           group.edges.push_back(edge);
       }
       if (loose > 0)
-        findings_.warning("mesh.group-loose",
-                          fmt::format("{} {} of group '{}' touch no shell element and were left out", loose,
-                                      raw.dimension == 0 ? "points" : "edges", group.name),
-                          Place::in(path_),
-                          "make the curve or point part of the surface before meshing (embed or fragment)");
+        loose_.push_back(fmt::format("{} {} of '{}'", loose, raw.dimension == 0 ? "points" : "edges", group.name));
       surface_.groups.push_back(std::move(group));
     }
+    if (!loose_.empty())
+      findings_.note(
+          "mesh.group-loose",
+          fmt::format("points and edges of groups that touch no shell element were left out: {}", listed(loose_)),
+          Place::in(path_),
+          "where they should be part of the surface, make them so before meshing (embed or fragment)");
     surface_.file = path_;
   }
 
@@ -180,6 +212,7 @@ class Builder {
   Findings errors_;
   IdMap index_of_;
   Surface surface_;
+  std::vector<std::string> loose_;
   std::vector<std::uint32_t> kept_;  ///< used while dropping: 1 or 0; then the new index or no_index
 };
 

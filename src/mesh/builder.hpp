@@ -3,6 +3,7 @@
 
 #include <bordado/mesh.hpp>
 
+#include <map>
 #include <unordered_map>
 
 namespace bordado::mesh {
@@ -46,6 +47,12 @@ struct RawMesh {
   std::vector<std::int64_t> nodes;  ///< node ids, node_count(shape) per element
   std::vector<RawGroup> groups;
   std::size_t passed_over = 0;  ///< elements that are not shells (solids)
+  /// What else a file of this format may say instead of shells; for the message where it has none.
+  std::string no_shells_remedy = {};
+  /// Elements of types that are neither read nor known to be solids, by the type's name.
+  std::map<std::string, std::size_t> unknown_types = {};
+  /// Those whose type is unknown but whose nodes say what they are.
+  std::map<std::string, std::size_t> guessed_types = {};
   /// Line of a node or element of this position, where the format can say so; may be empty.
   std::function<std::optional<std::size_t>(std::size_t)> node_line, element_line;
 };

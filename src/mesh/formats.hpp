@@ -29,10 +29,22 @@ Surface read_keywords(std::string_view bytes, const std::string& path, const Rea
 bool is_obj(std::string_view bytes);
 Surface read_obj(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
 
+bool is_vtk(std::string_view bytes);
+Surface read_vtk(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
+
+bool is_ply(std::string_view bytes);
+Surface read_ply(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
+
+bool is_off(std::string_view bytes);
+Surface read_off(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings);
+
 // The first that recognises the bytes reads them.
 inline constexpr Format formats[] = {
-    {"Gmsh MSH 2.2 or 4.1", is_msh, read_msh},
-    {"VTU", is_vtu, read_vtu},
+    {"Gmsh MSH", is_msh, read_msh},
+    {"VTU or VTP", is_vtu, read_vtu},
+    {"legacy VTK", is_vtk, read_vtk},
+    {"PLY", is_ply, read_ply},
+    {"OFF", is_off, read_off},
     {"STL", is_stl, read_stl},
     {"CalculiX keywords", is_keywords, read_keywords},
     {"OBJ", is_obj, read_obj},

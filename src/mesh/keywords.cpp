@@ -1,8 +1,9 @@
-// Meshes written in the keywords of CalculiX: *NODE, *ELEMENT, *NSET, *ELSET. Everything else of a deck is passed over.
+// Meshes written in the keywords of CalculiX: *NODE, *ELEMENT, *NSET, *ELSET, *SURFACE, *INCLUDE, and the keywords that
+// generate nodes and elements. What else a deck holds is passed over; what would move or copy the mesh is refused.
 // Reference: CalculiX CrunchiX user's manual, chapter "Input deck format".
 #include "builder.hpp"
+#include "deck_files.hpp"
 #include "formats.hpp"
-#include "text.hpp"
 
 #include <map>
 
@@ -45,6 +46,8 @@ constexpr Kind kinds[] = {
     {"CPE4R", Use::shell, Shape::quadrilateral4, 4},
     {"CPE8", Use::shell, Shape::quadrilateral8, 8},
     {"CPE8R", Use::shell, Shape::quadrilateral8, 8},
+    {"US3", Use::shell, Shape::triangle3, 3},
+    {"US4", Use::shell, Shape::quadrilateral4, 4},
     {"T3D2", Use::edge, {}, 2},
     {"T3D3", Use::edge, {}, 3},
     {"B31", Use::edge, {}, 2},
@@ -55,80 +58,172 @@ constexpr Kind kinds[] = {
 
 constexpr Kind other_kind{"", Use::other, {}, 0};
 
+/// Documented elements that are neither shells nor edges and leave nothing to say.
+constexpr std::string_view beside_shells[] = {"SPRING", "DASHPOT", "GAPUNI", "MASS", "DCOUP3D", "D"};
+constexpr std::string_view solids[] = {"C3D", "F3D"};
+/// Beginnings of the names of flat elements in decks of other programs: what they are follows from their nodes.
+constexpr std::string_view flat[] = {"S", "M3D", "CPS", "CPE", "R3D", "SFM"};
+
+/// Keywords that change where nodes are or which elements there are, and are not read.
+struct Refused {
+  std::string_view keyword, what, remedy;
+};
+constexpr Refused refused[] = {
+    {"PART", "the deck is made of parts and instances; their moves and copies are not read",
+     "write it flat, with one list of nodes and one of elements, or save the mesh as MSH or VTU"},
+    {"INSTANCE", "the deck is made of parts and instances; their moves and copies are not read",
+     "write it flat, with one list of nodes and one of elements, or save the mesh as MSH or VTU"},
+    {"ASSEMBLY", "the deck is made of parts and instances; their moves and copies are not read",
+     "write it flat, with one list of nodes and one of elements, or save the mesh as MSH or VTU"},
+    {"NCOPY", "*NCOPY makes copies of nodes, which is not read", "write the nodes out"},
+    {"ELCOPY", "*ELCOPY makes copies of elements, which is not read", "write the elements out"},
+    {"NMAP", "*NMAP moves nodes, which is not read", "write the nodes where they come to lie"},
+    {"PARAMETER", "*PARAMETER puts numbers in the place of names, which is not read", "write the numbers out"},
+};
+
 class Reader {
  public:
-  Reader(std::string_view bytes, const std::string& path, Findings& findings)
-      : lines_(bytes), path_(path), findings_(findings) {}
+  Reader(std::string_view bytes, const std::string& path, IncludeRules rules, Findings& findings)
+      : sources_(bytes, path, rules), path_(path), findings_(findings) {}
 
   RawMesh read() {
-    while (const auto line = lines_.next()) {
+    bool begun = false;  // titles may stand before the first keyword
+    while (const auto line = sources_.next()) {
       const std::string_view text = trimmed(*line);
       if (text.empty() || text.starts_with("**")) continue;
-      if (text.starts_with('*'))
+      if (text.starts_with('*')) {
+        begun = true;
         open_keyword(text);
-      else
+      } else if (begun) {
         read_data(text);
+      }
     }
     finish_element(true);
     gather_sets();
+    gather_surfaces();
+    mesh_.no_shells_remedy = "save the shells too (S3, S4, S6, S8, S8R, ...), or mesh the surfaces";
     return std::move(mesh_);
   }
 
  private:
-  enum class Block { none, node, element, node_set, element_set };
+  enum class Block { none, node, element, node_set, element_set, surface, node_surface, system, line, fill, repeat };
   /// A set as it is listed: numbers, and names of other sets.
   struct Set {
     std::string name;  ///< as first written
     std::vector<std::int64_t> ids;
     std::vector<std::string> sets;
+    std::vector<std::string> of_elements = {};  ///< node sets: element sets whose nodes belong to it
+    enum class State { listed, being_gathered, gathered } state = State::listed;
   };
   using Sets = std::map<std::string, Set>;
+  struct Face {
+    std::string of;  ///< a set or an element id
+    std::string face;
+  };
+  struct NamedSurface {
+    std::string name;
+    std::vector<Face> faces;
+    std::vector<std::string> nodes;  ///< sets or ids
+  };
 
-  [[noreturn]] void unreadable(std::string what) const { throw Unreadable{lines_.offset(), std::move(what)}; }
+  [[noreturn]] void fail_here(std::string code, std::string what, std::string remedy) const {
+    throw Failure({Severity::error, std::move(code), std::move(what), sources_.place(), std::move(remedy)});
+  }
+  [[noreturn]] void unreadable(std::string what) const {
+    fail_here("mesh.unreadable", std::move(what), "save the deck again, or repair this line");
+  }
 
   void open_keyword(std::string_view text) {
     finish_element(true);
     std::string card(text);
     while (trimmed(card).ends_with(',')) {  // parameters go on in the next line
-      const auto more = lines_.next();
+      const auto more = sources_.next();
       if (!more) break;
       card += trimmed(*more);
     }
     const auto fields = split(card, ',');
-    std::map<std::string, std::string> values;
+    values_.clear();
     for (std::size_t k = 1; k < fields.size(); ++k) {
       const std::size_t equals = fields[k].find('=');
-      const std::string_view value = equals == std::string_view::npos ? "" : trimmed(fields[k].substr(equals + 1));
-      values[upper(trimmed(fields[k].substr(0, equals)))] =
-          value.size() >= 2 && value.front() == '"' && value.back() == '"' ? value.substr(1, value.size() - 2) : value;
+      std::string_view value = equals == std::string_view::npos ? "" : trimmed(fields[k].substr(equals + 1));
+      if (value.size() >= 2 && value.front() == '"' && value.back() == '"') value = value.substr(1, value.size() - 2);
+      values_[upper(trimmed(fields[k].substr(0, equals)))] = value;
     }
-    const auto value = [&](const std::string& name) {
-      const auto found = values.find(name);
-      return found == values.end() ? std::string() : found->second;
-    };
-    const std::string keyword = upper(fields[0].substr(1));
+    const std::string keyword = upper(trimmed(fields[0].substr(1)));
     block_ = Block::none;
-    generate_ = values.contains("GENERATE");
+    generate_ = values_.contains("GENERATE");
     set_ = nullptr;
+    for (const Refused& other : refused)
+      if (keyword == other.keyword)
+        fail_here("mesh.keyword-not-read", std::string(other.what), std::string(other.remedy));
     if (keyword == "NODE") {
-      block_ = Block::node;
-      if (const auto name = value("NSET"); !name.empty()) set_ = &set(node_sets_, name);
+      open_nodes();
     } else if (keyword == "ELEMENT") {
-      block_ = Block::element;
-      kind_ = &other_kind;
-      const std::string type = upper(value("TYPE"));
-      for (const Kind& kind : kinds)
-        if (kind.type == type) kind_ = &kind;
-      if (const auto name = value("ELSET"); !name.empty()) set_ = &set(element_sets_, name);
+      open_elements();
     } else if (keyword == "NSET" || keyword == "ELSET") {
-      block_ = keyword == "NSET" ? Block::node_set : Block::element_set;
-      const auto name = value(keyword);
-      if (name.empty()) unreadable(fmt::format("*{} has no name", keyword));
-      set_ = &set(block_ == Block::node_set ? node_sets_ : element_sets_, name);
-    } else if (keyword == "INCLUDE") {
-      findings_.warning("mesh.include", fmt::format("the file it includes, '{}', is not read", value("INPUT")),
-                        {path_, lines_.number(), {}, {}}, "put the mesh into one file");
+      open_set(keyword);
+    } else if (keyword == "SURFACE") {
+      open_surface();
+    } else if (keyword == "SYSTEM") {
+      block_ = Block::system;
+    } else if (keyword == "NGEN" || keyword == "NFILL" || keyword == "ELGEN") {
+      if (values_.contains("LINE"))
+        fail_here("mesh.keyword-not-read", fmt::format("*{} along a curve is not read", keyword),
+                  "write the nodes out");
+      block_ = keyword == "NGEN" ? Block::line : keyword == "NFILL" ? Block::fill : Block::repeat;
+      const std::string name = value(keyword == "ELGEN" ? "ELSET" : "NSET");
+      if (!name.empty()) set_ = &set(keyword == "ELGEN" ? element_sets_ : node_sets_, name);
     }
+    if (values_.contains("INPUT") && (block_ != Block::none || keyword == "INCLUDE")) sources_.include(value("INPUT"));
+  }
+
+  std::string value(const std::string& name) const {
+    const auto found = values_.find(name);
+    return found == values_.end() ? std::string() : std::string(found->second);
+  }
+
+  void open_nodes() {
+    block_ = Block::node;
+    if (const auto name = value("NSET"); !name.empty()) set_ = &set(node_sets_, name);
+    const std::string system = upper(value("SYSTEM"));
+    round_ = system == "C";
+    if (!system.empty() && system != "R" && system != "C")
+      fail_here("mesh.keyword-not-read", fmt::format("nodes in the system '{}' are not read", plain_text(system, 20)),
+                "write them as x, y, z");
+  }
+
+  void open_elements() {
+    block_ = Block::element;
+    kind_ = &other_kind;
+    type_ = upper(value("TYPE"));
+    for (const Kind& kind : kinds)
+      if (kind.type == type_) kind_ = &kind;
+    const auto begins = [&](const auto& names) {
+      return std::any_of(std::begin(names), std::end(names),
+                         [&](std::string_view name) { return type_.starts_with(name); });
+    };
+    is_solid_ = begins(solids);
+    is_beside_ = !is_solid_ &&
+                 (std::find(std::begin(beside_shells), std::end(beside_shells), type_) != std::end(beside_shells) ||
+                  type_.starts_with("SPRING") || type_.starts_with("DASHPOT"));
+    is_flat_ = kind_->use == Use::other && !is_solid_ && !is_beside_ && begins(flat);
+    if (const auto name = value("ELSET"); !name.empty()) set_ = &set(element_sets_, name);
+  }
+
+  void open_set(const std::string& keyword) {
+    block_ = keyword == "NSET" ? Block::node_set : Block::element_set;
+    const auto name = value(keyword);
+    if (name.empty()) unreadable(fmt::format("*{} has no name", keyword));
+    set_ = &set(block_ == Block::node_set ? node_sets_ : element_sets_, name);
+    if (const auto other = value("ELSET"); block_ == Block::node_set && !other.empty())
+      set_->of_elements.push_back(upper(other));
+  }
+
+  void open_surface() {
+    const std::string type = upper(value("TYPE"));
+    if (!type.empty() && type != "ELEMENT" && type != "NODE") return;  // made of others, or analytical
+    block_ = type == "NODE" ? Block::node_surface : Block::surface;
+    surfaces_.push_back({value("NAME"), {}, {}});
   }
 
   static Set& set(Sets& sets, const std::string& name) {
@@ -138,9 +233,12 @@ class Reader {
   }
 
   std::int64_t whole(std::string_view field) const {
-    const auto value = integer_of(field);
-    if (!value) unreadable(fmt::format("'{}' stands where a whole number should", field.substr(0, 24)));
-    return *value;
+    const auto number = integer_of(field);
+    if (number) return *number;
+    // Some programs write ids as reals: "12." is 12.
+    const auto real = real_of(field);
+    if (real && std::abs(*real) < 9e15 && *real == std::floor(*real)) return static_cast<std::int64_t>(*real);
+    unreadable(fmt::format("'{}' stands where a whole number should", plain_text(field, 24)));
   }
 
   void read_data(std::string_view text) {
@@ -154,53 +252,124 @@ class Reader {
       case Block::node_set:
       case Block::element_set:
         return read_set(split(text, ','));
+      case Block::surface: {
+        const auto fields = split(text, ',');
+        surfaces_.back().faces.push_back({upper(fields[0]), fields.size() > 1 ? upper(fields[1]) : std::string()});
+        return;
+      }
+      case Block::node_surface:
+        surfaces_.back().nodes.push_back(upper(split(text, ',')[0]));
+        return;
+      case Block::system:
+        fail_here("mesh.keyword-not-read", "nodes in a system of their own (*SYSTEM) are not read",
+                  "write them as x, y, z");
+      case Block::line:
+        return generate_line(split(text, ','));
+      case Block::fill:
+        return generate_fill(split(text, ','));
+      case Block::repeat:
+        return generate_elements(split(text, ','));
     }
   }
 
+  void add_node(std::int64_t id, const Vec3& at) {
+    mesh_.node_ids.push_back(id);
+    mesh_.coordinates.insert(mesh_.coordinates.end(), {at.x(), at.y(), at.z()});
+    if (set_) set_->ids.push_back(id);
+  }
+
   void read_node(const std::vector<std::string_view>& fields) {
-    mesh_.node_ids.push_back(whole(fields[0]));
+    Vec3 at = Vec3::Zero();
     for (std::size_t k = 1; k < 4; ++k) {
       const std::string_view field = k < fields.size() ? fields[k] : "";
-      const auto value = field.empty() ? std::optional(0.0) : real_of(field);
-      if (!value) unreadable(fmt::format("'{}' stands where a coordinate should", field.substr(0, 24)));
-      mesh_.coordinates.push_back(*value);
+      const auto number = field.empty() ? std::optional(0.0) : real_of(field);
+      if (!number) unreadable(fmt::format("'{}' stands where a coordinate should", plain_text(field, 24)));
+      at[static_cast<Eigen::Index>(k) - 1] = *number;
     }
-    if (set_) set_->ids.push_back(mesh_.node_ids.back());
+    if (round_) {
+      const Angle angle = Angle::degrees(at.y());
+      at = {at.x() * angle.cos(), at.x() * angle.sin(), at.z()};
+    }
+    add_node(whole(fields[0]), at);
   }
 
   /// An element's numbers may stand on several lines.
   void read_element(std::string_view text) {
-    if (kind_->use == Use::other) {
-      if (!goes_on_) ++mesh_.passed_over;
+    if (kind_->use == Use::other && !is_flat_) {
+      if (!goes_on_) {
+        if (is_solid_)
+          ++mesh_.passed_over;
+        else if (!is_beside_)
+          ++mesh_.unknown_types[type_.empty() ? "no type" : type_];
+      }
       goes_on_ = text.ends_with(',');
       return;
     }
     for (const std::string_view field : split(text, ','))
       if (!field.empty()) element_.push_back(whole(field));
+    if (is_flat_) {
+      if (element_.size() > 100) unreadable(fmt::format("element {} has more than 99 nodes", element_[0]));
+      if (!text.ends_with(',')) finish_flat();
+      return;
+    }
     if (element_.size() > kind_->nodes + 1)
       unreadable(fmt::format("element {} has more than the {} nodes of {}", element_[0], kind_->nodes, kind_->type));
     finish_element(false);
   }
 
+  /// An element of a type that only its number of nodes explains.
+  void finish_flat() {
+    if (element_.empty()) return;
+    const std::size_t nodes = element_.size() - 1;
+    if (nodes == 9) element_.pop_back();  // the node in the middle
+    const std::optional<Shape> shape = nodes == 3                 ? std::optional(Shape::triangle3)
+                                       : nodes == 4               ? std::optional(Shape::quadrilateral4)
+                                       : nodes == 6               ? std::optional(Shape::triangle6)
+                                       : nodes == 8 || nodes == 9 ? std::optional(Shape::quadrilateral8)
+                                                                  : std::nullopt;
+    if (shape) {
+      ++mesh_.guessed_types[type_];
+      add_shell(*shape);
+    } else {
+      ++mesh_.unknown_types[type_];
+    }
+    element_.clear();
+  }
+
+  void add_shell(Shape shape) {
+    mesh_.shapes.push_back(shape);
+    mesh_.element_ids.push_back(element_[0]);
+    mesh_.nodes.insert(mesh_.nodes.end(), element_.begin() + 1, element_.end());
+    plane_.push_back(type_.starts_with("CPS") || type_.starts_with("CPE") || type_.starts_with("M3D"));
+    if (set_) set_->ids.push_back(element_[0]);
+  }
+
   void finish_element(bool end_of_block) {
     if (end_of_block) goes_on_ = false;
     if (element_.empty()) return;
+    if (is_flat_) return finish_flat();
     if (element_.size() < kind_->nodes + 1) {
       if (!end_of_block) return;
-      throw Unreadable{lines_.offset(), fmt::format("element {} has {} of the {} nodes of {}", element_[0],
-                                                    element_.size() - 1, kind_->nodes, kind_->type)};
+      fail_here("mesh.truncated",
+                fmt::format("the mesh file is cut short: element {} has {} of the {} nodes of {}", element_[0],
+                            element_.size() - 1, kind_->nodes, kind_->type),
+                "save the deck again, or repair this line");
     }
     if (kind_->use == Use::shell) {
-      mesh_.shapes.push_back(kind_->shape);
-      mesh_.element_ids.push_back(element_[0]);
-      mesh_.nodes.insert(mesh_.nodes.end(), element_.begin() + 1, element_.end());
+      add_shell(kind_->shape);
     } else {
       line_ids_.push_back(element_[0]);
       const bool quadratic = kind_->nodes == 3;  // written first, middle, last
       lines_of_.push_back({element_[1], element_[quadratic ? 3 : 2], quadratic ? element_[2] : 0});
+      if (set_) set_->ids.push_back(element_[0]);
     }
-    if (set_) set_->ids.push_back(element_[0]);
     element_.clear();
+  }
+
+  void count_generated(std::int64_t more) {
+    if (more < 0 || more > 100'000'000) unreadable("more than 100 million members are generated");
+    generated_ += static_cast<std::size_t>(more);
+    if (generated_ > 400'000'000) unreadable("the file generates more than 400 million members");
   }
 
   void read_set(const std::vector<std::string_view>& fields) {
@@ -209,9 +378,7 @@ class Reader {
       const std::int64_t from = whole(fields[0]), to = whole(fields[1]);
       const std::int64_t step = fields.size() > 2 && !fields[2].empty() ? whole(fields[2]) : 1;
       if (step <= 0 || from < 0 || to < from) unreadable("a generated set should run upwards from first to last");
-      if ((to - from) / step > 100'000'000) unreadable("a generated set has more than 100 million members");
-      generated_ += static_cast<std::size_t>((to - from) / step) + 1;
-      if (generated_ > 400'000'000) unreadable("the generated sets have more than 400 million members");
+      count_generated((to - from) / step + 1);
       for (std::int64_t id = from; id <= to - step; id += step) set_->ids.push_back(id);
       set_->ids.push_back(from + (to - from) / step * step);
       return;
@@ -225,79 +392,275 @@ class Reader {
     }
   }
 
-  /// Members of a set with those of the sets it names.
-  std::vector<std::int64_t> members(const Sets& sets, const Set& of) const {
-    std::vector<std::int64_t> out;
-    std::vector<const Set*> open{&of};
-    for (std::size_t k = 0; k < open.size(); ++k) {  // grows while it runs
-      out.insert(out.end(), open[k]->ids.begin(), open[k]->ids.end());
-      for (const std::string& name : open[k]->sets) {
-        const auto found = sets.find(name);
-        if (found == sets.end())
-          findings_.warning("mesh.set-unknown",
-                            fmt::format("set '{}' names a set '{}' that the file does not define", of.name, name),
-                            Place::in(path_), "define it, or take its name out");
-        else if (std::find(open.begin(), open.end(), &found->second) == open.end())
-          open.push_back(&found->second);
-      }
+  // --- generated nodes and elements
+  // ------------------------------------------------------------------------------------------------
+
+  Vec3 node_at(std::int64_t id) {
+    for (; known_nodes_ < mesh_.node_ids.size(); ++known_nodes_)
+      node_index_[mesh_.node_ids[known_nodes_]] = known_nodes_;
+    const auto found = node_index_.find(id);
+    if (found == node_index_.end()) unreadable(fmt::format("node {} is not defined above", id));
+    const double* const at = mesh_.coordinates.data() + 3 * found->second;
+    return {at[0], at[1], at[2]};
+  }
+
+  /// Nodes between two, evenly: first, last, step of the numbers.
+  void generate_line(const std::vector<std::string_view>& fields) {
+    if (fields.size() < 2) unreadable("generated nodes need a first and a last one");
+    const std::int64_t first = whole(fields[0]), last = whole(fields[1]);
+    const std::int64_t step = fields.size() > 2 && !fields[2].empty() ? whole(fields[2]) : 1;
+    if (step == 0 || (last - first) % step != 0 || (last - first) / step < 1)
+      unreadable(fmt::format("steps of {} do not lead from node {} to {}", step, first, last));
+    const std::int64_t pieces = (last - first) / step;
+    count_generated(pieces);
+    const Vec3 a = node_at(first), b = node_at(last);
+    if (set_) set_->ids.push_back(first);
+    for (std::int64_t k = 1; k < pieces; ++k)
+      add_node(first + k * step, a + (b - a) * (static_cast<double>(k) / static_cast<double>(pieces)));
+    if (set_) set_->ids.push_back(last);
+  }
+
+  /// Rows of nodes between two sets: first set, last set, intervals, step of the numbers.
+  void generate_fill(const std::vector<std::string_view>& fields) {
+    if (fields.size() < 4) unreadable("filled nodes need two sets, a number of intervals and a step");
+    const auto ids = [&](std::string_view name) -> std::vector<std::int64_t> {
+      const auto found = node_sets_.find(upper(name));
+      if (found == node_sets_.end())
+        unreadable(fmt::format("node set '{}' is not defined above", plain_text(name, 40)));
+      return found->second.ids;
+    };
+    const std::vector<std::int64_t> from = ids(fields[0]), to = ids(fields[1]);
+    const std::int64_t pieces = whole(fields[2]), step = whole(fields[3]);
+    if (from.size() != to.size() || pieces < 1)
+      unreadable("the two sets have not as many nodes, or there are no intervals");
+    count_generated(pieces);
+    count_generated(static_cast<std::int64_t>(from.size()) *
+                    std::min<std::int64_t>(
+                        pieces, 100'000'000 / std::max<std::int64_t>(1, static_cast<std::int64_t>(from.size())) + 1));
+    for (std::size_t i = 0; i < from.size(); ++i) {
+      const Vec3 a = node_at(from[i]), b = node_at(to[i]);
+      for (std::int64_t k = 1; k < pieces; ++k)
+        add_node(from[i] + k * step, a + (b - a) * (static_cast<double>(k) / static_cast<double>(pieces)));
     }
-    std::sort(out.begin(), out.end());
-    out.erase(std::unique(out.begin(), out.end()), out.end());
-    return out;
+  }
+
+  /// Copies of an element with numbers that go up: element, then count, step of nodes, step of elements, up to three
+  /// times.
+  void generate_elements(const std::vector<std::string_view>& fields) {
+    const std::int64_t id = whole(fields[0]);
+    const auto found = std::find(mesh_.element_ids.begin(), mesh_.element_ids.end(), id);
+    if (found == mesh_.element_ids.end()) unreadable(fmt::format("element {} is not a shell defined above", id));
+    const auto position = static_cast<std::size_t>(found - mesh_.element_ids.begin());
+    std::size_t first = 0;
+    for (std::size_t e = 0; e < position; ++e) first += node_count(mesh_.shapes[e]);
+    const Shape shape = mesh_.shapes[position];
+    const bool plane = plane_[position];
+    const std::vector<std::int64_t> nodes(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(first),
+                                          mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(first + node_count(shape)));
+    std::array<std::int64_t, 3> counts{1, 1, 1}, node_steps{}, element_steps{};
+    for (std::size_t k = 0; k < 3; ++k) {
+      const auto field = [&](std::size_t i, std::int64_t otherwise) {
+        const std::size_t at = 1 + 3 * k + i;
+        return at < fields.size() && !fields[at].empty() ? whole(fields[at]) : otherwise;
+      };
+      counts[k] = std::max<std::int64_t>(1, field(0, 1));
+      node_steps[k] = field(1, 1);
+      element_steps[k] = field(2, 1);
+      if (counts[k] > 100'000'000) unreadable("more than 100 million elements are generated");
+    }
+    count_generated(counts[0] * std::min<std::int64_t>(counts[1] * counts[2], 100'000'001));
+    for (std::int64_t c = 0; c < counts[2]; ++c)
+      for (std::int64_t b = 0; b < counts[1]; ++b)
+        for (std::int64_t a = 0; a < counts[0]; ++a) {
+          const std::int64_t own = id + a * element_steps[0] + b * element_steps[1] + c * element_steps[2];
+          if (set_) set_->ids.push_back(own);
+          if (a == 0 && b == 0 && c == 0) continue;
+          mesh_.shapes.push_back(shape);
+          plane_.push_back(plane);
+          mesh_.element_ids.push_back(own);
+          for (const std::int64_t node : nodes)
+            mesh_.nodes.push_back(node + a * node_steps[0] + b * node_steps[1] + c * node_steps[2]);
+        }
+  }
+
+  // --- sets and surfaces
+  // --------------------------------------------------------------------------------------------------------
+
+  /// Members of a set with those of the sets it names, each set worked out once, whichever way they are listed.
+  const std::vector<std::int64_t>& gather(Sets& sets, Set& of) {
+    // By hand instead of by recursion: sets may name each other tens of thousands deep.
+    std::vector<std::pair<Set*, std::size_t>> open{{&of, 0}};
+    if (of.state == Set::State::gathered) return of.ids;
+    of.state = Set::State::being_gathered;
+    while (!open.empty()) {
+      auto& [set, next] = open.back();
+      if (next < set->sets.size()) {
+        const auto found = sets.find(set->sets[next++]);
+        if (found == sets.end()) {
+          unknown_sets_.push_back(
+              fmt::format("'{}' of '{}'", plain_text(set->sets[next - 1], 40), plain_text(set->name, 40)));
+        } else if (found->second.state == Set::State::listed) {
+          found->second.state = Set::State::being_gathered;
+          open.emplace_back(&found->second, 0);
+        }
+        continue;
+      }
+      Set& done = *set;
+      std::vector<std::string> named = std::move(done.sets);
+      std::sort(named.begin(), named.end());
+      named.erase(std::unique(named.begin(), named.end()), named.end());
+      for (const std::string& name : named)
+        if (const auto found = sets.find(name); found != sets.end() && &found->second != &done)
+          done.ids.insert(done.ids.end(), found->second.ids.begin(), found->second.ids.end());
+      std::sort(done.ids.begin(), done.ids.end());
+      done.ids.erase(std::unique(done.ids.begin(), done.ids.end()), done.ids.end());
+      done.state = Set::State::gathered;
+      open.pop_back();
+    }
+    return of.ids;
   }
 
   void gather_sets() {
-    const IdMap nodes(mesh_.node_ids), elements(mesh_.element_ids), edges(line_ids_);
-    for (const auto& [key, listed_set] : node_sets_) {
-      RawMesh::RawGroup group{listed_set.name, 0, {}, {}, {}};
-      for (const std::int64_t id : members(node_sets_, listed_set))
-        if (nodes.find(id) != no_index) group.points.push_back(id);
-      mesh_.groups.push_back(std::move(group));
-    }
-    for (const auto& [key, listed_set] : element_sets_) {
+    first_node_.assign(1, 0);
+    for (const Shape shape : mesh_.shapes) first_node_.push_back(first_node_.back() + node_count(shape));
+    nodes_.emplace(mesh_.node_ids);
+    elements_.emplace(mesh_.element_ids);
+    lines_.emplace(line_ids_);
+    for (auto& [key, listed_set] : element_sets_) {
       RawMesh::RawGroup faces{listed_set.name, 2, {}, {}, {}}, curve{listed_set.name, 1, {}, {}, {}};
-      for (const std::int64_t id : members(element_sets_, listed_set)) {
-        if (const std::uint32_t e = elements.find(id); e != no_index) faces.elements.push_back(e);
-        if (const std::uint32_t l = edges.find(id); l != no_index) curve.edges.push_back(lines_of_[l]);
+      for (const std::int64_t id : gather(element_sets_, listed_set)) {
+        if (const std::uint32_t e = elements_->find(id); e != no_index) faces.elements.push_back(e);
+        if (const std::uint32_t l = lines_->find(id); l != no_index) curve.edges.push_back(lines_of_[l]);
       }
       if (!curve.edges.empty()) mesh_.groups.push_back(std::move(curve));
       if (!faces.elements.empty()) mesh_.groups.push_back(std::move(faces));
     }
+    for (auto& [key, listed_set] : node_sets_) {
+      for (const std::string& name : listed_set.of_elements)
+        if (const auto found = element_sets_.find(name); found != element_sets_.end())
+          for (const std::int64_t id : gather(element_sets_, found->second))
+            if (const std::uint32_t e = elements_->find(id); e != no_index)
+              for (std::size_t k = first_node_[e]; k < first_node_[e + 1]; ++k)
+                listed_set.ids.push_back(mesh_.nodes[k]);
+    }
+    for (auto& [key, listed_set] : node_sets_) {
+      RawMesh::RawGroup group{listed_set.name, 0, {}, {}, {}};
+      for (const std::int64_t id : gather(node_sets_, listed_set))
+        if (nodes_->find(id) != no_index) group.points.push_back(id);
+      mesh_.groups.push_back(std::move(group));
+    }
+    if (!unknown_sets_.empty())
+      findings_.warning("mesh.set-unknown",
+                        fmt::format("sets name others that the file does not define: {}", listed(unknown_sets_)),
+                        Place::in(path_), "define them, or take their names out");
   }
 
-  Lines lines_;
+  /// Edge k of an element, from 1: corners and what is between them.
+  std::array<std::int64_t, 3> edge_of(std::uint32_t e, std::size_t k) const {
+    const std::size_t corners = corner_count(mesh_.shapes[e]), first = first_node_[e];
+    return {mesh_.nodes[first + k - 1], mesh_.nodes[first + k % corners],
+            is_quadratic(mesh_.shapes[e]) ? mesh_.nodes[first + corners + k - 1] : 0};
+  }
+
+  /// A face of a shell is the shell, or one of its edges (S3 to S6; of plane elements S1 to S4).
+  void gather_surfaces() {
+    for (const NamedSurface& surface : surfaces_) {
+      RawMesh::RawGroup faces{surface.name, 2, {}, {}, {}}, edges{surface.name, 1, {}, {}, {}},
+          points{surface.name, 0, {}, {}, {}};
+      const auto add = [&](std::int64_t id, const std::string& face) {
+        const std::uint32_t e = elements_->find(id);
+        if (e == no_index) return;
+        std::optional<std::size_t> number;
+        if (face.size() == 2 && face[0] == 'S' && face[1] >= '1' && face[1] <= '6')
+          number = static_cast<std::size_t>(face[1] - '0');
+        if (number && !plane_[e]) number = *number > 2 ? std::optional(*number - 2) : std::nullopt;
+        if (!number)
+          faces.elements.push_back(e);
+        else if (*number <= corner_count(mesh_.shapes[e]))
+          edges.edges.push_back(edge_of(e, *number));
+      };
+      for (const auto& [of, face] : surface.faces) {
+        if (const auto id = integer_of(of)) {
+          add(*id, face);
+        } else if (const auto found = element_sets_.find(of); found != element_sets_.end()) {
+          for (const std::int64_t own : found->second.ids) add(own, face);
+        }
+      }
+      for (const std::string& of : surface.nodes) {
+        if (const auto id = integer_of(of)) {
+          points.points.push_back(*id);
+        } else if (const auto found = node_sets_.find(of); found != node_sets_.end()) {
+          points.points.insert(points.points.end(), found->second.ids.begin(), found->second.ids.end());
+        }
+      }
+      std::erase_if(points.points, [&](std::int64_t id) { return nodes_->find(id) == no_index; });
+      if (!faces.elements.empty()) mesh_.groups.push_back(std::move(faces));
+      if (!edges.edges.empty()) mesh_.groups.push_back(std::move(edges));
+      if (!points.points.empty()) mesh_.groups.push_back(std::move(points));
+    }
+  }
+
+  DeckFiles sources_;
   const std::string& path_;
   Findings& findings_;
   RawMesh mesh_;
   Block block_ = Block::none;
-  bool generate_ = false, goes_on_ = false;
+  std::map<std::string, std::string> values_;  ///< parameters of the keyword
+  bool generate_ = false, goes_on_ = false, round_ = false;
+  bool is_solid_ = false, is_beside_ = false, is_flat_ = false;
   const Kind* kind_ = &other_kind;
+  std::string type_;
   std::vector<std::int64_t> element_;  ///< id and nodes of the one being read
+  std::vector<bool> plane_;            ///< per shell: a plane or membrane element, whose faces are its edges
   Set* set_ = nullptr;                 ///< the one that takes what is read
   Sets node_sets_, element_sets_;      ///< by name in capitals
+  std::vector<NamedSurface> surfaces_;
+  std::vector<std::string> unknown_sets_;
   std::vector<std::int64_t> line_ids_;
   std::vector<std::array<std::int64_t, 3>> lines_of_;
-  std::size_t generated_ = 0;
+  std::unordered_map<std::int64_t, std::size_t> node_index_;  ///< made when nodes are generated
+  std::size_t known_nodes_ = 0, generated_ = 0;
+  std::vector<std::size_t> first_node_;
+  std::optional<IdMap> nodes_, elements_, lines_;
 };
+
+constexpr std::string_view first_keywords[] = {"NODE",          "ELEMENT",
+                                               "HEADING",       "INCLUDE",
+                                               "NSET",          "ELSET",
+                                               "PART",          "ASSEMBLY",
+                                               "MATERIAL",      "SURFACE",
+                                               "SYSTEM",        "NGEN",
+                                               "STEP",          "BOUNDARY",
+                                               "EQUATION",      "ORIENTATION",
+                                               "TRANSFORM",     "PARAMETER",
+                                               "RESTART",       "AMPLITUDE",
+                                               "PREPRINT",      "PHYSICAL CONSTANTS",
+                                               "USER ELEMENT",  "SUBMODEL",
+                                               "DISTRIBUTION",  "INITIAL CONDITIONS",
+                                               "SOLID SECTION", "SHELL SECTION"};
 
 }  // namespace
 
 bool is_keywords(std::string_view bytes) {
+  if (bytes.starts_with("\xef\xbb\xbf")) bytes.remove_prefix(3);
   Lines lines(bytes.substr(0, 100000));
+  std::size_t seen = 0;
   while (const auto line = lines.next()) {
     const std::string_view text = trimmed(*line);
     if (text.empty() || text.starts_with("**")) continue;
-    return text.size() > 1 && text[0] == '*' && std::isalpha(static_cast<unsigned char>(text[1]));
+    if (text.starts_with('*')) {
+      const std::string keyword = upper(trimmed(text.substr(1, text.find(',') - 1)));
+      if (std::find(std::begin(first_keywords), std::end(first_keywords), keyword) != std::end(first_keywords))
+        return true;
+      if (seen == 0 && !keyword.empty() && std::isalpha(static_cast<unsigned char>(keyword[0])) != 0) return true;
+    }
+    if (++seen > 200) return false;  // so much text before the first keyword is no title
   }
   return false;
 }
 
 Surface read_keywords(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings) {
-  try {
-    return build(Reader(bytes, path, findings).read(), path, options, findings);
-  } catch (const Unreadable& trouble) {
-    fail(trouble, bytes, path, false, "save the deck again, or repair this line");
-  }
+  return build(Reader(bytes, path, {.anywhere = options.includes_anywhere}, findings).read(), path, options, findings);
 }
 
 }  // namespace bordado::mesh

@@ -1,4 +1,5 @@
-// Gmsh MSH 2.2 and 4.1, ASCII and binary. Reference: Gmsh reference manual, "MSH file format" (versions 4.1 and 2).
+// Gmsh MSH 1, 2, 3, 4.0 and 4.1, ASCII and binary. Reference: Gmsh reference manual, "MSH file format" (versions 4.1
+// and earlier).
 #include "builder.hpp"
 #include "formats.hpp"
 #include "text.hpp"
@@ -53,7 +54,8 @@ class BinaryCursor {
 
 enum class Use { shell, edge, point, solid };
 
-/// An element type of the format: what it is here, how many nodes it has, and how many of them are kept.
+/// An element type of the format: what it is here, how many nodes it has, and how many of them are kept. Those of third
+/// order and higher keep their corners.
 struct Kind {
   int type;
   Use use;
@@ -70,47 +72,118 @@ constexpr Kind kinds[] = {
     {9, Use::shell, Shape::triangle6, 6, 6},
     {16, Use::shell, Shape::quadrilateral8, 8, 8},
     {10, Use::shell, Shape::quadrilateral8, 9, 8},  // the centre node of a 9-node quadrilateral is dropped
-    {4, Use::solid, {}, 4, 0},
-    {5, Use::solid, {}, 8, 0},
-    {6, Use::solid, {}, 6, 0},
-    {7, Use::solid, {}, 5, 0},
-    {11, Use::solid, {}, 10, 0},
-    {12, Use::solid, {}, 27, 0},
-    {13, Use::solid, {}, 18, 0},
-    {14, Use::solid, {}, 14, 0},
-    {17, Use::solid, {}, 20, 0},
-    {18, Use::solid, {}, 15, 0},
-    {19, Use::solid, {}, 13, 0},
 };
 
+/// Types of third order and higher, and solids: their numbers of nodes, as the format's own list has them.
+struct Others {
+  Use use;
+  std::initializer_list<std::pair<int, int>> types;  ///< type and nodes
+  Shape shape = Shape::triangle3;
+};
+const Others others[] = {
+    {Use::edge, {{26, 4}, {27, 5}, {28, 6}, {62, 7}, {63, 8}, {64, 9}, {65, 10}, {66, 11}}},
+    {Use::shell,
+     {{20, 9},
+      {21, 10},
+      {22, 12},
+      {23, 15},
+      {24, 15},
+      {25, 21},
+      {42, 28},
+      {43, 36},
+      {44, 45},
+      {45, 55},
+      {46, 66},
+      {52, 18},
+      {53, 21},
+      {54, 24},
+      {55, 27},
+      {56, 30}}},
+    {Use::shell,
+     {{36, 16},
+      {37, 25},
+      {38, 36},
+      {39, 12},
+      {40, 16},
+      {41, 20},
+      {47, 49},
+      {48, 64},
+      {49, 81},
+      {50, 100},
+      {51, 121},
+      {57, 24},
+      {58, 28},
+      {59, 32},
+      {60, 36},
+      {61, 40}},
+     Shape::quadrilateral4},
+    {Use::solid,
+     {{4, 4},     {5, 8},     {6, 6},    {7, 5},     {11, 10},   {12, 27},   {13, 18},   {14, 14},   {17, 20},
+      {18, 15},   {19, 13},   {29, 20},  {30, 35},   {31, 56},   {32, 22},   {33, 28},   {71, 84},   {72, 120},
+      {73, 165},  {74, 220},  {75, 286}, {79, 34},   {80, 40},   {81, 46},   {82, 52},   {83, 58},   {90, 40},
+      {91, 75},   {92, 64},   {93, 125}, {94, 216},  {95, 343},  {96, 512},  {97, 729},  {98, 1000}, {99, 32},
+      {100, 44},  {101, 56},  {102, 68}, {103, 80},  {104, 92},  {105, 104}, {106, 126}, {107, 196}, {108, 288},
+      {109, 405}, {110, 550}, {111, 24}, {112, 33},  {113, 42},  {114, 51},  {115, 60},  {116, 69},  {117, 78},
+      {118, 30},  {119, 55},  {120, 91}, {121, 140}, {122, 204}, {123, 285}, {124, 385}, {125, 21},  {126, 29},
+      {127, 37},  {128, 45},  {129, 53}, {130, 61},  {131, 69}}}};
+
+/// All of them, by type.
+const std::map<int, Kind>& all_kinds() {
+  static const std::map<int, Kind> table = [] {
+    std::map<int, Kind> out;
+    for (const Kind& kind : kinds) out.emplace(kind.type, kind);
+    for (const Others& more : others)
+      for (const auto& [type, nodes] : more.types)
+        out.emplace(type, Kind{type, more.use, more.shape, nodes,
+                               more.use == Use::edge    ? 2
+                               : more.use == Use::solid ? 0
+                                                        : static_cast<int>(corner_count(more.shape))});
+    return out;
+  }();
+  return table;
+}
+
 const Kind& kind_of(std::int64_t type, std::size_t offset) {
-  for (const Kind& kind : kinds)
-    if (kind.type == type) return kind;
-  throw Unreadable{
-      offset,
-      fmt::format("element type {} is not one of points, lines, triangles and quadrilaterals of order 1 or 2", type)};
+  const auto found = all_kinds().find(static_cast<int>(std::clamp<std::int64_t>(type, 0, 1000)));
+  if (found != all_kinds().end()) return found->second;
+  throw Unreadable{offset,
+                   fmt::format("element type {} is none that the format documents with a number of nodes", type)};
 }
 
 class Reader {
  public:
   Reader(std::string_view bytes, const std::string& path) : bytes_(bytes), path_(path) {}
 
-  RawMesh read() {
+  RawMesh read(Findings& findings) {
     try {
       find_sections();
       read_format();
       if (const auto at = section("PhysicalNames", false)) read_names(*at);
-      if (version_ < 4.0) {
+      if (version_ < 2.0) {
+        with_cursor(*section("NOD"), [&](auto& cursor) { read_nodes_2(cursor); });
+        with_cursor(*section("ELM"), [&](auto& cursor) { read_elements_2(cursor); });
+      } else if (version_ < 4.0) {
+        if (const auto at = section("Entities", false))
+          with_cursor(*at, [&](auto& cursor) { read_entities_3(cursor); });
         with_cursor(*section("Nodes"), [&](auto& cursor) { read_nodes_2(cursor); });
         with_cursor(*section("Elements"), [&](auto& cursor) { read_elements_2(cursor); });
       } else {
         if (const auto at = section("Entities", false)) with_cursor(*at, [&](auto& cursor) { read_entities(cursor); });
+        if (const auto at = section("PartitionedEntities", false))
+          with_cursor(*at, [&](auto& cursor) { read_partitioned_entities(cursor); });
         with_cursor(*section("Nodes"), [&](auto& cursor) { read_nodes_4(cursor); });
         with_cursor(*section("Elements"), [&](auto& cursor) { read_elements_4(cursor); });
       }
+      mesh_.no_shells_remedy =
+          "mesh the surfaces (2D); if physical groups are defined, a surface must be in one to be saved";
     } catch (const Unreadable& trouble) {
       fail(trouble, bytes_, path_, binary_, "save the mesh again (Gmsh MSH 4.1 or 2.2)");
     }
+    if (lowered_ > 0)
+      findings.note(
+          "mesh.order-lowered",
+          fmt::format("{} of third order or higher were taken by their corners", counted(lowered_, "element")),
+          Place::in(path_));
     return std::move(mesh_);
   }
 
@@ -145,13 +218,20 @@ class Reader {
   }
 
   void read_format() {
+    if (sections_.contains("NOD")) {  // the first version has no head
+      version_ = 1.0;
+      return;
+    }
     TextCursor cursor(bytes_, *section("MeshFormat"));
     const std::size_t at = cursor.offset();
     version_ = cursor.real();
-    if (version_ != 2.2 && version_ != 4.1)
-      throw Unreadable{at, fmt::format("MSH version {} is not read; versions 2.2 and 4.1 are", version_)};
+    constexpr double versions[] = {2.0, 2.1, 2.2, 3.0, 4.0, 4.1};
+    if (std::find(std::begin(versions), std::end(versions), version_) == std::end(versions))
+      throw Unreadable{at, fmt::format("MSH version {} is not read; versions 1, 2, 3, 4.0 and 4.1 are", version_)};
     const bool binary = cursor.integer() == 1;
-    cursor.integer();
+    const std::int64_t size = cursor.integer();
+    if (binary && size != 8)
+      throw Unreadable{at, fmt::format("reals of {} bytes are not read; of 8 bytes they are", size)};
     if (!binary) return;
     cursor.to_next_line();
     BinaryCursor one(bytes_, cursor.offset(), false);
@@ -201,9 +281,13 @@ class Reader {
 
   template <class Cursor>
   void add_element(Cursor& cursor, const Kind& kind, std::int64_t id, std::span<const std::size_t> groups, bool wide) {
-    std::int64_t nodes[27];
-    for (int i = 0; i < kind.nodes; ++i) nodes[i] = wide ? cursor.integer() : cursor.small();
+    std::int64_t nodes[8];
+    for (int i = 0; i < kind.nodes; ++i) {
+      const std::int64_t node = wide ? cursor.integer() : cursor.small();
+      if (i < kind.kept) nodes[i] = node;
+    }
     if (kind.use == Use::solid) ++mesh_.passed_over;
+    note_lowered(kind, 1);
     if (kind.use == Use::shell) {
       const auto position = static_cast<std::uint32_t>(mesh_.shapes.size());
       mesh_.shapes.push_back(kind.shape);
@@ -213,16 +297,21 @@ class Reader {
     }
     if (kind.use == Use::edge)
       for (const std::size_t g : groups)
-        mesh_.groups[g].edges.push_back({nodes[0], nodes[1], kind.nodes == 3 ? nodes[2] : 0});
+        mesh_.groups[g].edges.push_back({nodes[0], nodes[1], kind.kept == 3 ? nodes[2] : 0});
     if (kind.use == Use::point)
       for (const std::size_t g : groups) mesh_.groups[g].points.push_back(nodes[0]);
+  }
+
+  void note_lowered(const Kind& kind, std::size_t count) {
+    if (kind.use == Use::shell && kind.nodes > 9) lowered_ += count;
   }
 
   static int dimension_of(const Kind& kind) {
     return kind.use == Use::point ? 0 : kind.use == Use::edge ? 1 : kind.use == Use::shell ? 2 : 3;
   }
 
-  // --- version 2.2 ---------------------------------------------------------------------------------------------------
+  // --- versions 1 to 3
+  // ---------------------------------------------------------------------------------------------------
 
   template <class Cursor>
   void read_nodes_2(Cursor& cursor) {
@@ -238,6 +327,10 @@ class Reader {
     for (std::int64_t i = 0; i < count; ++i) {
       mesh_.node_ids.push_back(cursor.small());
       for (int k = 0; k < 3; ++k) mesh_.coordinates.push_back(cursor.real());
+      if (version_ != 3.0) continue;
+      if (cursor.small() == 0) continue;  // the entity that it lies on, its dimension, so many parameters
+      const std::int64_t dimension = cursor.small();
+      for (std::int64_t k = 0; k < std::clamp<std::int64_t>(dimension, 0, 3); ++k) cursor.real();
     }
   }
 
@@ -251,6 +344,7 @@ class Reader {
       for (std::int64_t done = 0; done < count;) {
         const std::size_t at = cursor.offset();
         const Kind& kind = kind_of(cursor.small(), at);
+        if (version_ == 3.0) throw Unreadable{at, "binary MSH of version 3 is not read"};
         const std::int64_t block = cursor.small(), tags = cursor.small();
         if (block <= 0) throw Unreadable{at, "an element block is empty"};
         for (std::int64_t i = 0; i < block; ++i) read_element_2(cursor, kind, cursor.small(), tags);
@@ -262,9 +356,52 @@ class Reader {
         const std::int64_t id = cursor.integer();
         const std::size_t at = cursor.offset();
         const Kind& kind = kind_of(cursor.integer(), at);
-        read_element_2(cursor, kind, id, cursor.integer());
+        if (version_ < 2.0)
+          read_element_1(cursor, kind, id);
+        else if (version_ == 3.0)
+          read_element_3(cursor, kind, id);
+        else
+          read_element_2(cursor, kind, id, cursor.integer());
       }
     }
+  }
+
+  /// Version 1: physical group, elementary entity, number of nodes, nodes.
+  template <class Cursor>
+  void read_element_1(Cursor& cursor, const Kind& kind, std::int64_t id) {
+    const std::int64_t physical = cursor.integer();
+    cursor.integer();
+    const std::size_t at = cursor.offset();
+    if (const std::int64_t nodes = cursor.integer(); nodes != kind.nodes)
+      throw Unreadable{at, fmt::format("element {} has {} nodes; its type has {}", id, nodes, kind.nodes)};
+    take_element(cursor, kind, id, physical);
+  }
+
+  /// Version 3: entity, number of what follows, nodes, then partitions.
+  template <class Cursor>
+  void read_element_3(Cursor& cursor, const Kind& kind, std::int64_t id) {
+    const std::int64_t entity = cursor.integer(), count = cursor.count();
+    std::vector<std::size_t> groups;
+    if (const auto found = physical_of_.find({dimension_of(kind), entity});
+        found != physical_of_.end() && kind.use != Use::solid)
+      for (const std::int64_t tag : found->second) groups.push_back(group(dimension_of(kind), tag));
+    if (count < kind.nodes) throw Unreadable{cursor.offset(), fmt::format("element {} has too few nodes", id)};
+    add_element(cursor, kind, id, groups, false);
+    for (std::int64_t k = kind.nodes; k < count; ++k) cursor.integer();
+  }
+
+  template <class Cursor>
+  void read_entities_3(Cursor& cursor) {
+    std::int64_t counts[4];
+    for (std::int64_t& count : counts) count = cursor.count();
+    for (int dimension = 0; dimension < 4; ++dimension)
+      for (std::int64_t i = 0; i < counts[dimension]; ++i) {
+        const std::int64_t tag = cursor.integer();
+        if (dimension > 0)
+          for (std::int64_t k = cursor.count(); k > 0; --k) cursor.integer();
+        auto& physical = physical_of_[{dimension, tag}];
+        for (std::int64_t k = cursor.count(); k > 0; --k) physical.push_back(cursor.integer());
+      }
   }
 
   template <class Cursor>
@@ -275,6 +412,11 @@ class Reader {
       const std::int64_t tag = cursor.small();
       if (t == 0) physical = tag;
     }
+    take_element(cursor, kind, id, physical);
+  }
+
+  template <class Cursor>
+  void take_element(Cursor& cursor, const Kind& kind, std::int64_t id, std::int64_t physical) {
     // The format writes an element once per physical group it is in, with the same nodes: keep one element.
     const std::size_t elements = mesh_.shapes.size(), stored = mesh_.nodes.size();
     const std::size_t own_group = physical != 0 && kind.use != Use::solid ? group(dimension_of(kind), physical) : 0;
@@ -298,7 +440,8 @@ class Reader {
     same_first_node.emplace_back(static_cast<std::uint32_t>(elements), stored);
   }
 
-  // --- version 4.1 ---------------------------------------------------------------------------------------------------
+  // --- versions 4.0 and 4.1
+  // ---------------------------------------------------------------------------------------------------
 
   template <class Cursor>
   void read_entities(Cursor& cursor) {
@@ -307,13 +450,37 @@ class Reader {
     for (int dimension = 0; dimension < 4; ++dimension) {
       for (std::int64_t i = 0; i < counts[dimension]; ++i) {
         const std::int64_t tag = cursor.small();
-        for (int k = 0; k < (dimension == 0 ? 3 : 6); ++k) cursor.real();
+        for (int k = 0; k < (dimension == 0 && version_ > 4.0 ? 3 : 6); ++k) cursor.real();
         auto& physical = physical_of_[{dimension, tag}];
         for (std::int64_t k = cursor.count(); k > 0; --k) physical.push_back(cursor.small());
         if (dimension > 0)
           for (std::int64_t k = cursor.count(); k > 0; --k) cursor.small();
       }
     }
+  }
+
+  /// Pieces of entities that lie in partitions; they keep the groups of their parents.
+  template <class Cursor>
+  void read_partitioned_entities(Cursor& cursor) {
+    cursor.count();  // partitions
+    for (std::int64_t k = 2 * cursor.count(); k > 0; --k) cursor.small();
+    std::int64_t counts[4];
+    for (std::int64_t& count : counts) count = cursor.count();
+    for (int dimension = 0; dimension < 4; ++dimension)
+      for (std::int64_t i = 0; i < counts[dimension]; ++i) {
+        const std::int64_t tag = cursor.small();
+        const std::int64_t parent_dimension = cursor.small(), parent = cursor.small();
+        for (std::int64_t k = cursor.count(); k > 0; --k) cursor.small();
+        for (int k = 0; k < (dimension == 0 && version_ > 4.0 ? 3 : 6); ++k) cursor.real();
+        std::vector<std::int64_t> physical;
+        for (std::int64_t k = cursor.count(); k > 0; --k) physical.push_back(cursor.small());
+        if (physical.empty() && parent_dimension == dimension)
+          if (const auto found = physical_of_.find({dimension, parent}); found != physical_of_.end())
+            physical = found->second;
+        physical_of_[{dimension, tag}] = std::move(physical);
+        if (dimension > 0)
+          for (std::int64_t k = cursor.count(); k > 0; --k) cursor.small();
+      }
   }
 
   void reserve_nodes(std::int64_t count) {
@@ -323,16 +490,27 @@ class Reader {
 
   template <class Cursor>
   void read_nodes_4(Cursor& cursor) {
+    const bool first_layout = version_ < 4.1;  // tag before dimension, each node on one line with its number
     const std::int64_t blocks = cursor.count();
     reserve_nodes(cursor.count());
-    cursor.integer();
-    cursor.integer();
+    if (!first_layout) {
+      cursor.integer();
+      cursor.integer();
+    }
     for (std::int64_t b = 0; b < blocks; ++b) {
-      const std::int64_t dimension = cursor.small();
-      cursor.small();
+      const std::int64_t one = cursor.small(), other = cursor.small();
+      const std::int64_t dimension = first_layout ? other : one;
       const std::int64_t parametric = cursor.small();
       const std::int64_t count = cursor.count();
       const std::size_t before = mesh_.node_ids.size();
+      if (first_layout) {
+        for (std::int64_t i = 0; i < count; ++i) {
+          mesh_.node_ids.push_back(cursor.small());
+          for (int k = 0; k < 3; ++k) mesh_.coordinates.push_back(cursor.real());
+          for (std::int64_t k = 0; parametric != 0 && k < dimension; ++k) cursor.real();
+        }
+        continue;
+      }
       mesh_.node_ids.resize(before + static_cast<std::size_t>(count));
       const auto read_id = [&](auto& from, std::size_t i) { mesh_.node_ids[before + i] = from.integer(); };
       if (!cursor.lines_in_parallel(count, read_id))
@@ -354,11 +532,15 @@ class Reader {
     mesh_.shapes.reserve(total);
     mesh_.element_ids.reserve(total);
     mesh_.nodes.reserve(4 * total);
-    cursor.integer();
-    cursor.integer();
+    const bool first_layout = version_ < 4.1;
+    if (!first_layout) {
+      cursor.integer();
+      cursor.integer();
+    }
     for (std::int64_t b = 0; b < blocks; ++b) {
-      const auto dimension = static_cast<int>(cursor.small());
-      const std::int64_t entity = cursor.small();
+      const std::int64_t one = cursor.small(), other = cursor.small();
+      const auto dimension = static_cast<int>(first_layout ? other : one);
+      const std::int64_t entity = first_layout ? one : other;
       const std::size_t at = cursor.offset();
       const Kind& kind = kind_of(cursor.small(), at);
       const std::int64_t count = cursor.count();
@@ -366,6 +548,10 @@ class Reader {
       if (const auto found = physical_of_.find({dimension, entity});
           found != physical_of_.end() && kind.use != Use::solid)
         for (const std::int64_t tag : found->second) groups.push_back(group(dimension_of(kind), tag));
+      if (first_layout) {
+        for (std::int64_t i = 0; i < count; ++i) add_element(cursor, kind, cursor.small(), groups, false);
+        continue;
+      }
       if (kind.use == Use::shell && read_shells(cursor, kind, count, groups)) continue;
       for (std::int64_t i = 0; i < count; ++i) add_element(cursor, kind, cursor.integer(), groups, true);
     }
@@ -390,6 +576,7 @@ class Reader {
       }
     });
     if (!done) resize(before, stored);
+    if (done) note_lowered(kind, more);
     for (const std::size_t g : groups)
       for (std::size_t i = before; i < mesh_.shapes.size(); ++i)
         mesh_.groups[g].elements.push_back(static_cast<std::uint32_t>(i));
@@ -402,6 +589,7 @@ class Reader {
   const std::string& path_;
   RawMesh mesh_;
   double version_ = 0.0;
+  std::size_t lowered_ = 0;
   bool binary_ = false, swapped_ = false;
   std::map<std::string, std::size_t> sections_;
   std::map<std::pair<int, std::int64_t>, std::string> names_;
@@ -412,10 +600,13 @@ class Reader {
 
 }  // namespace
 
-bool is_msh(std::string_view bytes) { return bytes.substr(0, 256).find("$MeshFormat") != std::string_view::npos; }
+bool is_msh(std::string_view bytes) {
+  const std::string_view head = bytes.substr(0, 4000);
+  return head.find("$MeshFormat") != std::string_view::npos || trimmed(head).starts_with("$NOD");
+}
 
 Surface read_msh(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings) {
-  return build(Reader(bytes, path).read(), path, options, findings);
+  return build(Reader(bytes, path).read(findings), path, options, findings);
 }
 
 }  // namespace bordado::mesh

@@ -1,12 +1,14 @@
 // Wavefront OBJ: v, f, l, g and o lines; everything else is about looks and passed over. Polygons of more than four
-// corners become triangles. Points at the same place are welded. Reference: the format's published description,
-// "Object Files (.obj)", version 3.0.
+// corners and concave ones become triangles. Points at the same place are welded. Reference: the format's published
+// description, "Object Files (.obj)", version 3.0.
 #include "builder.hpp"
 #include "formats.hpp"
+#include "polygon.hpp"
 #include "text.hpp"
 #include "weld.hpp"
 
 #include <map>
+#include <utility>
 
 namespace bordado::mesh {
 
@@ -32,6 +34,13 @@ class Reader {
         text = joined;
       }
       read_line(text.substr(0, text.find('#')));
+    }
+    for (const Waiting& face : std::exchange(waiting_, {})) {
+      grouped_ = face.grouped, object_ = face.object;
+      for (const std::int64_t corner : face.corners)
+        if (corner > static_cast<std::int64_t>(mesh_.node_ids.size()))
+          unreadable(fmt::format("a face uses point {} of {}", corner, mesh_.node_ids.size()));
+      add_polygon(face.corners);
     }
     return std::move(mesh_);
   }
@@ -81,9 +90,23 @@ class Reader {
     std::vector<std::int64_t> corners;
     for (const std::string_view word : words) corners.push_back(point(word));
     if (corners.size() < 3) unreadable("a face has fewer than three corners");
-    if (corners.size() <= 4) return add_face(corners);
+    add_polygon(corners);
+  }
+
+  void add_polygon(const std::vector<std::int64_t>& corners) {
+    if (corners.size() == 3) return add_face(corners);
+    if (corners.size() > most_corners)
+      unreadable(fmt::format("a face has {} corners; at most {} are cut into triangles", corners.size(), most_corners));
+    std::vector<Vec3> points;
+    for (const std::int64_t corner : corners) {
+      if (corner > static_cast<std::int64_t>(mesh_.node_ids.size()))
+        return waiting_.push_back({corners, grouped_, object_});  // its points follow
+      const double* const x = mesh_.coordinates.data() + 3 * (corner - 1);
+      points.emplace_back(x[0], x[1], x[2]);
+    }
+    if (corners.size() == 4 && is_convex(points)) return add_face(corners);
     ++cut_polygons_;
-    for (std::size_t k = 1; k + 1 < corners.size(); ++k) add_face(std::array{corners[0], corners[k], corners[k + 1]});
+    for (const auto& [a, b, c] : cut_polygon(points)) add_face(std::array{corners[a], corners[b], corners[c]});
   }
 
   void add_face(std::span<const std::int64_t> corners) {
@@ -120,6 +143,11 @@ class Reader {
   RawMesh mesh_;
   std::vector<std::string> grouped_, object_;  ///< groups that are open: of the last g line, of the last o line
   std::map<std::pair<std::string, int>, std::size_t> group_of_;
+  struct Waiting {
+    std::vector<std::int64_t> corners;
+    std::vector<std::string> grouped, object;
+  };
+  std::vector<Waiting> waiting_;
   std::size_t cut_polygons_ = 0;
 };
 
@@ -144,8 +172,7 @@ Surface read_obj(std::string_view bytes, const std::string& path, const ReadOpti
     RawMesh mesh = reader.read();
     if (reader.cut_polygons() > 0)
       findings.note("mesh.polygons-cut",
-                    fmt::format("{} of more than four corners were cut into triangles",
-                                counted(reader.cut_polygons(), "polygon")),
+                    fmt::format("{} were cut into triangles", counted(reader.cut_polygons(), "polygon")),
                     Place::in(path));
     weld(mesh, options.weld, path, findings);
     return build(std::move(mesh), path, options, findings);

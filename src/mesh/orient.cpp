@@ -41,8 +41,12 @@ Neighbours neighbours(const Surface& surface) {
 void turn_round(Surface& surface, ElementIndex element) {
   const auto begin = surface.nodes.begin() + surface.first[element];
   const unsigned corners = corner_count(surface.shapes[element]);
-  std::reverse(begin + 1, begin + corners);  // corner 1 stays
-  if (is_quadratic(surface.shapes[element])) std::reverse(begin + corners, begin + corners + corners);
+  // Side 1-2 stays side 1-2: 2 1 3 and 2 1 4 3, with the middles of 2-1, 1-3, 3-2 and 2-1, 1-4, 4-3, 3-2.
+  std::iter_swap(begin, begin + 1);
+  if (corners == 4) std::iter_swap(begin + 2, begin + 3);
+  if (is_quadratic(surface.shapes[element])) std::iter_swap(begin + corners + 1, begin + corners + corners - 1);
+  if (surface.turned.empty()) surface.turned.assign(surface.element_count(), 0);
+  surface.turned[element] ^= 1;
 }
 
 std::vector<std::int64_t> ids_of(const Surface& surface, std::span<const ElementIndex> elements) {

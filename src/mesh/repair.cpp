@@ -231,7 +231,9 @@ class Repairer {
 }  // namespace
 
 Surface repaired(Surface surface, const RepairOptions& options, Findings& findings) {
-  return Repairer(std::move(surface), options, findings).repair();
+  Surface out = Repairer(std::move(surface), options, findings).repair();
+  out.turned.clear();  // a new mesh begins anew
+  return out;
 }
 
 }  // namespace bordado::mesh

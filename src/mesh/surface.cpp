@@ -137,6 +137,97 @@ std::array<double, 8> nodal_areas(const Surface& surface, ElementIndex element) 
   return out;
 }
 
+std::array<Vec3, 8> nodal_face_vectors(const Surface& surface, ElementIndex element, std::span<const Vec3> normals,
+                                       double height) {
+  const Rule rule = rule_of(surface.shapes[element]);
+  const auto nodes = surface.nodes_of(element);
+  std::array<Vec3, 8> out;
+  out.fill(Vec3::Zero());
+  for (std::size_t q = 0; q < rule.weights.size(); ++q) {
+    const ShapeValues& s = rule.values[q];
+    Vec3 along_xi = Vec3::Zero(), along_eta = Vec3::Zero();
+    for (std::size_t i = 0; i < nodes.size(); ++i) {
+      const Vec3 point = surface.points[nodes[i]] + height * normals[i];
+      along_xi += s.by_xi[i] * point;
+      along_eta += s.by_eta[i] * point;
+    }
+    const Vec3 patch = rule.weights[q] * along_xi.cross(along_eta);
+    for (std::size_t i = 0; i < nodes.size(); ++i) out[i] += s.value[i] * patch;
+  }
+  return out;
+}
+
+namespace {
+
+/// xi and eta of an element's nodes.
+std::pair<double, double> node_position(Shape shape, std::size_t node) {
+  constexpr std::pair<double, double> triangle[] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.5}, {0, 0.5}};
+  constexpr std::pair<double, double> square[] = {{-1, -1}, {1, -1}, {1, 1}, {-1, 1}, {0, -1}, {1, 0}, {0, 1}, {-1, 0}};
+  return corner_count(shape) == 3 ? triangle[node] : square[node];
+}
+
+}  // namespace
+
+std::vector<Vec3> nodal_normals(const Surface& surface, const Geometry& geometry) {
+  const double widest = Angle::degrees(20.0).cos();
+  std::vector<Vec3> own(surface.nodes.size()), out(surface.nodes.size());
+  parallel_blocks(surface.element_count(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t e = begin; e < end; ++e) {
+      const auto nodes = surface.nodes_of(static_cast<ElementIndex>(e));
+      for (std::size_t i = 0; i < nodes.size(); ++i) {
+        const auto [xi, eta] = node_position(surface.shapes[e], i);
+        const ShapeValues s = shape_values(surface.shapes[e], xi, eta);
+        Vec3 along_xi = Vec3::Zero(), along_eta = Vec3::Zero();
+        for (std::size_t k = 0; k < nodes.size(); ++k) {
+          along_xi += s.by_xi[k] * surface.points[nodes[k]];
+          along_eta += s.by_eta[k] * surface.points[nodes[k]];
+        }
+        const Vec3 normal = along_xi.cross(along_eta);
+        own[surface.first[e] + i] = normal.norm() > 0.0 ? normal.normalized() : geometry.normals[e];
+      }
+    }
+  });
+  // Uses of every node, ascending by element.
+  std::vector<std::uint32_t> first(surface.points.size() + 1, 0), uses(surface.nodes.size());
+  for (const NodeIndex n : surface.nodes) ++first[n + 1];
+  for (std::size_t n = 0; n + 1 < first.size(); ++n) first[n + 1] += first[n];
+  std::vector<std::uint32_t> next(first.begin(), first.end() - 1), element_of(surface.nodes.size());
+  for (ElementIndex e = 0; e < surface.element_count(); ++e)
+    for (std::uint32_t u = surface.first[e]; u < surface.first[e + 1]; ++u) {
+      uses[next[surface.nodes[u]]++] = u;
+      element_of[u] = e;
+    }
+  parallel_blocks(surface.nodes.size(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t u = begin; u < end; ++u) {
+      const NodeIndex n = surface.nodes[u];
+      Vec3 sum = Vec3::Zero();
+      for (std::uint32_t k = first[n]; k < first[n + 1]; ++k)
+        if (own[uses[k]].dot(own[u]) > widest) sum += geometry.areas[element_of[uses[k]]] * own[uses[k]];
+      out[u] = sum.norm() > 0.0 ? Vec3(sum.normalized()) : own[u];
+    }
+  });
+  return out;
+}
+
+std::array<double, 3> nodal_lengths(const Surface& surface, const Edge& edge) {
+  const Vec3 &a = surface.points[edge.first], &b = surface.points[edge.second];
+  if (edge.middle == no_index) return {0.5 * (b - a).norm(), 0.5 * (b - a).norm(), 0.0};
+  const Vec3& m = surface.points[edge.middle];
+  // Five Gauss points: an edge that is no straight line has no closed length.
+  constexpr double at[] = {-0.9061798459386640, -0.5384693101056831, 0.0, 0.5384693101056831, 0.9061798459386640};
+  constexpr double weights[] = {0.2369268850561891, 0.4786286704993665, 0.5688888888888889, 0.4786286704993665,
+                                0.2369268850561891};
+  std::array<double, 3> out{};
+  for (int q = 0; q < 5; ++q) {
+    const double x = at[q];
+    const double length = weights[q] * ((x - 0.5) * a + (x + 0.5) * b - 2.0 * x * m).norm();
+    out[0] += 0.5 * x * (x - 1.0) * length;
+    out[1] += 0.5 * x * (x + 1.0) * length;
+    out[2] += (1.0 - x * x) * length;
+  }
+  return out;
+}
+
 EdgeTable edges(const Surface& surface) {
   // Counting sort of all sides by their smaller node, then a small sort inside each node's bucket.
   const std::size_t count = surface.element_count();

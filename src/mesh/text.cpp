@@ -20,6 +20,17 @@ std::vector<std::string_view> split(std::string_view text, char separator) {
   }
 }
 
+double beyond_range(std::string_view number) {
+  const bool negative = number.starts_with('-');
+  if (const std::size_t exponent = number.find_first_of("eEdD"); exponent != std::string_view::npos) {
+    if (number.substr(exponent + 1).starts_with('-')) return 0.0;
+  } else if (const std::size_t digit = number.find_first_of("123456789.");
+             digit < number.size() && number[digit] == '.') {
+    return 0.0;
+  }
+  return negative ? -std::numeric_limits<double>::infinity() : std::numeric_limits<double>::infinity();
+}
+
 std::optional<std::int64_t> integer_of(std::string_view field) {
   if (field.starts_with('+')) field.remove_prefix(1);
   std::int64_t value = 0;
@@ -33,7 +44,8 @@ std::optional<double> real_of(std::string_view field) {
     double value = 0.0;
     const auto [stop, error] = std::from_chars(begin, end, value);
     if (stop != end) return std::nullopt;
-    if (error == std::errc::result_out_of_range) return 0.0;
+    if (error == std::errc::result_out_of_range)
+      return beyond_range(std::string_view(begin, static_cast<std::size_t>(end - begin)));
     return error == std::errc{} ? std::optional(value) : std::nullopt;
   };
   if (field.starts_with('+')) field.remove_prefix(1);

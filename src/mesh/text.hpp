@@ -20,6 +20,10 @@ struct Unreadable {
 
 constexpr bool is_blank(char c) { return c == ' ' || c == '\n' || c == '\r' || c == '\t'; }
 
+/// What a number that no double holds stands for: nought where it is too small, infinite where it is too large (and is
+/// met with the other numbers that are not finite).
+double beyond_range(std::string_view number);
+
 /// Reads numbers written as text.
 class TextCursor {
  public:
@@ -39,8 +43,9 @@ class TextCursor {
     double value = 0.0;
     const auto [end, error] = std::from_chars(at_, end_, value);
     if (error == std::errc::result_out_of_range) {
-      at_ = end;  // 1e-400 is zero for a mesh
-      return 0.0;
+      value = beyond_range(std::string_view(at_, static_cast<std::size_t>(end - at_)));
+      at_ = end;
+      return value;
     }
     if (error != std::errc{} || end == at_ || (end != end_ && !is_blank(*end))) fail("a number");
     at_ = end;
@@ -50,7 +55,8 @@ class TextCursor {
   std::int64_t count() { return checked_count(integer()); }
   /// No item takes less than two bytes: a larger count is a broken file, and must not ask for the memory.
   std::int64_t checked_count(std::int64_t value) const {
-    if (value < 0 || value > end_ - at_ + 1) fail(fmt::format("fewer than {} items", value));
+    if (value < 0 || value > end_ - at_ + 1)
+      throw Unreadable{offset(), fmt::format("{} items are announced, more than the rest of the file can hold", value)};
     return value;
   }
   /// Text up to the next blank; empty at the end.

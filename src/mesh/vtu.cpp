@@ -1,9 +1,12 @@
 #include "vtu.hpp"
 
 #include "../base/base64.hpp"
+#include "cells.hpp"
 #include "formats.hpp"
 #include "text.hpp"
 
+#include <lz4.h>
+#include <lzma.h>
 #include <zlib.h>
 #include <pugixml.hpp>
 
@@ -22,36 +25,6 @@ struct Values {
   std::size_t size() const { return whole ? integers.size() : reals.size(); }
 };
 
-enum class Use { shell, edge, point, solid };
-struct Kind {
-  int type;
-  Use use;
-  Shape shape;
-  std::size_t nodes, kept;
-};
-constexpr Kind kinds[] = {
-    {1, Use::point, {}, 1, 1},
-    {3, Use::edge, {}, 2, 2},
-    {21, Use::edge, {}, 3, 3},
-    {5, Use::shell, Shape::triangle3, 3, 3},
-    {8, Use::shell, Shape::quadrilateral4, 4, 4},  // a pixel: rows instead of round
-    {9, Use::shell, Shape::quadrilateral4, 4, 4},
-    {22, Use::shell, Shape::triangle6, 6, 6},
-    {34, Use::shell, Shape::triangle6, 7, 6},
-    {23, Use::shell, Shape::quadrilateral8, 8, 8},
-    {28, Use::shell, Shape::quadrilateral8, 9, 8},
-    {10, Use::solid, {}, 4, 0},
-    {11, Use::solid, {}, 8, 0},
-    {12, Use::solid, {}, 8, 0},
-    {13, Use::solid, {}, 6, 0},
-    {14, Use::solid, {}, 5, 0},
-    {24, Use::solid, {}, 10, 0},
-    {25, Use::solid, {}, 20, 0},
-    {26, Use::solid, {}, 15, 0},
-    {27, Use::solid, {}, 13, 0},
-    {29, Use::solid, {}, 27, 0},
-};
-
 std::string bytes_of(std::string_view base64) {
   std::optional<std::string> bytes = from_base64(base64);
   if (!bytes) throw Unreadable{0, "a binary array holds a character that is not base64"};
@@ -60,14 +33,18 @@ std::string bytes_of(std::string_view base64) {
 
 class Reader {
  public:
-  explicit Reader(std::string_view bytes) : bytes_(bytes) {}
+  Reader(std::string_view bytes, const std::string& path) : bytes_(bytes), path_(path) {}
 
-  VtuFile read() {
+  VtuFile read(Findings& findings) {
     load();
-    const pugi::xml_node grid = document_.child("VTKFile").child("UnstructuredGrid");
-    if (!grid) throw Unreadable{0, "the VTK file holds no UnstructuredGrid"};
+    const pugi::xml_node file = document_.child("VTKFile"), grid = file.child("UnstructuredGrid"),
+                         poly = file.child("PolyData");
+    if (!grid && !poly)
+      throw Unreadable{0, fmt::format("the VTK file holds {}: an UnstructuredGrid or PolyData is read",
+                                      plain_text(file.attribute("type").value(), 40))};
     for (const pugi::xml_node piece : grid.children("Piece")) read_piece(piece);
-    finish();
+    for (const pugi::xml_node piece : poly.children("Piece")) read_piece(piece);
+    finish(findings);
     return std::move(out_);
   }
 
@@ -95,9 +72,14 @@ class Reader {
     big_endian_ = std::string_view(head.attribute("byte_order").value()) == "BigEndian";
     header_size_ = std::string_view(head.attribute("header_type").value()) == "UInt64" ? 8 : 4;
     const std::string_view compressor = head.attribute("compressor").value();
-    compressed_ = !compressor.empty();
-    if (compressed_ && compressor != "vtkZLibDataCompressor")
-      throw Unreadable{0, fmt::format("its arrays are compressed by {}: zlib is read", compressor)};
+    packing_ = compressor.empty()                      ? Packing::none
+               : compressor == "vtkZLibDataCompressor" ? Packing::zlib
+               : compressor == "vtkLZ4DataCompressor"  ? Packing::lz4
+               : compressor == "vtkLZMADataCompressor"
+                   ? Packing::lzma
+                   : throw Unreadable{0, fmt::format("its arrays are compressed by {}: zlib, LZ4 and LZMA are read",
+                                                     plain_text(compressor, 40))};
+    most_unpacked_ = 200 * bytes_.size() + (std::size_t{64} << 20);
     if (!appended_.empty())
       for (const auto& found : document_.select_nodes("//DataArray[@format='appended']"))
         offsets_.push_back(found.node().attribute("offset").as_ullong());
@@ -114,9 +96,31 @@ class Reader {
     return value;
   }
 
+  enum class Packing { none, zlib, lz4, lzma };
+
+  /// One block into its place; whether it was whole.
+  static bool unpack(Packing packing, std::string_view packed, char* target, std::size_t size) {
+    if (packing == Packing::lz4)
+      return packed.size() <= LZ4_MAX_INPUT_SIZE && size <= LZ4_MAX_INPUT_SIZE &&
+             LZ4_decompress_safe(packed.data(), target, static_cast<int>(packed.size()), static_cast<int>(size)) ==
+                 static_cast<int>(size);
+    if (packing == Packing::lzma) {
+      std::uint64_t memory = std::uint64_t{256} << 20;
+      std::size_t in = 0, out = 0;
+      return lzma_stream_buffer_decode(&memory, 0, nullptr, reinterpret_cast<const std::uint8_t*>(packed.data()), &in,
+                                       packed.size(), reinterpret_cast<std::uint8_t*>(target), &out, size) == LZMA_OK &&
+             out == size;
+    }
+    uLongf got = size;
+    Bytef dummy = 0;  // zlib wants a place even for nothing
+    return ::uncompress(size > 0 ? reinterpret_cast<Bytef*>(target) : &dummy, &got,
+                        reinterpret_cast<const Bytef*>(packed.data()), packed.size()) == Z_OK &&
+           got == size;
+  }
+
   /// What an encoded array holds.
-  std::string unpacked(std::string_view data) const {
-    if (!compressed_) {
+  std::string unpacked(std::string_view data) {
+    if (packing_ == Packing::none) {
       const std::uint64_t size = header(data, 0);
       if (size > data.size() - header_size_) throw Unreadable{bytes_.size(), "the file ends inside an array"};
       return std::string(data.substr(header_size_, size));
@@ -132,17 +136,16 @@ class Reader {
       if (at > data.size() || packed > data.size() - at)
         throw Unreadable{bytes_.size(), "the file ends inside an array"};
       const std::uint64_t size = b + 1 == blocks && last != 0 ? last : full;
-      // zlib shortens to a thousandth at best: a larger claim is a broken file, and must not ask for the memory.
-      if (size > 1100 * packed + 1100) throw Unreadable{0, "an array claims more than its compressed bytes can hold"};
+      // A mesh does not shrink to a two hundredth: a larger claim is a broken file, and must not ask for the memory.
+      if (size > most_unpacked_ || out.size() + size > most_unpacked_ - unpacked_)
+        throw Unreadable{0, "its arrays claim to be more than 200 times as large as the file"};
       const std::size_t before = out.size();
       out.resize(before + size);
-      uLongf got = size;
-      Bytef dummy = 0;  // zlib wants a place even for nothing
-      auto* const target = size > 0 ? reinterpret_cast<Bytef*>(out.data() + before) : &dummy;
-      if (::uncompress(target, &got, reinterpret_cast<const Bytef*>(data.data() + at), packed) != Z_OK || got != size)
+      if (!unpack(packing_, data.substr(at, packed), out.data() + before, size))
         throw Unreadable{0, "a compressed array is broken"};
       at += packed;
     }
+    unpacked_ += out.size();
     return out;
   }
 
@@ -159,7 +162,7 @@ class Reader {
     }
   }
 
-  std::string binary_of(const pugi::xml_node& array) const {
+  std::string binary_of(const pugi::xml_node& array) {
     if (std::string_view(array.attribute("format").value()) != "appended")
       return unpacked(bytes_of(array.text().get()));
     const std::uint64_t offset = array.attribute("offset").as_ullong();
@@ -170,7 +173,7 @@ class Reader {
         bytes_of(appended_.substr(offset, next == offsets_.end() ? std::string_view::npos : *next - offset)));
   }
 
-  Values values_of(const pugi::xml_node& array) const {
+  Values values_of(const pugi::xml_node& array) {
     Values out;
     const std::string_view type = array.attribute("type").value(), format = array.attribute("format").value();
     out.whole = !type.starts_with("Float");
@@ -234,7 +237,7 @@ class Reader {
     if (const std::string_view ids = parent.attribute("GlobalIds").value(); !ids.empty()) id_name = ids;
     for (const pugi::xml_node node : parent.children("DataArray")) {
       if (std::string_view(node.attribute("type").value()) == "String") continue;
-      const std::string name = node.attribute("Name").value();
+      const std::string name = plain_text(node.attribute("Name").value());
       const auto components = std::max<std::size_t>(1, node.attribute("NumberOfComponents").as_ullong(1));
       const Values values = values_of(node);
       if (components > 1000 || values.size() != items * components)
@@ -270,8 +273,19 @@ class Reader {
       out_.mesh.coordinates.insert(out_.mesh.coordinates.end(), points.begin(), points.end());
       points_ += points.size() / 3;
     }
+    add_cells_of(piece.child("Cells"), {}, points_before);
+    // Of poly data the kind follows from the list; values of cells stand in this order.
+    for (const auto& [list, type] :
+         {std::pair{"Verts", 2}, std::pair{"Lines", 4}, std::pair{"Polys", 7}, std::pair{"Strips", 6}})
+      add_cells_of(piece.child(list), type, points_before);
+    read_arrays(piece.child("PointData"), points_ - points_before, on_points_, node_ids_, points_before);
+    read_arrays(piece.child("CellData"), types_.size() - cells_before, on_cells_, element_ids_, cells_before);
+  }
+
+  void add_cells_of(const pugi::xml_node& list, std::optional<std::int64_t> type, std::size_t points_before) {
+    if (!list) return;
     std::vector<std::int64_t> connectivity, offsets, types;
-    for (const pugi::xml_node array : piece.child("Cells").children("DataArray")) {
+    for (const pugi::xml_node array : list.children("DataArray")) {
       const std::string_view name = array.attribute("Name").value();
       auto* const target = name == "connectivity" ? &connectivity
                            : name == "offsets"    ? &offsets
@@ -282,6 +296,7 @@ class Reader {
       if (!values.whole) throw Unreadable{0, fmt::format("the cells' '{}' are not whole numbers", name)};
       *target = std::move(values.integers);
     }
+    if (type) types.assign(offsets.size(), *type);
     if (offsets.size() != types.size()) throw Unreadable{0, "the cells have not as many offsets as types"};
     std::int64_t at = 0;
     for (std::size_t c = 0; c < types.size(); ++c) {
@@ -292,8 +307,6 @@ class Reader {
       ends_.push_back(connectivity_.size());
       types_.push_back(types[c]);
     }
-    read_arrays(piece.child("PointData"), points_ - points_before, on_points_, node_ids_, points_before);
-    read_arrays(piece.child("CellData"), types.size(), on_cells_, element_ids_, cells_before);
   }
 
   /// The ids that the file gives, or numbers from 1.
@@ -305,12 +318,17 @@ class Reader {
     return out;
   }
 
-  void finish() {
+  void finish(Findings& findings) {
     RawMesh& mesh = out_.mesh;
     mesh.node_ids = ids_of(on_points_, node_ids_, points_);
     const std::vector<std::int64_t> cell_ids = ids_of(on_cells_, element_ids_, types_.size());
-    add_cells(cell_ids);
-    gather_groups();
+    CellSink sink(mesh, path_);
+    std::size_t begin = 0;
+    for (std::size_t c = 0; c < types_.size(); begin = ends_[c++])
+      sink.add(types_[c], std::span(connectivity_).subspan(begin, ends_[c] - begin), cell_ids[c]);
+    gather_groups(sink);
+    sink.finish(findings);
+    out_.cell_of = sink.cell_of();
     for (auto* const arrays : {&on_points_, &on_cells_})
       for (auto& [name, array] : *arrays) {
         array.reals.resize((arrays == &on_points_ ? points_ : types_.size()) * array.components);
@@ -319,81 +337,27 @@ class Reader {
       }
   }
 
-  void add_cells(const std::vector<std::int64_t>& cell_ids) {
-    RawMesh& mesh = out_.mesh;
-    cells_.resize(types_.size());
-    std::size_t begin = 0;
-    for (std::size_t c = 0; c < types_.size(); begin = ends_[c++]) {
-      std::size_t count = ends_[c] - begin;
-      std::int64_t type = types_[c];
-      if (type == 7 && (count == 3 || count == 4)) type = count == 3 ? 5 : 9;  // a polygon that is none
-      if (type == 4 && count == 2) type = 3;                                   // a strip of one line
-      const auto* const kind =
-          std::find_if(std::begin(kinds), std::end(kinds), [&](const Kind& k) { return k.type == type; });
-      if (kind == std::end(kinds) || kind->nodes != count)
-        throw Unreadable{
-            0, fmt::format("cell {} is of type {} with {} points: points, lines, triangles and quadrilaterals of order "
-                           "1 or 2 are read",
-                           c + 1, type, count)};
-      std::array<std::int64_t, 27> nodes{};
-      for (std::size_t k = 0; k < kind->kept; ++k) {
-        const std::int64_t point = connectivity_[begin + k];
-        if (point < 0 || point >= static_cast<std::int64_t>(points_))
-          throw Unreadable{0, fmt::format("cell {} uses point {} of {}", c + 1, point, points_)};
-        nodes[k] = mesh.node_ids[static_cast<std::size_t>(point)];
-      }
-      if (type == 8) std::swap(nodes[2], nodes[3]);
-      cells_[c].use = kind->use;
-      if (kind->use == Use::solid) ++mesh.passed_over;
-      if (kind->use == Use::edge) cells_[c].edge = {nodes[0], nodes[1], kind->nodes == 3 ? nodes[2] : 0};
-      if (kind->use == Use::point) cells_[c].edge = {nodes[0], 0, 0};
-      if (kind->use != Use::shell) continue;
-      cells_[c].element = static_cast<std::uint32_t>(mesh.shapes.size());
-      out_.cell_of.push_back(static_cast<std::uint32_t>(c));
-      mesh.shapes.push_back(kind->shape);
-      mesh.element_ids.push_back(cell_ids[c]);
-      mesh.nodes.insert(mesh.nodes.end(), nodes.begin(), nodes.begin() + static_cast<std::ptrdiff_t>(kind->kept));
-    }
-  }
-
-  void add_group(const std::string& name, const std::vector<std::uint32_t>& cells) {
-    RawMesh::RawGroup groups[3] = {{name, 0, {}, {}, {}}, {name, 1, {}, {}, {}}, {name, 2, {}, {}, {}}};
-    for (const std::uint32_t c : cells) {
-      if (cells_[c].use == Use::point) groups[0].points.push_back(cells_[c].edge[0]);
-      if (cells_[c].use == Use::edge) groups[1].edges.push_back(cells_[c].edge);
-      if (cells_[c].use == Use::shell) groups[2].elements.push_back(cells_[c].element);
-    }
-    for (RawMesh::RawGroup& group : groups)
-      if (!group.points.empty() || !group.edges.empty() || !group.elements.empty())
-        out_.mesh.groups.push_back(std::move(group));
-  }
-
   /// Our own groups by their arrays; otherwise the values of whole-number arrays, where they are few.
-  void gather_groups() {
+  void gather_groups(CellSink& sink) {
     for (const auto& [name, array] : on_cells_) {
       if (!array.whole || array.components != 1 || name == element_ids_ || name == "vtkGhostType") continue;
-      std::map<std::int64_t, std::vector<std::uint32_t>> members;
-      for (std::uint32_t c = 0; c < array.integers.size() && members.size() <= most_values; ++c)
-        members[array.integers[c]].push_back(c);
-      if (name.starts_with(group_prefix)) {
-        add_group(name.substr(group_prefix.size()), members[1]);
-      } else if (members.size() <= most_values) {
-        for (const auto& [value, cells] : members) add_group(fmt::format("{} {}", name, value), cells);
+      if (!name.starts_with(group_prefix)) {
+        sink.add_groups_by_value(name, array.integers);
+        continue;
       }
+      std::vector<std::uint32_t> members;
+      for (std::uint32_t c = 0; c < array.integers.size(); ++c)
+        if (array.integers[c] == 1) members.push_back(c);
+      sink.add_group(name.substr(group_prefix.size()), members);
     }
   }
-
-  static constexpr std::size_t most_values = 100;  ///< of an array that is taken for groups
-
-  struct Cell {
-    Use use{};
-    std::uint32_t element = no_index;
-    std::array<std::int64_t, 3> edge{};
-  };
 
   std::string_view bytes_, appended_;
   pugi::xml_document document_;
-  bool appended_base64_ = false, big_endian_ = false, compressed_ = false;
+  const std::string& path_;
+  bool appended_base64_ = false, big_endian_ = false;
+  Packing packing_ = Packing::none;
+  std::size_t most_unpacked_ = 0, unpacked_ = 0;
   std::size_t header_size_ = 4;
   std::vector<std::uint64_t> offsets_;
   VtuFile out_;
@@ -402,24 +366,23 @@ class Reader {
   std::vector<std::size_t> ends_;
   NamedArrays on_points_, on_cells_;
   std::string node_ids_{node_id_name}, element_ids_{element_id_name};
-  std::vector<Cell> cells_;
 };
 
 }  // namespace
 
-VtuFile parse_vtu(std::string_view bytes, const std::string& path) {
+VtuFile parse_vtu(std::string_view bytes, const std::string& path, Findings& findings) {
   try {
-    return Reader(bytes).read();
+    return Reader(bytes, path).read(findings);
   } catch (const Unreadable& trouble) {
     fail(trouble, bytes, path, trouble.offset == 0,
-         "save the VTU file again: ASCII, inline or appended, zlib or not compressed");
+         "save the VTK file again: ASCII, inline or appended, compressed or not");
   }
 }
 
 bool is_vtu(std::string_view bytes) { return bytes.substr(0, 2000).find("<VTKFile") != std::string_view::npos; }
 
 Surface read_vtu(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings) {
-  return build(parse_vtu(bytes, path).mesh, path, options, findings);
+  return build(parse_vtu(bytes, path, findings).mesh, path, options, findings);
 }
 
 Sampled read_sampled(const std::string& path, const ReadOptions& options, Findings& findings) {
@@ -427,7 +390,7 @@ Sampled read_sampled(const std::string& path, const ReadOptions& options, Findin
   if (!is_vtu(bytes))
     throw Failure({Severity::error, "mesh.format-unknown", "the file is no VTU file", Place::in(path),
                    "save mesh and values as VTU"});
-  VtuFile file = parse_vtu(bytes, path);
+  VtuFile file = parse_vtu(bytes, path, findings);
   const std::vector<std::int64_t> node_ids = file.mesh.node_ids;
   Sampled out{build(std::move(file.mesh), path, options, findings), {}};
   const IdMap point_of(node_ids);

@@ -1,5 +1,5 @@
-// VTU files as they stand: the mesh and the arrays beside it. Reference: VTK user's guide, "VTK file formats", XML
-// unstructured grid.
+// VTU and VTP files as they stand: the mesh and the arrays beside it. Reference: VTK user's guide, "VTK file formats",
+// XML unstructured grid and poly data.
 #pragma once
 
 #include "builder.hpp"
@@ -17,6 +17,6 @@ struct VtuFile {
 };
 
 /// \throws Failure "mesh.unreadable" or "mesh.truncated".
-VtuFile parse_vtu(std::string_view bytes, const std::string& path);
+VtuFile parse_vtu(std::string_view bytes, const std::string& path, Findings& findings);
 
 }  // namespace bordado::mesh

@@ -167,7 +167,9 @@ void write_msh(const Surface& surface, const std::string& path, std::span<const 
   const std::string box = fmt::format("{} {} {} {} {} {}", low.x(), low.y(), low.z(), high.x(), high.y(), high.z());
   for (std::size_t g = 0; g < surface.groups.size(); ++g) {
     const Group& group = surface.groups[g];
-    names += fmt::format("{} {} \"{}\"\n", group.dimension, g + 1, group.name);
+    std::string name = plain_text(group.name);
+    std::replace(name.begin(), name.end(), '"', '\'');  // the format has no way to write a quote
+    names += fmt::format("{} {} \"{}\"\n", group.dimension, g + 1, name);
     if (!group.edges.empty()) {
       curve_entities += fmt::format("{} {} 1 {} 0\n", ++curves, box, g + 1);
       lines += group.edges.size();

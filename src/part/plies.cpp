@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <map>
 #include <set>
+#include <utility>
 
 namespace bordado::part {
 
@@ -125,6 +126,7 @@ struct CsvRows {
   std::vector<std::size_t> lines;
   std::vector<std::string> row;
   std::size_t line = 1, begin = 1;
+  bool comment = false;  ///< the row that is being read begins with a bare '#': one in quotes is a name
 };
 
 char separator_of(std::string_view text) {
@@ -145,9 +147,8 @@ CsvRows rows_of(std::string_view text, char separator, const std::string& path) 
   };
   const auto end = [](int, void* into) {
     CsvRows& rows = *static_cast<CsvRows*>(into);
-    const bool comment = !rows.row.empty() && rows.row[0].starts_with('#');
     const bool empty = std::all_of(rows.row.begin(), rows.row.end(), [](const std::string& s) { return s.empty(); });
-    if (!comment && !empty) {
+    if (!rows.comment && !empty) {
       rows.cells.push_back(rows.row);
       rows.lines.push_back(rows.begin);
     }
@@ -156,7 +157,11 @@ CsvRows rows_of(std::string_view text, char separator, const std::string& path) 
   bool good = true;
   for (std::size_t at = 0; good && at < text.size();) {
     const std::size_t stop = std::min(text.find('\n', at), text.size() - 1) + 1;
-    if (out.row.empty()) out.begin = out.line;
+    if (out.row.empty()) {
+      out.begin = out.line;
+      const std::size_t first = text.find_first_not_of(" \t", at);
+      out.comment = first < stop && text[first] == '#';
+    }
     good = csv_parse(&parser, text.data() + at, stop - at, cell, end, &out) == stop - at;
     ++out.line;
     at = stop;
@@ -188,6 +193,7 @@ std::vector<PlyLine> read_ply_csv(const std::string& path, const UnitSystem& uni
 
 std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const UnitSystem& units, Findings& errors) {
   if (text.starts_with("\xef\xbb\xbf")) text.erase(0, 3);
+  text = to_utf8(text);  // a spreadsheet may write Latin-1
   const char separator = separator_of(text);
   const CsvRows rows = rows_of(text, separator, path);
   if (rows.cells.empty())
@@ -327,6 +333,15 @@ class Writer {
   PlyLine whole(const PlyLine& line, std::set<std::string>& seen, bool& good) {
     PlyLine out = line;
     if (!line.follows) return out;
+    constexpr std::size_t deepest = 100;
+    if (seen.size() > deepest) {
+      if (told_circular_.insert("").second)
+        errors_.error("part.too-deep",
+                      fmt::format("ply '{}' follows another by way of more than {} others", line.id, deepest),
+                      line.follows->where, "let it follow one of the first of them");
+      good = false;
+      return out;
+    }
     if (!seen.insert(line.id).second) {
       if (told_circular_.insert(line.id).second)
         errors_.error("part.follows-circular", fmt::format("ply '{}' follows itself", line.id), line.follows->where,
@@ -379,6 +394,7 @@ class Writer {
       run = single(line);
     if (line.turned)
       for (Ply& ply : run) ply.angle = ply.angle + *line.turned;
+    if (too_many(out_.size() + run.size() * static_cast<std::size_t>(line.repeat), line)) return;
     const bool several = line.code || line.laminate || line.repeat > 1;
     std::size_t number = 0;
     for (int i = 0; i < line.repeat; ++i)
@@ -386,6 +402,16 @@ class Writer {
         out_.push_back(ply);
         out_.back().id = several ? fmt::format("{}.{}", line.id, ++number) : line.id;
       }
+  }
+
+  static constexpr std::size_t most_plies = 100'000;
+  bool too_many(std::size_t plies, const PlyLine& line) {
+    if (plies <= most_plies) return false;
+    if (!std::exchange(told_many_, true))
+      errors_.error("part.too-many-plies",
+                    fmt::format("with ply '{}' the part has {} plies; at most {} are laid", line.id, plies, most_plies),
+                    line.where, "check 'repeat' here and in the laminate");
+    return true;
   }
 
   /// A ply with the names of its line or of [layup].
@@ -511,6 +537,7 @@ class Writer {
       }
     }
     std::vector<Ply> out;
+    if (too_many(2 * run.size() * static_cast<std::size_t>(found->repeat), line)) return {};
     for (int i = 0; i < found->repeat; ++i) out.insert(out.end(), run.begin(), run.end());
     if (found->mirror != Mirror::none && !out.empty()) {
       const std::size_t half = out.size() - (found->mirror == Mirror::odd ? 1 : 0);
@@ -537,6 +564,7 @@ class Writer {
   std::vector<Ply> out_;
   Ply unused_;
   std::size_t line_ = 0, first_of_line_ = 0;
+  bool told_many_ = false;
   std::set<std::string> told_circular_, told_unknown_, told_thickness_, told_code_, used_laminates_;
 };
 

@@ -85,6 +85,11 @@ class Reader {
     });
     for (const auto& [id, pointer] : in_file_order) {
       const toml::node& node = *pointer;
+      if (plain_text(id) != id)
+        root_.error(
+            "part.value",
+            fmt::format("[{}.{}]: the name is too long or holds a line break or the like", key, plain_text(id, 40)),
+            root_.place(node), "name it on one line, in at most 200 letters and digits");
       if (!node.is_table()) {
         root_.error("part.value", fmt::format("[{}.{}] should be a table", key, id), root_.place(node),
                     fmt::format("write [{}.{}] on a line of its own", key, id));
@@ -136,6 +141,10 @@ class Reader {
       }
     }
     if (table.node("weld")) part_.mesh_weld = table.positive("weld", Dimension::none);
+    if (table.node("includes")) {
+      constexpr std::string_view where[] = {"beside", "anywhere"};
+      if (const auto choice = table.choice("includes", where)) part_.mesh_includes_anywhere = *choice == 1;
+    }
     if (table.node("scale"))
       if (const auto scale = table.positive("scale", Dimension::none)) part_.mesh_factor *= *scale;
     table.finish();
@@ -528,7 +537,7 @@ class Reader {
 Part read_text(std::string_view text, const std::string& path, Findings& findings, const ReadOptions& options) {
   toml::table root;
   try {
-    root = toml::parse(text, path);
+    root = parse_toml(text, path);
   } catch (const toml::parse_error& trouble) {
     throw Failure({Severity::error,
                    "part.toml",

@@ -114,6 +114,7 @@ class Writer {
     mesh.put("file", seen(part_.mesh_path())).put("length", length);
     if (part_.mesh_factor != 1.0) mesh.put("scale", part_.mesh_factor);
     mesh.maybe("weld", part_.mesh_weld);
+    if (part_.mesh_includes_anywhere) mesh.put("includes", std::string("anywhere"));
     std::string side = "\"as-meshed\"";
     if (const auto* const to = std::get_if<mesh::Towards>(&part_.side))
       side = line().put("towards", to->point).inline_table();

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 
@@ -9,21 +10,110 @@ namespace bordado::result {
 
 namespace {
 
-/// Up to four numbers of a line.
-std::vector<double> numbers(std::string_view line) {
+/// All numbers of a line, or nothing where it holds anything else.
+std::optional<std::vector<double>> numbers(std::string_view line) {
   std::vector<double> out;
   const char* at = line.data();
   const char* const end = at + line.size();
-  while (out.size() < 8) {
+  for (;;) {
     while (at != end && (*at == ' ' || *at == '\t' || *at == '\r')) ++at;
-    if (at == end) break;
+    if (at == end) return out;
     double value = 0.0;
     const auto [next, error] = std::from_chars(at, end, value);
-    if (error != std::errc{}) break;
+    if (error != std::errc{} || (next != end && *next != ' ' && *next != '\t' && *next != '\r')) return std::nullopt;
     out.push_back(value);
     at = next;
   }
-  return out;
+}
+
+/// Reads the blocks of a .dat file, one line after the other.
+class Reader {
+ public:
+  explicit Reader(const std::string& path) : path_(path), text_(read_file(path)) {}
+
+  Answer read() {
+    for (std::size_t at = 0, number = 1; at < text_.size(); ++number) {
+      const std::size_t stop = std::min(text_.find('\n', at), text_.size());
+      const std::string_view line = std::string_view(text_).substr(at, stop - at);
+      at = stop + 1;
+      if (line.find_first_not_of(" \r") == std::string_view::npos) continue;
+      if (line.find(" for set ") != std::string_view::npos)
+        open_block(line);
+      else
+        read_row(line, number);
+    }
+    if (out_.displacements.empty())
+      throw Failure({Severity::error, "result.empty", "the solver wrote no displacements", Place::in(path_),
+                     "look at what it printed; a deck without a load has no step"});
+    return std::move(out_);
+  }
+
+ private:
+  enum class Block { none, displacements, forces, stresses, strains };
+
+  void open_block(std::string_view line) {
+    block_ = Block::none;
+    const auto has = [&](std::string_view words) { return line.find(words) != std::string_view::npos; };
+    if (has("displacements (vx,vy,vz)")) {
+      block_ = Block::displacements;
+      ++out_.steps;
+      out_.displacements.clear();
+      out_.forces.clear();
+      out_.stress_lines = out_.strain_lines = 0;
+    } else if (has("total force (fx,fy,fz)")) {
+      block_ = Block::forces;
+      const std::size_t from = line.find(" for set ") + 9;
+      set_ = line.substr(from, line.find(' ', from) - from);
+    } else if (has("stresses (elem")) {
+      block_ = Block::stresses;
+    } else if (has("strains (elem")) {
+      block_ = Block::strains;
+    }
+  }
+
+  void read_row(std::string_view line, std::size_t number) {
+    if (block_ == Block::stresses) return void(++out_.stress_lines);
+    if (block_ == Block::strains) return void(++out_.strain_lines);
+    if (block_ == Block::none) return;
+    const auto row = numbers(line);
+    const std::size_t wanted = block_ == Block::displacements ? 4 : 3;
+    const bool headline = line.find_first_not_of(" STEPINCR0123456789\r") == std::string_view::npos &&
+                          line.find_first_of("STEPINCR") != std::string_view::npos;
+    if (headline) return;
+    if (!row || row->size() != wanted)
+      throw Failure({Severity::error,
+                     "result.unreadable",
+                     fmt::format("'{}' stands where {} numbers should", plain_text(line, 40), wanted),
+                     {path_, number, {}, {}},
+                     "the answer is broken or cut short: look at what the solver printed, and for a full disk"});
+    for (const double value : *row)
+      if (!std::isfinite(value)) not_finite((*row)[0], number);
+    if (block_ == Block::displacements)
+      out_.displacements.push_back({static_cast<std::int64_t>((*row)[0]), {(*row)[1], (*row)[2], (*row)[3]}});
+    else
+      out_.forces.push_back({set_, {(*row)[0], (*row)[1], (*row)[2]}});
+  }
+
+  [[noreturn]] void not_finite(double id, std::size_t line) const {
+    throw Failure({Severity::error,
+                   "result.not-finite",
+                   block_ == Block::displacements ? fmt::format("the displacement of node {} is not a number", id)
+                                                  : fmt::format("the force on the nodes of {} is not a number", set_),
+                   {path_, line, {}, {}},
+                   "check that the supports hold the part"});
+  }
+
+  const std::string& path_;
+  std::string text_;
+  Answer out_;
+  Block block_ = Block::none;
+  std::string set_;
+};
+
+[[noreturn]] void cut(const std::string& path, std::string what) {
+  throw Failure({Severity::error, "result.cut", std::move(what), Place::in(path),
+                 "the answer is not that of this deck, or was cut short: look at what the solver printed, and for a "
+                 "full disk"});
 }
 
 }  // namespace
@@ -35,40 +125,71 @@ std::optional<Row> Answer::largest() const {
   return out;
 }
 
-Answer read_calculix(const std::string& path) {
-  const std::string text = read_file(path);
-  Answer out;
-  enum class Block { none, displacements, forces } block = Block::none;
-  std::size_t at = 0;
-  while (at < text.size()) {
-    const std::size_t stop = std::min(text.find('\n', at), text.size());
-    const std::string_view line = std::string_view(text).substr(at, stop - at);
-    at = stop + 1;
-    if (line.find_first_not_of(" \r") == std::string_view::npos) continue;
-    if (line.find(" for set ") != std::string_view::npos) {
-      const bool displacements = line.find("displacements (vx,vy,vz)") != std::string_view::npos;
-      block = displacements ? Block::displacements
-              : line.find("total force") != std::string_view::npos && line.find(" SUPPORTED ") != std::string_view::npos
-                  ? Block::forces
-                  : Block::none;
-      if (displacements) out.displacements.clear();
-      continue;
+Answer read_calculix(const std::string& path) { return Reader(path).read(); }
+
+Expected expected(const deck::Model& model, const deck::WriteOptions& options) {
+  Expected out;
+  out.node_ids = model.surface.node_ids;
+  std::sort(out.node_ids.begin(), out.node_ids.end());
+  for (const deck::ForceSet& set : deck::force_sets(model))
+    if (set.trusted) out.force_sets.push_back(set.name);
+  if (options.ply_results)
+    for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e) {
+      const std::size_t layers = model.sections->layers_of(model.sections->section_of[e]).size();
+      const bool triangle = mesh::corner_count(model.surface.shapes[e]) == 3;
+      out.ply_lines += triangle ? (layers == 1 ? 9 : 6 * layers) : 8 * layers;
     }
-    const std::vector<double> row = block == Block::none ? std::vector<double>{} : numbers(line);
-    if (block == Block::displacements && row.size() == 4)
-      out.displacements.push_back({static_cast<std::int64_t>(row[0]), {row[1], row[2], row[3]}});
-    if (block == Block::forces && row.size() == 3) out.reaction = Vec3(row[0], row[1], row[2]);
-  }
-  const Place place = Place::in(path);
-  if (out.displacements.empty())
-    throw Failure({Severity::error, "result.empty", "the solver wrote no displacements", place,
-                   "look at what it printed; a deck without a load has no step"});
-  for (const Row& row : out.displacements)
-    if (!row.value.allFinite())
-      throw Failure({Severity::error, "result.not-finite",
-                     fmt::format("the displacement of node {} is not a number", row.id), place,
-                     "check that the supports hold the part"});
   return out;
+}
+
+void check_whole(const Answer& answer, const Expected& expected, const std::string& path) {
+  if (answer.steps != 1) cut(path, fmt::format("the answer has {}, not one", counted(answer.steps, "step")));
+  std::vector<std::int64_t> ids;
+  for (const Row& row : answer.displacements) ids.push_back(row.id);
+  std::sort(ids.begin(), ids.end());
+  if (ids.size() != expected.node_ids.size())
+    cut(path, fmt::format("the answer has displacements of {}; the deck has {}", counted(ids.size(), "node"),
+                          expected.node_ids.size()));
+  if (const auto [own, other] = std::mismatch(ids.begin(), ids.end(), expected.node_ids.begin()); own != ids.end())
+    cut(path, fmt::format("the answer has a displacement of node {} where node {} should stand", *own, *other));
+  std::vector<std::string> sets;
+  for (const SetForce& force : answer.forces) sets.push_back(force.set);
+  for (const std::string& set : expected.force_sets)
+    if (std::count(sets.begin(), sets.end(), set) != 1)
+      cut(path, fmt::format("the answer has {} totals of force on the nodes of {}, not one",
+                            std::count(sets.begin(), sets.end(), set), set));
+  if (answer.stress_lines != expected.ply_lines || answer.strain_lines != expected.ply_lines)
+    cut(path, fmt::format("the answer has {} lines of stress and {} of strain in plies; {} of each were asked for",
+                          answer.stress_lines, answer.strain_lines, expected.ply_lines));
+}
+
+Vec3 reaction(const Answer& answer, const deck::Model& model) {
+  const std::vector<Vec3> loads = deck::nodal_loads(model);
+  const bool turned = std::any_of(model.supports.begin(), model.supports.end(), [](const auto& support) {
+    return (support.held & (part::rx | part::ry | part::rz)) != 0;
+  });
+  Vec3 on_held = Vec3::Zero(), on_free = Vec3::Zero();            // forces of the elements
+  Vec3 load_on_held = Vec3::Zero(), load_on_rest = Vec3::Zero();  // loads that no trusted free node feels
+  bool held_untrusted = false;
+  for (const deck::ForceSet& set : deck::force_sets(model)) {
+    const auto found = std::find_if(answer.forces.begin(), answer.forces.end(),
+                                    [&](const SetForce& force) { return force.set == set.name; });
+    for (int k = 0; k < 3; ++k) {
+      const bool held = (set.held >> k & 1) != 0;
+      if (found != answer.forces.end()) (held ? on_held : on_free)[k] += found->total[k];
+      for (const mesh::NodeIndex n : set.nodes) {
+        if (held) load_on_held[k] += loads[n][k];
+        if (held || !set.trusted) load_on_rest[k] += loads[n][k];
+      }
+    }
+    if (set.trusted) continue;
+    for (const deck::Model::Support& support : model.supports)
+      held_untrusted =
+          held_untrusted || std::any_of(support.nodes.begin(), support.nodes.end(), [&](mesh::NodeIndex n) {
+            return std::binary_search(set.nodes.begin(), set.nodes.end(), n);
+          });
+  }
+  return turned || held_untrusted ? Vec3(-on_free - load_on_rest) : Vec3(on_held - load_on_held);
 }
 
 std::optional<std::string> calculix_trouble(int exit_status, std::string_view printed) {

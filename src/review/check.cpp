@@ -1,5 +1,7 @@
 #include "pieces.hpp"
 
+#include <bordado/deck.hpp>
+
 #include <fmt/format.h>
 #include <Eigen/Geometry>
 
@@ -31,6 +33,8 @@ class Checker {
   }
 
   void check() {
+    check_mesh();
+    check_targets();
     check_laminates();
     check_ends();
     check_pieces();
@@ -42,6 +46,28 @@ class Checker {
   }
 
  private:
+  void check_mesh() {
+    const mesh::Inspection found = mesh::inspect(design_.surface, design_.geometry);
+    for (Finding& doubt : mesh::doubts(design_.surface, found))
+      if (doubt.code != "mesh.junction") findings_.add(std::move(doubt));  // told when the sides were made to agree
+    if (auto thick = deck::thick_at_edge(design_.surface, design_.geometry, design_.sections))
+      findings_.add(std::move(*thick));
+  }
+
+  /// What supports and loads act on, as a deck would look it up.
+  void check_targets() {
+    Findings found;
+    std::vector<Finding> all;
+    try {
+      deck::assemble(part_, design_.surface, design_.geometry, layup_, design_.sections, {}, found);
+    } catch (const Failure& failure) {
+      all = failure.findings();
+    }
+    for (const Finding& finding : found.all())
+      if (finding.code == "deck.point-far") all.push_back(finding);
+    for (Finding& finding : all) findings_.add(std::move(finding));
+  }
+
   /// Sections that something holds of, and the worst of them.
   struct Found {
     std::set<layup::StackIndex> stacks;
@@ -69,6 +95,13 @@ class Checker {
   mesh::ElementIndex first_element(section::SectionIndex section) const {
     const auto& all = design_.sections.section_of;
     return static_cast<mesh::ElementIndex>(std::find(all.begin(), all.end(), section) - all.begin());
+  }
+
+  /// \param one what holds of one laminate; \param several of more.
+  void tell(Severity severity, std::string code, const Found& found, std::string_view one, std::string_view several,
+            std::string remedy) {
+    if (found.stacks.empty()) return;
+    tell(severity, std::move(code), found, found.stacks.size() == 1 ? one : several, std::move(remedy));
   }
 
   void tell(Severity severity, std::string code, const Found& found, std::string_view holds, std::string remedy) {
@@ -107,14 +140,16 @@ class Checker {
         const double from_45 = std::abs(std::abs(same_fibre(layer->angle).degrees()) - 45.0);
         if (kind(*layer) == material::Kind::unidirectional && layers.size() > 2 && from_45 > 22.5)
           outer.add(number, s, from_45,
-                    fmt::format("the {} ply of {} is unidirectional at {:g}°", face, name, layer->angle.degrees()));
+                    fmt::format("the {} ply of {} is unidirectional at {:g}°", face, name,
+                                same_fibre(layer->angle).degrees()));
       }
     }
     tell(Severity::note, "laminate.unsymmetric", unsymmetric,
+         "not symmetric, so it bends or twists when pulled or cooled",
          "not symmetric, so they bend or twist when pulled or cooled",
          "mirror the stack about its middle, or see what it does: bordado at ... --warmed -60");
-    tell(Severity::warning, "laminate.unbalanced", unbalanced, "not balanced, so they shear when pulled",
-         "give every ply at an angle one of the opposite angle");
+    tell(Severity::warning, "laminate.unbalanced", unbalanced, "not balanced, so it shears when pulled",
+         "not balanced, so they shear when pulled", "give every ply at an angle one of the opposite angle");
     tell(Severity::warning, "laminate.few-in-direction", few,
          fmt::format("less than {:g} % of the thickness in some direction", 100 * part_.checks.least_share),
          "add plies there, or set [checks] least-share");
@@ -307,16 +342,39 @@ class Checker {
                           fmt::format("zone '{}' is one element: {}", declared.name,
                                       design_.surface.element_ids[zones.elements(*z).front()]),
                           declared.where, "check its shape, or refine the mesh there");
-      for (const part::Zone& other : part_.zones) {
-        if (&other == &declared) break;
-        const auto o = zones.find(other.name);
-        if (z && o && zones.counts[*z] > 0 && zones.counts[*z] == zones.counts[*o] &&
-            zones.elements(*z) == zones.elements(*o))
-          findings_.note("zone.same",
-                         fmt::format("zones '{}' and '{}' hold the same {}", other.name, declared.name,
-                                     counted(zones.counts[*z], "element")),
-                         declared.where, "plies over both cover the place twice");
+    }
+    check_same_zones();
+  }
+
+  /// Zones of the same elements, told once for all that hold them.
+  void check_same_zones() {
+    const zone::ZoneSets& zones = layup_.zones;
+    std::vector<zone::ZoneId> ids;
+    for (const part::Zone& declared : part_.zones)
+      if (const auto z = zones.find(declared.name); z && zones.counts[*z] > 0) ids.push_back(*z);
+    // A sum over the members that two different zones hardly share: candidates, then compared in full.
+    std::map<std::pair<std::size_t, std::uint64_t>, std::vector<zone::ZoneId>> alike;
+    for (const zone::ZoneId z : ids) {
+      std::uint64_t sum = 0;
+      for (const mesh::ElementIndex e : zones.elements(z)) {
+        std::uint64_t h = (e + 1) * 0x9E3779B97F4A7C15ull;
+        sum += (h ^ (h >> 31)) * 0xBF58476D1CE4E5B9ull;
       }
+      alike[{zones.counts[z], sum}].push_back(z);
+    }
+    for (const auto& [key, group] : alike) {
+      if (group.size() < 2) continue;
+      std::vector<std::string> names;
+      const auto first = zones.elements(group.front());
+      for (const zone::ZoneId z : group)
+        if (z == group.front() || zones.elements(z) == first) names.push_back("'" + zones.names[z] + "'");
+      if (names.size() < 2) continue;
+      const auto declared = std::find_if(part_.zones.begin(), part_.zones.end(), [&](const part::Zone& zone) {
+        return zone.name == zones.names[group.back()];
+      });
+      findings_.note("zone.same",
+                     fmt::format("zones {} hold the same {}", listed(names), counted(key.first, "element")),
+                     declared->where, "plies over two of them cover the place twice");
     }
   }
 

@@ -105,7 +105,7 @@ class StackSheet {
       const double at = places[count - 1 - i], middle = middles[count - 1 - i];
       sheet_.line({{left + bar, middle}, {left + bar + 10, at}}, {hair, 0.5, {}});
       const double base = at + 0.35 * size;
-      sheet_.text({left + bar + 42, base}, size, degrees(layer.angle), Align::right, dark, true);
+      sheet_.text({left + bar + 42, base}, size, degrees(same_fibre(layer.angle)), Align::right, dark, true);
       if (i < stack_.plies.size()) sheet_.text({left + bar + 52, base}, size, stack_.plies[i]);
       sheet_.text({left + bar + 104, base}, size, stack_.materials[i]);
       sheet_.text({corner.x + width, base}, size, number(layer.thickness), Align::right);
@@ -236,8 +236,8 @@ StackDrawing stack_at(const Design& design, mesh::ElementIndex e) {
     const Vec3& n = design.geometry.normals[e];
     const Vec3 fibre = frame::turned(design.layup.frames[ply.frame].directions[e], n, ply.angle);
     const Angle angle = frame::between(design.sections.references[e], fibre, n);
-    out.layers.push_back(
-        laminate::layer_of(m, ply.thickness, same_fibre(Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9))));
+    // The direction as it is, not the same fibre's other one: the signs of the stresses 13 and 23 belong to it.
+    out.layers.push_back(laminate::layer_of(m, ply.thickness, Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9)));
     out.plies.push_back(design.part.plies[p].id);
     out.materials.push_back(m.name);
     out.cores.push_back(material::is_core(m.kind));

@@ -60,10 +60,16 @@ Level level_of(const part::Polygon& polygon, const std::vector<Vec3>& outline) {
   };
 }
 
-Level level_of(const mesh::Surface& surface, std::vector<double> distances, double within) {
-  return [&surface, distances = std::move(distances), within](const Place& at) {
+Level level_of(const mesh::Surface& surface, std::vector<double> distances, double within, std::vector<Vec3> points) {
+  const auto straight = [points = std::move(points)](const Vec3& to) {
+    double out = points.empty() ? 0.0 : std::numeric_limits<double>::infinity();
+    for (const Vec3& point : points) out = std::min(out, (to - point).norm());
+    return out;
+  };
+  for (mesh::NodeIndex n = 0; n < distances.size(); ++n) distances[n] -= straight(surface.points[n]);
+  return [&surface, distances = std::move(distances), within, straight](const Place& at) {
     const auto corners = surface.corners_of(at.element);
-    double sum = -within;
+    double sum = straight(at.point) - within;
     for (std::size_t k = 0; k < corners.size(); ++k)
       if (at.corners[k] > 0.0) sum += at.corners[k] * distances[corners[k]];
     return sum;

@@ -120,6 +120,28 @@ Curves curves(const part::Part& part, const mesh::Surface& surface, const mesh::
   Curves out;
   for (const part::Curve& declared : part.curves) {
     Made made = std::visit(Maker{surface, geometry}, declared.kind);
+    if (std::holds_alternative<part::Polyline>(declared.kind)) {
+      constexpr std::size_t most_points = 10'000;
+      const mesh::Size size = mesh::size(surface, geometry);
+      const double reach = 10.0 * (size.high - size.low).norm();
+      for (const mesh::Curve& line : made.lines) {
+        if (line.points.size() > most_points)
+          errors.error("curve.too-long",
+                       fmt::format("curve '{}' has {} points; at most {} are followed", declared.name,
+                                   line.points.size(), most_points),
+                       declared.where, "leave out those that lie on straight lines");
+        for (const Vec3& point : line.points)
+          if ((point - 0.5 * (size.low + size.high)).norm() > reach) {
+            errors.error(
+                "curve.far",
+                fmt::format(
+                    "curve '{}': its point ({:.6g}, {:.6g}, {:.6g}) lies more than ten times the part's size away",
+                    declared.name, point.x(), point.y(), point.z()),
+                declared.where, "check the point and its length unit");
+            break;
+          }
+      }
+    }
     if (made.lines.empty())
       errors.error("curve.nowhere", fmt::format("curve '{}': {}", declared.name, made.trouble), declared.where,
                    made.remedy);

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <atomic>
+#include <utility>
 
 namespace bordado::zone {
 
@@ -67,9 +68,22 @@ class Resolver {
 
  private:
   enum class State { untouched, open, done };
+  static constexpr std::size_t most_corners = 10'000;
+  std::size_t depth_ = 0;
+  bool told_deep_ = false;
 
   void ensure(ZoneId id) {
     if (state_[id] != State::untouched) return;
+    constexpr std::size_t deepest = 500;
+    if (depth_ >= deepest) {
+      if (id > 0 && id <= part_.zones.size() && !std::exchange(told_deep_, true))
+        errors_.error(
+            "zone.too-deep",
+            fmt::format("zone '{}' is made from others by way of more than {}", part_.zones[id - 1].name, deepest),
+            part_.zones[id - 1].where, "make it from fewer steps");
+      return;
+    }
+    ++depth_;
     state_[id] = State::open;
     if (id == 0)
       mark(id, [](mesh::ElementIndex) { return true; });
@@ -78,6 +92,7 @@ class Resolver {
     else
       add_group(sets_.names[id], id);
     state_[id] = State::done;
+    --depth_;
   }
 
   /// Puts every element into the zone that the question says yes to. Each element has its own word: no two threads
@@ -147,6 +162,12 @@ class Resolver {
   void fill(const part::HalfSpace& kind, const part::Zone& zone, ZoneId id) { cover(zone, id, level_of(kind)); }
 
   void fill(const part::Polygon& kind, const part::Zone& zone, ZoneId id) {
+    if (const auto* const corners = std::get_if<std::vector<Vec3>>(&kind.outline);
+        corners && corners->size() > most_corners)
+      return errors_.error("zone.too-many-corners",
+                           fmt::format("zone '{}': its outline has {} corners; at most {} are looked at", zone.name,
+                                       corners->size(), most_corners),
+                           zone.where, "leave out those that lie on straight lines");
     if (const auto* const corners = std::get_if<std::vector<Vec3>>(&kind.outline))
       return cover(zone, id, level_of(kind, *corners));
     const auto& name = std::get<Declared<std::string>>(kind.outline);
@@ -162,22 +183,38 @@ class Resolver {
     cover(zone, id, level_of(kind, curve->lines[0].points));
   }
 
+  struct Distances {
+    std::vector<double> at_nodes;
+    std::vector<Vec3> points;  ///< that they are measured from, where these are a few single ones
+  };
+
   /// Distances from a spot, a little further than is asked for, so that elements on the border know all corners.
-  std::optional<std::vector<double>> distances_from(const part::Spot& spot, const part::Zone& zone, double within) {
+  std::optional<Distances> distances_from(const part::Spot& spot, const part::Zone& zone, double within) {
     if (const auto* const name = std::get_if<std::string>(&spot.what))
       if (!curves_.find(*name) && sets_.find(*name)) {
         const auto other = named({*name, spot.where}, zone);
         if (!other) return std::nullopt;
       }
     const auto from = sources(spot, curves_, sets_, surface_);
-    if (from) return mesh::distances(surface_, *from, within + 3.0 * largest_edge());
+    if (from) {
+      Distances out{mesh::distances(surface_, *from, within + 3.0 * largest_edge()), {}};
+      constexpr std::size_t a_few = 16;
+      const auto* const name = std::get_if<std::string>(&spot.what);
+      const bool of_zone = name && !curves_.find(*name) && sets_.find(*name);
+      if (!from->curves.empty() || of_zone || from->nodes.size() + from->points.size() > a_few) return out;
+      for (const mesh::NodeIndex n : from->nodes) out.points.push_back(surface_.points[n]);
+      if (from->points.empty()) return out;
+      const mesh::Locator locator(surface_);
+      for (const Vec3& point : from->points) out.points.push_back(locator.nearest(point).point);
+      return out;
+    }
     of_unknown(std::get<std::string>(spot.what), spot.where, zone, true);
     return std::nullopt;
   }
 
   void fill(const part::Near& kind, const part::Zone& zone, ZoneId id) {
-    if (auto distances = distances_from(kind.of, zone, kind.within))
-      cover(zone, id, level_of(surface_, std::move(*distances), kind.within));
+    if (auto from = distances_from(kind.of, zone, kind.within))
+      cover(zone, id, level_of(surface_, std::move(from->at_nodes), kind.within, std::move(from->points)));
   }
 
   void fill(const part::Grown& kind, const part::Zone& zone, ZoneId id) {

@@ -2,9 +2,13 @@
 
 #include <fmt/format.h>
 
+#include <sys/stat.h>
+#include <sys/wait.h>
 #include <unistd.h>
 #include <charconv>
 #include <cmath>
+#include <csignal>
+#include <fstream>
 #include <random>
 
 using namespace bordado;
@@ -46,15 +50,34 @@ TEST_CASE("numbers in decks are right to 12 digits, short, and always look like 
   }
 }
 
+namespace {
+
+std::string text_of(const std::string& path) {  // not by read_file(), which remembers
+  std::ifstream in(path);
+  return {std::istreambuf_iterator<char>(in), {}};
+}
+
+void write_file(const std::string& path, std::string_view text, MayReplace may = MayReplace::the_one_named) {
+  OutputFile file(path, may);
+  file.write(text);
+  file.commit();
+}
+
+bool is_regular(const std::string& path) {
+  return std::filesystem::is_regular_file(std::filesystem::symlink_status(path));
+}
+
+}  // namespace
+
 TEST_CASE("a file is written whole or not at all") {
   const test::Folder folder;
   const std::string path = folder.write("deck.inp", "earlier");
   {
     OutputFile file(path);
     file.write("half");
-    CHECK(folder.file_count() == 2);  // the temporary beside it
+    CHECK(text_of(path) == "earlier");
   }
-  CHECK(read_file(path) == "earlier");
+  CHECK(text_of(path) == "earlier");
   CHECK(folder.file_count() == 1);
   {
     OutputFile file(path);
@@ -62,8 +85,89 @@ TEST_CASE("a file is written whole or not at all") {
     file.commit();
     CHECK(file.bytes() == 5);
   }
-  CHECK(read_file(path) == "whole");
+  CHECK(text_of(path) == "whole");
   CHECK(folder.file_count() == 1);
+}
+
+TEST_CASE("no output is a file that was read, whatever its name; what this process wrote it may write again") {
+  const test::Folder folder;
+  const std::string mesh = folder.write("panel.inp", "a mesh");
+  std::filesystem::create_hard_link(mesh, folder / "hard.inp");
+  std::filesystem::create_symlink("panel.inp", folder / "soft.inp");
+  CHECK(read_file(mesh) == "a mesh");
+  for (const std::string name : {"panel.inp", "hard.inp", "soft.inp", "./panel.inp"}) {
+    const std::string path = folder / name;
+    CHECK(test::failure([&] { write_file(path, "a deck"); }) ==
+          fmt::format("{0}: error: '{0}' would be overwritten, and it is a file that was read for this "
+                      "[file.was-read]\n    give another name or folder; nothing was changed",
+                      path));
+    CHECK(text_of(path) == "a mesh");
+  }
+  write_file(mesh, "a mesh and more", MayReplace::the_one_read);
+  CHECK(text_of(folder / "hard.inp") == "a mesh and more");
+  const std::string own = folder / "own.inp";
+  write_file(own, "one");
+  CHECK(read_file(own) == "one");
+  write_file(own, "two");
+  CHECK(text_of(own) == "two");
+}
+
+TEST_CASE("a file whose name follows from another goes only where Bordado made it") {
+  const test::Folder folder;
+  const std::string path = folder.write("a.inp", "*HEADING\nsomebody's\n");
+  CHECK(test::failure([&] { write_file(path, "x", MayReplace::only_our_own); }) ==
+        fmt::format("{0}: error: '{0}' would be overwritten, and Bordado did not make it [file.not-ours]\n    move it "
+                    "away or name another folder; nothing was changed",
+                    path));
+  write_file(path, "** P: CalculiX deck, written by Bordado 0.1.0\n");  // named by the user
+  write_file(path, "again", MayReplace::only_our_own);
+  CHECK(text_of(path) == "again");
+}
+
+TEST_CASE("links are written through, modes stay, devices take the bytes, pipes and folders are refused") {
+  const test::Folder folder;
+  const std::string real = folder.write("real", "old");
+  std::filesystem::permissions(real, std::filesystem::perms(0640));
+  std::filesystem::create_symlink("real", folder / "soft");
+  std::filesystem::create_symlink("not-yet", folder / "dangling");
+  std::filesystem::create_hard_link(real, folder / "hard");
+  write_file(folder / "soft", "through the link");
+  CHECK(std::filesystem::is_symlink(folder / "soft"));
+  CHECK(text_of(folder / "hard") == "through the link");
+  CHECK(std::filesystem::status(real).permissions() == std::filesystem::perms(0640));
+  write_file(folder / "hard", "short");
+  CHECK(text_of(real) == "short");
+  CHECK(std::filesystem::hard_link_count(real) == 2);
+  write_file(folder / "dangling", "made");
+  CHECK(text_of(folder / "not-yet") == "made");
+  write_file("/dev/null", "gone");
+  CHECK(!is_regular("/dev/null"));
+  REQUIRE(::mkfifo((folder / "pipe").c_str(), 0600) == 0);
+  CHECK(test::failure([&] { write_file(folder / "pipe", "x"); }).find("is a pipe, not a file [file.not-regular]") !=
+        std::string::npos);
+  CHECK(test::failure([&] { read_file(folder / "pipe"); }).find("is a pipe, not a file [file.not-regular]") !=
+        std::string::npos);
+  CHECK(test::failure([&] { read_file("/dev/zero"); }).find("is a device, not a file [file.not-regular]") !=
+        std::string::npos);
+  CHECK(folder.file_count() == 6);
+}
+
+TEST_CASE("a killed process leaves nothing") {
+  const test::Folder folder;
+  for (const int signal : {SIGKILL, SIGTERM}) {
+    const pid_t child = ::fork();
+    if (child == 0) {
+      ::signal(signal, SIG_DFL);  // not the test framework's
+      OutputFile file(folder / "a");
+      file.write(std::string(4 << 20, 'x'));
+      ::raise(signal);
+      ::_exit(0);
+    }
+    int status = 0;
+    ::waitpid(child, &status, 0);
+    CHECK(WIFSIGNALED(status));
+    CHECK(folder.file_count() == 0);
+  }
 }
 
 TEST_CASE("an error while writing lines in parallel reaches the caller and leaves nothing") {

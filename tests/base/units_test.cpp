@@ -1,5 +1,6 @@
 #include "support.hpp"
 
+#include <clocale>
 #include <cmath>
 
 using namespace bordado;
@@ -88,4 +89,44 @@ TEST_CASE("angles know their sines exactly at right angles and fibres at half tu
   CHECK(same_fibre(Angle::degrees(-90)).degrees() == 90.0);
   CHECK(same_fibre(Angle::degrees(135)).degrees() == -45.0);
   CHECK(same_fibre(Angle::degrees(45)).degrees() == 45.0);
+}
+
+TEST_CASE("units are read as people write them, and nothing else reaches the unit library") {
+  const UnitSystem mm;
+  for (const auto& [text, value] : {std::pair{"2 kg/m^3", 2e-12},
+                                    {"2 kg/m3", 2e-12},
+                                    {"2 kg m-3", 2e-12},
+                                    {"2 kg.m^-3", 2e-12},
+                                    {"2 g/cm³", 2e-9},
+                                    {"2000 kg/m^3", 2e-9},
+                                    {"2 kg / m / m / m", 2e-12}})
+    CHECK(mm.read(text, Dimension::density) == doctest::Approx(value).epsilon(1e-12));
+  CHECK(mm.read("3 N/mm^2", Dimension::stress) == 3.0);
+  CHECK(mm.read("3 N/mm²", Dimension::stress) == 3.0);
+  CHECK(mm.read("4 kN m-1", Dimension::line_force) == doctest::Approx(4.0).epsilon(1e-12));
+  CHECK(mm.read("1.5 µm", Dimension::length) == doctest::Approx(1.5e-3).epsilon(1e-12));
+  CHECK(mm.read("5 %", Dimension::none) == doctest::Approx(0.05).epsilon(1e-12));
+  for (const std::string text : {"3 mm)", "3 (mm", "3 mm @ 4", "3 lg(re 1 mm)", "3 mm since 1900", "3 mm^", "3 mm/",
+                                 "3 mm^99", "3 m/-2", "3 --mm", "3 \x01", "3 mm^2^2^2"})
+    CHECK_MESSAGE(!refusal([&] { mm.read(text, Dimension::length); }).empty(), text);
+  CHECK(refusal([&] { mm.read("3 " + std::string(100000, 'm'), Dimension::length); }).size() < 200);
+  CHECK(refusal([&] { mm.read("1e305 km", Dimension::length); }) == "'1e305 km' is too large to work with");
+}
+
+TEST_CASE("a unit system measures forwards") {
+  for (const std::string text : {"-1 mm, t, s", "0 mm, t, s", "mm, -1 t, s", "1e-40 mm, t, s", "nan mm, t, s"})
+    CHECK_MESSAGE(!refusal([&] { UnitSystem::parse(text); }).empty(), text);
+  CHECK(UnitSystem::parse("10 mm, t, s").to_si(Dimension::length) == doctest::Approx(0.01).epsilon(1e-12));
+  CHECK(!refusal([] { metres_in("-1 mm"); }).empty());
+}
+
+TEST_CASE("units are read in a program with a decimal comma") {
+  const char* const comma = std::setlocale(LC_ALL, "de_DE.UTF-8");
+  if (!comma) {
+    MESSAGE("no locale with a decimal comma here; what is checked is that reading sets none");
+    std::setlocale(LC_ALL, "C");
+  }
+  CHECK(UnitSystem().read("2.5 inch", Dimension::length) == doctest::Approx(63.5).epsilon(1e-12));
+  CHECK(UnitSystem().read("23e-6 /K", Dimension::expansion) == 23e-6);
+  std::setlocale(LC_ALL, "C");
 }

@@ -48,7 +48,8 @@ const std::string plate = test::msh(Grid::rectangle(4, 4, 10, 10));
 
 TEST_CASE("a missing mesh") {
   CHECK(told(part_text(), "") ==
-        "error: there is no file 'grid.msh' [file.missing]\n    at grid.msh\n    check the name; a path in a part file "
+        "error: there is no file 'grid.msh' [file.missing]\n    at p.toml:4:17\n    check the name; a path in a part "
+        "file "
         "counts from the part file's folder\n1 error, 0 warnings, 0 notes\n");
 }
 
@@ -152,13 +153,13 @@ TEST_CASE("a full disk: the deck is refused, the earlier one stays, nothing is l
     MESSAGE("mounting is not allowed here; the full disk was not tried");
     return;
   }
-  test::run("echo earlier > disk/p.inp", folder.path());
+  test::run("echo '** earlier, written by Bordado' > disk/p.inp", folder.path());
   const test::Run run =
       test::run(fmt::format("'{}' deck p.toml --format calculix --folder disk; echo $?; ls disk; cat disk/p.inp",
                             test::program()),
                 folder.path());
   test::run(fmt::format("umount '{}'", folder / "disk"));
-  CHECK(run.out == "1\np.inp\nearlier\n");
+  CHECK(run.out == "1\np.inp\n** earlier, written by Bordado\n");
   CHECK(
       run.err.find(
           "error: file 'disk/p.inp' cannot be written: No space left on device [file.not-written]\n    at disk/p.inp\n"
@@ -187,8 +188,10 @@ TEST_CASE("errors come as JSON where JSON was asked for") {
   const test::Run run = test::run(fmt::format("'{}' check p.toml --json", test::program()), folder.path());
   CHECK(run.status == 1);
   CHECK(run.out ==
-        "{\n  \"findings\": [\n    {\n      \"severity\": \"error\",\n      \"code\": \"file.missing\",\n      "
-        "\"what\": \"there is no file 'grid.msh'\",\n      \"file\": \"grid.msh\",\n"
+        "{\n  \"bordado\": \"0.1.0\",\n  \"command\": \"check\",\n  \"findings\": [\n    {\n      \"severity\": "
+        "\"error\",\n      \"code\": \"file.missing\",\n      "
+        "\"what\": \"there is no file 'grid.msh'\",\n      \"file\": \"p.toml\",\n      \"line\": 4,\n      "
+        "\"column\": 17,\n"
         "      \"remedy\": \"check the name; a path in a part file counts from the part file's folder\"\n    }\n  "
         "]\n}\n");
   CHECK(run.err.empty());

@@ -22,7 +22,7 @@ nlohmann::json json(const std::string& arguments) {
 }  // namespace
 
 TEST_CASE("materials are listed, shown, compared and computed") {
-  const auto foams = json("material list --kind foam");
+  const auto foams = json("material list --kind foam")["materials"];
   CHECK(foams.size() == 5);
   CHECK(json("material show carbon-ud")["E1"] == 125000.0);
   CHECK(json("material show carbon-ud --units 'm, kg, s'")["E1"] == doctest::Approx(125e9));
@@ -30,8 +30,11 @@ TEST_CASE("materials are listed, shown, compared and computed") {
   CHECK(sheared[0]["E1"] == doctest::Approx(sheared[0]["E2"].get<double>()));
   CHECK(sheared[6]["thickness_ratio"] == doctest::Approx(1 / std::cos(std::numbers::pi / 6)));
   CHECK(has(run("material compare carbon-ud glass-ud").out, "39000   MPa"));
-  const auto computed = json("material compute --fibre e-glass-fibre --matrix epoxy --fibre-volume 0.5");
-  CHECK(computed["mori-tanaka"]["E2"] < computed["cylinder-assemblage"]["E2"]);
+  const auto computed = json("material compute --fibre e-glass-fibre --matrix epoxy --fibre-volume 0.5")["materials"];
+  const auto by = [&](const std::string& theory) {
+    return *std::find_if(computed.begin(), computed.end(), [&](const auto& m) { return m["theory"] == theory; });
+  };
+  CHECK(by("mori-tanaka")["E2"] < by("cylinder-assemblage")["E2"]);
   CHECK(run("material compute --fibre epoxy --matrix epoxy").err ==
         "error: 'epoxy' is resin, not a fibre [material.cannot-mix]\n    see bordado material list\n1 error, 0 "
         "warnings, 0 notes\n");
@@ -84,6 +87,24 @@ TEST_CASE("a laminate by its code: constants, layers under a load, as a solver's
       json("laminate '[0_2/0F/0_2]' --material glass-ud --material pvc-foam-80 --thickness 2 --surface bottom");
   CHECK(sandwich["layers"][2]["material"] == "pvc-foam-80");
   CHECK(sandwich["layers"][0]["z_low"] == 0.0);
+  CHECK(sandwich["layers"][0]["thickness"] != 2.0);  // a material that says its thickness keeps it
+  CHECK(sandwich["layers"][2]["thickness"] == 2.0);
+  CHECK(has(run("laminate '[0]' --material carbon-ud --thickness 2").err, "--thickness 2 is not used"));
+  // From the top every list runs from the top, and says what each entry is.
+  const auto up = json("laminate '[0/45]' --material carbon-ud --force 1,0,0");
+  const auto down = json("laminate '[0/45]' --material carbon-ud --force 1,0,0 --from-top");
+  CHECK(down["order"] == "last laid first");
+  for (const auto& key : {"layers"}) {
+    auto turned = down[key];
+    std::reverse(turned.begin(), turned.end());
+    CHECK(turned == up[key]);
+  }
+  auto turned = down["load"]["layers"];
+  std::reverse(turned.begin(), turned.end());
+  CHECK(turned == up["load"]["layers"]);
+  CHECK(turned[0]["place"] == "bottom");
+  CHECK(turned[5]["place"] == "top");
+  CHECK(turned[5]["layer"] == 2);
   const test::Folder folder;
   const test::Run written = run("laminate '[0/45]' --material carbon-ud --write m.inp --name SKIN", folder.path());
   CHECK(written.status == 0);
@@ -93,4 +114,23 @@ TEST_CASE("a laminate by its code: constants, layers under a load, as a solver's
   CHECK(has(run("laminate '[0/45Y]' --material carbon-ud").err,
             "no material has the mark or name 'Y' [part.mark-unknown]"));
   CHECK(has(run("laminate '[0F]' --material pvc-foam-80").err, "material 'pvc-foam-80' has no thickness"));
+}
+
+TEST_CASE("many that add to one file at the same time lose nothing") {
+  const test::Folder folder;
+  for (const std::string ending : {"toml", "xml"}) {
+    CHECK(run("material write glass-ud --to house." + ending, folder.path()).status == 0);
+    const std::vector<std::string> more = {"carbon-ud", "carbon-fibre-standard", "e-glass-fibre", "pvc-foam-80",
+                                           "balsa"};
+    std::string all;
+    for (const std::string& name : more)
+      all += fmt::format("'{}' material write {} --to house.{} --append & ", test::program(), name, ending);
+    test::run(all + "wait", folder.path());
+    const test::Run listed = run("material list --library house." + ending, folder.path());
+    for (const std::string& name : more) {
+      const std::string line = listed.out.substr(std::min(listed.out.find("  " + name + " "), listed.out.size()));
+      if (run("material show " + name).status == 0)
+        CHECK_MESSAGE(has(line.substr(0, line.find('\n')), "house." + ending), name);
+    }
+  }
 }

@@ -5,6 +5,7 @@
 
 #include <cmath>
 #include <map>
+#include <random>
 #include <sstream>
 
 using namespace bordado;
@@ -157,4 +158,117 @@ TEST_CASE("coordinates are written to 1e-9 of the part's size") {
     CHECK((Vec3(std::stod(grid[2]), std::stod(grid[3]), std::stod(grid[4])) - deck.design.surface.points[i]).norm() <
           1e-9);
   }
+}
+
+TEST_CASE("every number in every card is right to a millionth, however large or small") {
+  std::mt19937_64 random(11);
+  std::uniform_real_distribution<double> exponent(-6, 6), sign(-1, 1), degrees(-90, 90);
+  const auto any = [&](double low, double high) {
+    return std::pow(10.0, std::uniform_real_distribution<double>(low, high)(random));
+  };
+  std::map<std::string, double> worst;
+  const auto compare = [&](const std::string& card, const std::string& field, double value) {
+    double& error = worst[card];
+    error = std::max(error, std::abs(std::stod(field) - value) / std::abs(value));
+  };
+  for (int round = 0; round < 40; ++round) {
+    const double scale = any(-3, 3), pressure = any(-9, 3) * (sign(random) < 0 ? -1 : 1), force = any(-6, 6);
+    const double angle = degrees(random), thickness = scale * any(-4, -2);
+    const Deck deck =
+        write(fmt::format("{{ id = \"A\", angle = {}, thickness = {}, frame = \"skew\" }}", angle, thickness),
+              {.nx = 3,
+               .ny = 2,
+               .map =
+                   [scale](double u, double v) {
+                     return Vec3(scale * (u + 0.1 * v), scale * (v - 0.2 * u * u), scale * 0.1 * u * v);
+                   }},
+              "middle",
+              fmt::format("[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.p]\non = "
+                          "\"plate\"\npressure = {}\nface = \"tool\"\n[load.f]\non = \"right\"\nforce = "
+                          "[{}, 0, 0]\n",
+                          pressure, force));
+    const Design& design = deck.design;
+    for (std::size_t n = 0; n < design.surface.points.size(); ++n)
+      for (std::size_t k = 0; k < 3; ++k)
+        if (const double x = design.surface.points[n][static_cast<Eigen::Index>(k)]; x != 0.0)
+          compare("GRID", deck.cards.at("GRID")[n][2 + k], x);
+    Findings ignored;
+    const deck::Model model =
+        deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections, {}, ignored);
+    for (std::size_t i = 0; i < deck.cards.at("PLOAD4").size(); ++i)
+      compare("PLOAD4", deck.cards.at("PLOAD4")[i][2], pressure * model.pressures[0].face_ratio[i]);
+    double sum = 0.0;
+    for (const Card& card : deck.cards.at("FORCE")) sum += std::stod(card[3]) * std::stod(card[4]);
+    compare("FORCE", fmt::format("{}", sum), force);
+    compare("PCOMP", deck.cards.at("PCOMP")[0][9], thickness);
+    compare("PCOMP", deck.cards.at("PCOMP")[0][10], angle);
+    compare("MAT8", deck.cards.at("MAT8")[0][1], 135000.0);
+    for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e) {
+      const auto corners = design.surface.corners_of(e);
+      const Vec3& n = design.geometry.normals[e];
+      const Vec3 side = design.surface.points[corners[1]] - design.surface.points[corners[0]];
+      const Angle theta = same_fibre(frame::between(side - side.dot(n) * n, design.sections.references[e], n));
+      compare("CQUAD4", deck.cards.at("CQUAD4")[e][6], theta.degrees());
+    }
+  }
+  for (const auto& [card, error] : worst) {
+    INFO(card << " " << error);
+    CHECK(error < 1e-6);
+  }
+  // The pressure itself, on a flat part: 0.155 kPa once lost its third digit.
+  const Deck flat =
+      write("{ id = \"A\", angle = 0 }", Grid::rectangle(2, 1, 10, 10), "middle",
+            "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.p]\non = \"plate\"\npressure = \"0.155 "
+            "kPa\"\nface = \"bag\"\n");
+  for (const Card& card : flat.cards.at("PLOAD4"))
+    CHECK(std::stod(card[2]) == doctest::Approx(-0.000155).epsilon(1e-7));
+}
+
+TEST_CASE("ids of nine and more digits keep their digits") {
+  const test::Folder folder;
+  std::string mesh = test::msh(Grid::rectangle(1, 1, 10, 10));
+  // One quadrilateral, its ids made long.
+  folder.write("grid.msh",
+               "$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$Nodes\n4\n1000000001 0 0 0\n1000000002 1 0 0\n"
+               "1000000003 1 1 0\n1000000004 0 1 0\n$EndNodes\n$Elements\n1\n1234567890 3 2 0 1 1000000001 "
+               "1000000002 1000000003 1000000004\n$EndElements\n");
+  Findings findings;
+  const Design design =
+      open(folder.write("p.toml",
+                        "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"grid.msh\", length = \"mm\" "
+                        "}\nside = { along = [0, 0, 1] }\nsurface = \"bottom\"\n" +
+                            test::materials() +
+                            "[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ { id = \"A\", angle = 30 } ]\n"),
+           findings);
+  write_deck(design, "bulk-data", folder / "p.bdf", {.laminate_only = true}, findings);
+  const auto all = cards("BEGIN BULK\n" + read_file(folder / "p.bdf"));
+  REQUIRE(all.at("CQUAD4").size() == 1);
+  CHECK(all.at("CQUAD4")[0][0] == "1234567890");
+  CHECK(all.at("CQUAD4")[0][5] == "1000000004");
+}
+
+TEST_CASE("pressure on a curved part is that of the face that is pressed") {
+  // A quarter tube of mean radius 100 with a wall of 4: on the mesh at its inner face the outer one is 4 % larger.
+  const auto value = [](const std::string& face) {
+    const Deck deck = write(
+        "{ id = \"A\", angle = 0, thickness = 4 }",
+        {.nx = 40,
+         .ny = 2,
+         .map = [](double u,
+                   double v) { return Vec3(20 * v, 100 * std::cos(1.5707963 * u), -100 * std::sin(1.5707963 * u)); }},
+        "bottom",
+        "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.p]\non = \"plate\"\npressure = 1\nface = "
+        "\"" +
+            face + "\"\n");
+    double sum = 0.0;
+    for (const Card& card : deck.cards.at("PLOAD4")) sum += std::abs(std::stod(card[2])) / 80.0;
+    // side = along z, seen from below: which face is outside follows from the normals.
+    const Vec3 outward = deck.design.geometry.centres[40] - Vec3(deck.design.geometry.centres[40].x(), 0, 0);
+    return std::pair(sum, deck.design.geometry.normals[40].dot(outward) > 0.0 ? 1.04 : 0.96);
+  };
+  const auto [tool, unused] = value("tool");
+  const auto [bag, wanted] = value("bag");
+  CHECK(tool == doctest::Approx(1.0).epsilon(1e-9));
+  CHECK(bag == doctest::Approx(wanted).epsilon(
+                   2e-3));  // flat elements of 2.25 degrees; those at the ends have neighbours on one side
 }

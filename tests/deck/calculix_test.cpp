@@ -147,20 +147,69 @@ TEST_CASE(
   CHECK(solved.answer.largest()->value.allFinite());
   const std::string deck = read_file(folder / "part.inp"), card = "*SHELL SECTION, COMPOSITE, ELSET=G1,";
   CHECK(deck.find(card, deck.find(card) + 1) != std::string::npos);
-  REQUIRE(solved.answer.reaction.has_value());
-  CHECK((*solved.answer.reaction - Vec3(0, 0, -0.1)).norm() < 1e-6);  // reactions balance the load
+  CHECK((solved.reaction - Vec3(0, 0, -0.1)).norm() < 1e-6);  // reactions balance the load
 }
 
 TEST_CASE("a pressure on the tool face pushes along the normal, on the bag face against it") {
-  const auto line = [](const std::string& face) {
-    return write(R"({ id = "A", angle = 0 })", Grid::rectangle(2, 2, 10, 10),
-                 "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.p]\non = \"half\"\npressure = \"2 kPa\"\nface "
-                 "= \"" +
-                     face + "\"\n")
-        .behind("*DLOAD");
+  const auto sum = [](const std::string& face) {
+    const Deck deck = write(R"({ id = "A", angle = 0 })", Grid::rectangle(2, 2, 10, 10),
+                            "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.p]\non = \"half\"\npressure = "
+                            "\"2 kPa\"\nface = \"" +
+                                face + "\"\n");
+    CHECK(deck.with("*DLOAD").empty());
+    double z = 0.0;
+    for (std::size_t i = 0; i < deck.lines.size(); ++i)
+      if (deck.lines[i] == "*CLOAD")
+        for (std::size_t k = i + 1; deck.lines[k][0] != '*'; ++k) {
+          CHECK(deck.lines[k].find(",3,") != std::string::npos);
+          z += std::stod(deck.lines[k].substr(deck.lines[k].rfind(',') + 1));
+        }
+    return z;
   };
-  CHECK(line("tool") == "L1_P,P,0.002");
-  CHECK(line("bag") == "L1_P,P,-0.002");
+  CHECK(sum("tool") == doctest::Approx(0.1).epsilon(1e-12));  // 0.002 MPa on 50 mm^2
+  CHECK(sum("bag") == doctest::Approx(-0.1).epsilon(1e-12));
+}
+
+TEST_CASE("names travel into the deck, fit for it and each once") {
+  const Deck deck =
+      write(R"({ id = "H 1", angle = 0 })", Grid::rectangle(2, 2, 10, 10),
+            "[zone.\"bug \u00fcnder\"]\nbox = { from = [0, 0, -9], to = [5, 9, 9] }\n[zone.\"bug_under\"]\n"
+            "box = { from = [0, 0, -9], to = [9, 9, 9] }\n[zone.G1]\nbox = { from = [0, 0, -9], to = [9, 9, "
+            "9] }\n" +
+                pulled);
+  for (const std::string_view set : {"*ELSET, ELSET=HALF", "*ELSET, ELSET=PLATE", "*NSET, NSET=LEFT",
+                                     "*NSET, NSET=CORNER", "*ELSET, ELSET=G1_", "*NSET, NSET=S1_S"})
+    CHECK_MESSAGE(!deck.with(set).empty(), set);
+  CHECK(deck.with("*ELSET, ELSET=BUG").size() == 2);
+  CHECK(deck.with("*ELSET, ELSET=BUG__NDER").size() == 1);
+  CHECK(deck.with("** zone bug ünder").size() == 1);
+  std::vector<std::string> sets = deck.with("*ELSET");
+  std::sort(sets.begin(), sets.end());
+  CHECK(std::adjacent_find(sets.begin(), sets.end()) == sets.end());
+}
+
+TEST_CASE("shell materials let the thickness go its own way") {
+  const Deck deck = write(R"({ id = "A", angle = 0 })", Grid::rectangle(2, 2, 10, 10), pulled);
+  CHECK(deck.behind("*ELASTIC") == "135000.,9000.,9000.,0.3,1.e-9,1.e-9,5000.,5000.");
+  material::Material ud;
+  ud.name = "ud";
+  ud.elastic = test::carbon();
+  CHECK(deck::material_text(ud, UnitSystem(), "calculix", 1).find("135000.,9000.,9000.,0.3,0.3,0.4,5000.,5000.") !=
+        std::string::npos);  // a solid's material is whole
+}
+
+TEST_CASE("a laminate thicker than its elements at a sharp edge is told before the solver stops at it") {
+  const auto angle = [](int n) {
+    return write(
+        R"({ id = "A", angle = 0, thickness = 2.4 })",
+        {.nx = 2 * n,
+         .ny = 2,
+         .map = [](double u, double v) { return Vec3(10 * v, 20 * std::min(u, 0.5), 20 * std::max(u - 0.5, 0.0)); }},
+        pulled, "bottom", "{ away-from = [5, 20, 0] }");
+  };
+  CHECK(!angle(1).finding("deck.thick-at-edge"));
+  REQUIRE(angle(3).finding("deck.thick-at-edge"));
+  CHECK(angle(3).finding("deck.thick-at-edge")->what.starts_with("4 elements at a sharp edge"));
 }
 
 TEST_CASE("a force is spread with the elements' own weights and adds up") {

@@ -1,13 +1,21 @@
 """Reads a deck with meshio, an independent reader, and prints its nodes and elements as JSON.
 
-meshio takes element cards for connectivity only, so two things it does not know are put its way in a copy: the material angle behind
-the nodes of a bulk data shell is cut off, and the solver's 6-node shell is called by the other name of that shape."""
+meshio takes element cards for connectivity only, so three things it does not know are put its way in a copy: the material angle behind
+the nodes of a bulk data shell is cut off, shells in large fields stand in small ones, and the solver's 6-node shell is called by the
+other name of that shape."""
 import json, os, re, sys, tempfile
 
 import meshio
 
 path = sys.argv[1]
 text = open(path).read()
+def small(found):
+    first, second = found.group(2), found.group(3)
+    fields = [first[k : k + 16].strip() for k in range(0, 64, 16)] + [second[k : k + 16].strip() for k in range(0, 32, 16)]
+    return f"{found.group(1):<8}" + "".join(f"{field:<8}" for field in fields[: 6 if found.group(1) == "CQUAD4" else 5])
+
+
+text = re.sub(r"^(CQUAD4|CTRIA3)\* (.*)\n\*       (.*)$", small, text, flags=re.M)
 text = re.sub(r"^(CQUAD4  .{48}|CTRIA3  .{40}).*$", lambda found: found.group(1).rstrip(), text, flags=re.M)
 text = text.replace("TYPE=S6,", "TYPE=STRI65,")
 copy = os.path.join(tempfile.mkdtemp(), os.path.basename(path))

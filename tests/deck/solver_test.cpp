@@ -181,8 +181,8 @@ force = [0, 0, 10]
     const double ratio = solved.at({200, 10, 0}).z() / (bending + shear);
     INFO("n = " << n << ": shear is " << shear / (bending + shear) << " of the deflection; solver / theory " << ratio);
     CHECK(shear > 0.6 * (bending + shear));
-    CHECK(std::abs(ratio - 1) < 0.03);
-    CHECK(std::abs(ratio - 1) < previous);
+    CHECK(std::abs(ratio - 1) < (n == 16 ? 0.001 : 0.03));
+    CHECK(std::abs(ratio - 1) < std::max(previous, 2e-4));
     previous = std::abs(ratio - 1);
     bool told = false;
     for (const Finding& finding : solved.findings.all()) told = told || finding.code == "deck.soft-core";
@@ -310,4 +310,90 @@ TEST_CASE("a quarter of a plate with symmetry supports answers as the whole plat
   const double whole = centre(false);
   CHECK(whole < 0);  // pressure on the bag face pushes against the normal
   CHECK(centre(true) == doctest::Approx(whole).epsilon(1e-4));
+}
+
+TEST_CASE("reactions of a clamped curved zone balance the load, where the solver's own sum does not") {
+  // Bent about y; the first quarter of its length clamped: six freedoms of many nodes.
+  const Grid grid{.nx = 16, .ny = 8, .map = [](double u, double v) {
+                    const double angle = 1.05 * (v - 0.5);
+                    return Vec3(400 * u, 300 * std::sin(angle), 300 * std::cos(angle) - 290);
+                  }};
+  for (const std::string load :
+       {"on = \"plate\"\npressure = \"1 kPa\"\nface = \"tool\"", "on = \"right\"\nforce = [0, 0, -20]"}) {
+    const test::Folder folder;
+    const test::Solved solved = test::solve(
+        folder,
+        part_text(
+            "[0/90]s", "bottom",
+            "[zone.root]\nbox = { from = [0, -999, -999], to = [100, 999, 999] }\n[support.root]\non = \"root\"\nhold "
+            "= \"clamped\"\n[load.p]\n" +
+                load + "\n"),
+        grid);
+    INFO("load " << solved.load.transpose() << ", reaction " << solved.reaction.transpose());
+    CHECK(solved.load.norm() > 19.0);
+    CHECK((solved.reaction + solved.load).norm() < 1e-4 * solved.load.norm());
+  }
+}
+
+TEST_CASE("pressure on a thick curved shell pushes on the face that is named") {
+  // A quarter ring of inner radius 96, wall 8 (4 % of its radius): the hoop force is p times the radius of the face.
+  const Grid grid{.nx = 24,
+                  .ny = 2,
+                  .map =
+                      [](double u, double v) {
+                        const double angle = std::numbers::pi / 2 * u;
+                        return Vec3(96 * std::cos(angle), 10 * v, 96 * std::sin(angle));
+                      },
+                  .quadratic = true};
+  const auto widened = [&](const std::string& face) {
+    const test::Folder folder;
+    std::string text =
+        part_text("[90]", "bottom",
+                  "[support.a]\non = \"left\"\nhold = \"symmetry-z\"\n[support.b]\non = \"right\"\nhold = "
+                  "\"symmetry-x\"\n[support.c]\non = \"front\"\nhold = [\"y\"]\n[support.d]\non = "
+                  "\"back\"\nhold = [\"y\"]\n[load.p]\non = \"plate\"\npressure = 1\nface = \"" +
+                      face + "\"\n");
+    text.replace(text.find("along = [0, 0, 1]"), 17, "away-from = [0, 5, 0]");
+    text.replace(text.find("thickness = \"0.25 mm\""), 21, "thickness = \"8 mm\"");
+    text.replace(text.find("vector = [1, 0, 0]"), 18, "vector = [0, 1, 0]");
+    const test::Solved solved = test::solve(folder, text, grid);
+    const double radius = face == "tool" ? 96.0 : 104.0, sign = face == "tool" ? 1.0 : -1.0;
+    // A quarter of a ring under pressure: p times radius times width along each axis.
+    CHECK(solved.load.x() == doctest::Approx(sign * radius * 10.0).epsilon(1e-4));
+    CHECK(solved.load.z() == doctest::Approx(sign * radius * 10.0).epsilon(1e-4));
+    CHECK((solved.reaction + solved.load).norm() < 1e-4 * solved.load.norm());
+    return sign * solved.at({96, 5, 0}).x() / radius;
+  };
+  // Per radius of the pressed face both widen the ring alike; at one and the same face they would differ by 8 %.
+  CHECK(widened("bag") == doctest::Approx(widened("tool")).epsilon(0.01));
+}
+
+TEST_CASE("tied thickness steps at every node do not stiffen the plate") {
+  // Every other element 2 % thicker: with nu13 and nu23 of the material the deflection was 4 % short.
+  const auto centre = [](const std::string& plies, const std::string& zones) {
+    const test::Folder folder;
+    const std::string held =
+        "[support.l]\non = \"left\"\nhold = [\"z\"]\n[support.r]\non = \"right\"\nhold = [\"z\"]\n"
+        "[support.f]\non = \"front\"\nhold = [\"z\"]\n[support.b]\non = \"back\"\nhold = [\"z\"]\n"
+        "[support.c]\npoint = [100, 100, 0]\nhold = [\"x\", \"y\", \"rz\"]\n"
+        "[load.p]\non = \"plate\"\npressure = \"1 kPa\"\nface = \"bag\"\n";
+    std::string text = part_text("[0/90]s", "middle", zones + held);
+    if (!plies.empty()) text.replace(text.find("plies = ["), 9, "plies = [" + plies);
+    return test::solve(folder, text, Grid::rectangle(12, 12, 200, 200)).at({100, 100, 0}).z();
+  };
+  std::string ids;
+  const test::Folder folder;
+  const mesh::Surface surface = test::surface(Grid::rectangle(12, 12, 200, 200));
+  const mesh::Geometry geometry = mesh::geometry(surface);
+  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+    const auto i = static_cast<int>(geometry.centres[e].x() / 200 * 12),
+               j = static_cast<int>(geometry.centres[e].y() / 200 * 12);
+    if ((i + j) % 2 == 0) ids += fmt::format("{}, ", surface.element_ids[e]);
+  }
+  const double even = centre("", "");
+  const double steps =
+      centre("{ id = \"S\", material = \"ud\", frame = \"x\", angle = 0, zone = \"odd\", thickness = 1e-4 },",
+             "[zone.odd]\nelements = [" + ids + "]\n");
+  INFO("even " << even << ", with knots at every node " << steps);
+  CHECK(std::abs(steps / even - 1.0) < 0.003);
 }

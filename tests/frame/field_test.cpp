@@ -145,3 +145,24 @@ TEST_CASE("a frame is turned by a constant, and can take the mesher's side") {
     CHECK((sides[e] - (s.points[s.nodes_of(e)[1]] - s.points[s.nodes_of(e)[0]]).normalized()).norm() < 1e-12);
   }
 }
+
+TEST_CASE("the element side stays the file's side 1-2 where elements were turned round") {
+  for (const bool triangles : {false, true}) {
+    Grid grid = Grid::rectangle(4, 3, 4, 3);
+    grid.triangles = triangles;
+    mesh::Surface surface = test::surface(grid);
+    std::vector<Vec3> sides;
+    for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+      const auto corners = surface.corners_of(e);
+      sides.push_back((surface.points[corners[1]] - surface.points[corners[0]]).normalized());
+    }
+    Findings findings;
+    mesh::orient(surface, mesh::Along{{0, 0, -1}}, findings);
+    part::Frame frame;
+    frame.name = "f";
+    frame.kind = part::AsMeshedSide{};
+    const frame::Field field = frame::field(frame, surface, mesh::geometry(surface));
+    for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e)
+      CHECK((field.directions[e] - sides[e]).norm() < 1e-12);
+  }
+}

@@ -265,3 +265,24 @@ TEST_CASE("the compliance undoes the stiffness, coupling included") {
     check_near(c.b.transpose() * k.B + c.d * k.D, Eigen::Matrix3d::Identity(), 1e-8);
   }
 }
+
+TEST_CASE("shear through the thickness keeps its sign whichever way the fibre is run along") {
+  // The same ply at -45 and at 135: its axes 1 and 2 both point the other way, and so do the stresses 13 and 23.
+  const auto states = [](double degrees) {
+    const std::vector<laminate::Layer> stack = {{test::carbon(), 0.5, Angle::degrees(0)},
+                                                {test::carbon(), 0.5, Angle::degrees(degrees)},
+                                                {test::carbon(), 0.5, Angle::degrees(0)}};
+    const laminate::Load load{.Q = {3.0, -2.0}};
+    return laminate::layer_states(stack, -0.75, laminate::deformation(stack, -0.75, load), load);
+  };
+  const auto one = states(-45), other = states(135);
+  const laminate::LayerState &a = one[4], &b = other[4];  // the middle of the middle ply
+  CHECK((a.ply_shear + b.ply_shear).norm() < 1e-12 * a.ply_shear.norm());
+  CHECK(a.ply_shear.norm() > 0.1);
+  CHECK((a.ply_stress - b.ply_stress).norm() < 1e-12);
+  // Back in the reference axes they are one.
+  for (const auto& [s, degrees] : {std::pair{a, -45.0}, std::pair{b, 135.0}}) {
+    const double c = std::cos(degrees * 3.14159265358979 / 180), sn = std::sin(degrees * 3.14159265358979 / 180);
+    CHECK(c * s.ply_shear[0] - sn * s.ply_shear[1] > 0.0);  // along x with Qx
+  }
+}

@@ -1,6 +1,7 @@
 #include "support.hpp"
 
 #include <fmt/format.h>
+#include <sstream>
 
 using namespace bordado;
 using material::Material;
@@ -70,4 +71,50 @@ TEST_CASE("what is no MatML is refused with the line") {
   CHECK(refused("<a>\n<b></a>").find("x.xml:2: error: the file is not XML: ") == 0);
   CHECK(refused("<a/>") ==
         "x.xml: error: the file is XML, but has no <MatML_Doc> [material.matml]\n    MatML 3.1 is read");
+}
+
+TEST_CASE("adding to somebody else's file leaves all of it to the letter") {
+  const std::string theirs =
+      "<?xml version=\"1.0\"?>\n<!-- ours since 1998 -->\n<MatML_Doc>\n  <Material id=\"m1\">\n    "
+      "<BulkDetails><Name>Steel "
+      "&amp; Co</Name>\n      <PropertyData property=\"p-E1\"><Data format=\"float\">200,210</Data><ParameterValue "
+      "parameter=\"t\" format=\"float\"><Data>20,100</Data></ParameterValue></PropertyData>\n      <PropertyData "
+      "property=\"unknown\"><Data format=\"string\">blue</Data></PropertyData>\n    </BulkDetails>\n  </Material>\n  "
+      "<Material id=\"m2\"><BulkDetails><Name>No constants</Name></BulkDetails></Material>\n  <!-- end -->\n  "
+      "<Metadata>\n    "
+      "<PropertyDetails "
+      "id=\"p-E1\"><Name>Modulus</Name><Units><Unit><Name>kpsi</Name></Unit></Units></PropertyDetails>\n  "
+      "</Metadata>\n</MatML_Doc>\n";
+  std::mt19937 engine(5);
+  const std::vector<material::Material> ours = {test::random_material(engine, "one"),
+                                                test::random_material(engine, "two")};
+  const UnitSystem units;
+  const std::string both = material::matml_with(theirs, "theirs.xml", ours, units);
+  // Every line of theirs is there, in order.
+  std::size_t at = 0;
+  std::istringstream lines(theirs);
+  for (std::string line; std::getline(lines, line);) {
+    const std::size_t found = both.find(line, at);
+    REQUIRE_MESSAGE(found != std::string::npos, line);
+    at = found + line.size();
+  }
+  Findings findings;
+  const std::vector<material::Material> read = material::read_matml(both, "theirs.xml", units, findings);
+  for (const material::Material& wanted : ours) {
+    const auto found =
+        std::find_if(read.begin(), read.end(), [&](const material::Material& m) { return m.name == wanted.name; });
+    REQUIRE(found != read.end());
+    CHECK(material::same(*found, wanted));
+  }
+  // Again, and into files without metadata or with empty ones.
+  CHECK(material::matml_with(both, "b.xml", std::vector{test::random_material(engine, "three")}, units)
+            .find("ours since 1998") != std::string::npos);
+  for (const std::string empty : {"<MatML_Doc></MatML_Doc>", "<MatML_Doc><Metadata/></MatML_Doc>"})
+    CHECK(material::read_matml(material::matml_with(empty, "e.xml", ours, units), "e.xml", units, findings).size() ==
+          2);
+  CHECK(test::failure([&] { material::matml_with("<a/>", "a.xml", ours, units); }).find("is no MatML with an end") !=
+        std::string::npos);
+  CHECK(test::failure([&] {
+          material::matml_with("<MatML_Doc>\xff</MatML_Doc>", "a.xml", ours, units);
+        }).find("not in UTF-8") != std::string::npos);
 }

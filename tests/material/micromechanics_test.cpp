@@ -4,6 +4,7 @@
 #include <Eigen/LU>
 
 #include <cmath>
+#include <numbers>
 #include <random>
 
 using namespace bordado;
@@ -312,5 +313,41 @@ TEST_CASE("layers of one material are that material; layers in turns lie between
     };
     CHECK(least(voigt - mixture) > -1e-9 * voigt.norm());
     CHECK(least(mixture - reuss) > -1e-9 * voigt.norm());
+  }
+}
+
+TEST_CASE("a cloth whose weft is not square to its warp swells and warms alike, and shears") {
+  Material yarn;
+  yarn.name = "y";
+  yarn.kind = Kind::unidirectional;
+  yarn.elastic = test::carbon();
+  yarn.thermal = {1e-6, 30e-6, 30e-6};
+  yarn.moisture = {1e-6, 30e-6, 30e-6};
+  for (const double rest : {90.0, 75.0, 60.0, 120.0}) {
+    Material form;
+    form.name = "cloth";
+    form.form.rest_angle = rest;
+    const Material cloth = fabric(yarn, {.warp_share = 0.5, .crimp = 0.0}, form);
+    CHECK(cloth.moisture == cloth.thermal);
+    const double shear = cloth.thermal.shear.value_or(0.0);
+    if (rest == 90.0) {
+      CHECK(shear == 0.0);
+      continue;
+    }
+    CHECK(std::abs(shear) > 1e-7);
+    // Equal yarns: seen from the line half way between them the cloth is symmetric, so there it does not shear.
+    const double a = 0.5 * rest * std::numbers::pi / 180, c = std::cos(a), s = std::sin(a);
+    const double along = *cloth.thermal.along, across = *cloth.thermal.across;
+    const double turned = -2 * c * s * (along - across) + (c * c - s * s) * shear;
+    CHECK(std::abs(turned) < 1e-9 * (std::abs(along) + std::abs(across)));
+    // It reaches lamination theory: one ply, free, does just that.
+    const std::vector<laminate::Layer> ply = {laminate::layer_of(cloth, 0.3, Angle())};
+    const auto free = laminate::free_expansion(ply, -0.15, laminate::Expands::by_temperature);
+    CHECK(free.strain[2] == doctest::Approx(shear).epsilon(1e-9));
+    CHECK(free.curvature.norm() < 1e-12);
+    // And the decks.
+    const std::string text = deck::material_text(cloth, UnitSystem(), "calculix", 1);
+    CHECK(text.find("*EXPANSION, TYPE=ANISO") != std::string::npos);
+    CHECK(deck::material_text(cloth, UnitSystem(), "bulk-data", 1).find("MAT2*") != std::string::npos);
   }
 }

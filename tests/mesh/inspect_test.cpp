@@ -117,3 +117,24 @@ TEST_CASE("flat, folded and warped elements are told apart") {
   const mesh::Inspection flat = inspect(read(points, {{1, 2, 3, 4}, {1, 2, 5}}));
   CHECK(flat.flat == std::vector<mesh::ElementIndex>{1});
 }
+
+TEST_CASE("a middle node beyond the corners tangles its element, and that is doubted") {
+  Grid grid = Grid::rectangle(3, 3, 3, 3);
+  grid.quadratic = true;
+  mesh::Surface surface = test::surface(grid);
+  CHECK(mesh::tangled(surface, mesh::geometry(surface)).empty());
+  const auto nodes = surface.nodes_of(4);
+  surface.points[nodes[4]] = surface.points[nodes[0]] + Vec3(-0.4, 0, 0);  // of side 1-2, beyond corner 1
+  const mesh::Geometry geometry = mesh::geometry(surface);
+  const auto found = mesh::tangled(surface, geometry);
+  REQUIRE(std::find(found.begin(), found.end(), 4) != found.end());
+  const auto doubts = mesh::doubts(surface, mesh::inspect(surface, geometry));
+  CHECK(std::any_of(doubts.begin(), doubts.end(), [](const Finding& f) { return f.code == "mesh.tangled"; }));
+  // A strongly curved but sound element is none.
+  const Grid quarter{.nx = 1,
+                     .ny = 1,
+                     .map = [](double u, double v) { return Vec3(std::cos(1.2 * u), v, std::sin(1.2 * u)); },
+                     .quadratic = true};
+  const mesh::Surface arc = test::surface(quarter);
+  CHECK(mesh::tangled(arc, mesh::geometry(arc)).empty());
+}

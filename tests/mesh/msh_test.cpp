@@ -202,14 +202,16 @@ TEST_CASE("a large mesh, read in parallel, is the mesh; with odd line breaks too
 }
 
 TEST_CASE("broken meshes are refused with one clear message each") {
-  CHECK(refused("") ==
-        "a.msh: error: the mesh file is empty [mesh.format-unknown]\n    save the mesh as Gmsh MSH 2.2 or 4.1, VTU, "
-        "STL, CalculiX keywords, OBJ, bulk data");
+  CHECK(
+      refused("") ==
+      "a.msh: error: the mesh file is empty [mesh.format-unknown]\n    formats: Gmsh MSH, VTU or VTP, legacy VTK, PLY, "
+      "OFF, STL, CalculiX keywords, OBJ, bulk data");
   CHECK(refused("solid cube") ==
-        "a.msh: error: the mesh file is of no format that is read here [mesh.format-unknown]\n    save the mesh as "
-        "Gmsh MSH 2.2 or 4.1, VTU, STL, CalculiX keywords, OBJ, bulk data");
-  CHECK(refused(replaced(ascii_4(), "4.1 0 8", "4.0 0 8")) ==
-        "a.msh:2: error: MSH version 4 is not read; versions 2.2 and 4.1 are [mesh.unreadable]\n    save the mesh "
+        "a.msh: error: the mesh file is of no format that is read here [mesh.format-unknown]\n    formats: "
+        "Gmsh MSH, VTU or VTP, legacy VTK, PLY, OFF, STL, CalculiX keywords, OBJ, bulk data");
+  CHECK(refused(replaced(ascii_4(), "4.1 0 8", "5.0 0 8")) ==
+        "a.msh:2: error: MSH version 5 is not read; versions 1, 2, 3, 4.0 and 4.1 are [mesh.unreadable]\n    save the "
+        "mesh "
         "again (Gmsh MSH 4.1 or 2.2)");
   CHECK(refused(replaced(ascii_2(), "3 3 2 10 1 1 2 3 4", "4 3 2 10 1 1 2 3 4")) ==
         "a.msh: element 4: error: element id 4 stands twice [mesh.element-twice]\n    renumber the mesh and save it "
@@ -225,8 +227,8 @@ TEST_CASE("broken meshes are refused with one clear message each") {
   CHECK(refused(replaced(ascii_2(), "5 2 0.5 0.25", "5 2 O.5 0.25")) ==
         "a.msh:16: error: 'O.5' stands where a number should [mesh.unreadable]\n    save the mesh again (Gmsh MSH 4.1 "
         "or 2.2)");
-  CHECK(refused(replaced(ascii_2(), "4 2 2 10", "4 21 2 10")) ==
-        "a.msh:24: error: element type 21 is not one of points, lines, triangles and quadrilaterals of order 1 or 2 "
+  CHECK(refused(replaced(ascii_2(), "4 2 2 10", "4 999 2 10")) ==
+        "a.msh:24: error: element type 999 is none that the format documents with a number of nodes "
         "[mesh.unreadable]\n    save the mesh again (Gmsh MSH 4.1 or 2.2)");
   CHECK(refused("$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$Nodes\n0\n$EndNodes\n$Elements\n0\n$EndElements\n") ==
         "a.msh: error: the mesh has no triangles and no quadrilaterals [mesh.no-shells]\n    mesh the surfaces (2D); "

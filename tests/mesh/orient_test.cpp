@@ -135,3 +135,29 @@ TEST_CASE("a side that the surface hardly faces is doubted") {
   mesh::orient(tube, mesh::AwayFrom{{0, 0, 0.5}}, fine);
   CHECK(fine.count(Severity::warning) == 0);
 }
+
+TEST_CASE("an element that is turned round keeps its side 1-2, run the other way, and says so") {
+  for (const bool triangles : {false, true})
+    for (const bool quadratic : {false, true}) {
+      Grid grid = Grid::rectangle(3, 2, 3, 2);
+      grid.triangles = triangles;
+      grid.quadratic = quadratic;
+      mesh::Surface surface = test::surface(grid);
+      const mesh::Surface before = surface;
+      Findings findings;
+      mesh::orient(surface, mesh::Along{{0, 0, -1}}, findings);
+      for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+        const auto was = before.nodes_of(e), now = surface.nodes_of(e);
+        CHECK(surface.turned[e] == 1);
+        CHECK(now[0] == was[1]);
+        CHECK(now[1] == was[0]);
+        const std::size_t corners = surface.corners_of(e).size();
+        if (!quadratic) continue;
+        CHECK(now[corners] == was[corners]);  // the middle of that side
+        for (std::size_t k = 0; k < corners; ++k) {
+          const Vec3 middle = 0.5 * (surface.points[now[k]] + surface.points[now[(k + 1) % corners]]);
+          CHECK((surface.points[now[corners + k]] - middle).norm() < 1e-12);
+        }
+      }
+    }
+}

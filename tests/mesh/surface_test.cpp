@@ -130,3 +130,50 @@ TEST_CASE("size tells box, counts and edge lengths") {
   CHECK(mesh::element_with_id(surface, surface.element_ids[3]) == 3);
   CHECK(!mesh::element_with_id(surface, 999999).has_value());
 }
+
+TEST_CASE("a load along a curved edge is spread by the curve, not by its chords") {
+  // An edge of 30 degrees of a circle of radius 10, its middle on the circle: the arc is 1.15 % longer than the chords.
+  mesh::Surface surface;
+  for (const double degrees : {0.0, 30.0, 15.0}) {
+    const Angle a = Angle::degrees(degrees);
+    surface.points.emplace_back(10 * a.cos(), 10 * a.sin(), 0);
+  }
+  const auto shares = mesh::nodal_lengths(surface, {0, 1, 2});
+  // The element is a parabola through three points of the circle: 8e-5 shorter.
+  CHECK(shares[0] + shares[1] + shares[2] == doctest::Approx(10 * Angle::degrees(30).radians()).epsilon(1e-4));
+  CHECK(shares[0] == doctest::Approx(shares[1]).epsilon(1e-12));
+  const auto straight = mesh::nodal_lengths(surface, {0, 1});
+  CHECK(straight[0] == doctest::Approx(0.5 * (surface.points[1] - surface.points[0]).norm()).epsilon(1e-15));
+  // On a straight edge with its middle off the centre the integral of the shape functions is known: a polynomial.
+  surface.points = {{0, 0, 0}, {6, 0, 0}, {2.5, 0, 0}};
+  const auto off = mesh::nodal_lengths(surface, {0, 1, 2});  // dx/dxi = 3 + xi
+  CHECK(off[0] == doctest::Approx(1.0 - 1.0 / 3.0).epsilon(1e-12));
+  CHECK(off[1] == doctest::Approx(1.0 + 1.0 / 3.0).epsilon(1e-12));
+  CHECK(off[2] == doctest::Approx(4.0).epsilon(1e-12));
+}
+
+TEST_CASE("a pressed face above a sphere is larger by its radius squared") {
+  const Grid patch{.nx = 12,
+                   .ny = 12,
+                   .map =
+                       [](double u, double v) {
+                         const Vec3 p(u - 0.5, v - 0.5, 1.2);
+                         return Vec3(50 * p.normalized());
+                       },
+                   .quadratic = true};
+  const mesh::Surface surface = test::surface(patch);
+  const mesh::Geometry geometry = mesh::geometry(surface);
+  const auto normals = mesh::nodal_normals(surface, geometry);
+  const auto total = [&](double height) {
+    Vec3 sum = Vec3::Zero();
+    for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+      const std::size_t count = surface.nodes_of(e).size();
+      const auto vectors = mesh::nodal_face_vectors(surface, e, {normals.data() + surface.first[e], count}, height);
+      for (std::size_t i = 0; i < count; ++i) sum += vectors[i];
+    }
+    return sum;
+  };
+  const double sense = normals[0].dot(surface.points[surface.nodes[0]]) > 0 ? 1.0 : -1.0;
+  CHECK(total(3.0).norm() / total(0.0).norm() ==
+        doctest::Approx(std::pow((50 + sense * 3.0) / 50, 2)).epsilon(3e-4));  // 4 degrees an element
+}

@@ -181,3 +181,21 @@ TEST_CASE("what is wrong in a table names the file and line") {
           read("[layup]\nframe = \"x\"\nmaterial = \"ud\"\nplies = \"none.csv\"\n", {}, folder / "plate.toml");
         }).find("plate.toml:33:9: error: ") != std::string::npos);
 }
+
+TEST_CASE("a ply whose name begins with a hash is no comment") {
+  const test::Folder folder;
+  const part::Part part = read_csv_part(folder, "id,angle\n\"#1\",0\n#2,45\n \"#3 \"\"a\"\"\",90\n");
+  CHECK(laid(part) == "#1 0 ud; #3 \"a\" 90 ud");
+  const part::Part again = read_csv_part(folder, part::plies_csv(part));
+  CHECK(laid(again) == laid(part));
+}
+
+TEST_CASE("a table of a spreadsheet in Latin-1 is read") {
+  const test::Folder folder;
+  const part::Part part = read_csv_part(folder,
+                                        "id,angle,note\nB\xf6"
+                                        "den,0,f\xfc"
+                                        "r unten\n");
+  CHECK(part.plies[0].id == "Böden");
+  CHECK(part.list.lines[0].note == "für unten");
+}

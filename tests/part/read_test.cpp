@@ -133,7 +133,8 @@ TEST_CASE("each slip gets one message with line, column and remedy") {
   CHECK(refused(replaced(with(""), "surface = \"bottom\"", "surface = \"under\"")) ==
         "a/plate.toml:6:11: error: [part]: 'surface' is 'under'; it can be bottom, middle, top [part.value]");
   CHECK(refused(with("", R"({ id = "P", material = "ud", frame = "x", angle = inf })")) ==
-        "a/plate.toml:32:53: error: ply 'P': 'angle' is inf, which is no number to work with [part.value]");
+        "a/plate.toml:32:53: error: ply 'P': 'angle' is inf, which is no number to work with [part.value]\n    give a "
+        "number between -1e+30 and 1e+30");
   CHECK(refused(with("", R"({ id = "P", material = "ud", frame = "x", code = "[0/9x" })")) ==
         "a/plate.toml:32:52: error: laminate code cannot be read at character 6: ']' is missing [laminate.code]\n    "
         "[0/9x\n         ^");

@@ -16,7 +16,7 @@ const std::string dat = R"(
          1  0.000000E+00  0.000000E+00  0.000000E+00
         12 -1.000000E+00  2.000000E+00 -2.000000E+00
 
- total force (fx,fy,fz) for set SUPPORTED and time  0.1000000E+01
+ total force (fx,fy,fz) for set FREE and time  0.1000000E+01
 
        -1.000000E+03  5.000000E-01  0.000000E+00
 
@@ -33,7 +33,11 @@ TEST_CASE("displacements and reactions are read from the solver's listing") {
   REQUIRE(answer.displacements.size() == 2);
   CHECK(answer.largest()->id == 12);
   CHECK(answer.largest()->value.norm() == doctest::Approx(3.0));
-  CHECK(answer.reaction == Vec3(-1000, 0.5, 0));
+  REQUIRE(answer.forces.size() == 1);
+  CHECK(answer.forces[0].set == "FREE");
+  CHECK(answer.forces[0].total == Vec3(-1000, 0.5, 0));
+  CHECK(answer.steps == 1);
+  CHECK(answer.stress_lines == 1);
 }
 
 TEST_CASE("of several steps the last one counts") {

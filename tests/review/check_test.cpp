@@ -73,12 +73,12 @@ TEST_CASE("a good laminate: nothing is said") {
 
 TEST_CASE("laminates: symmetry, balance, directions, rows, jumps, outer plies, bare cores") {
   speaks(told("{ id = \"A\", code = \"[45/0/-45/90]\", repeat = 2 },\n"), "laminate.unsymmetric",
-         "plate.msh: element 62: note: laminate 1 (100 % of the area): not symmetric, so they bend or twist when "
+         "plate.msh: element 62: note: laminate 1 (100 % of the area): not symmetric, so it bends or twists when "
          "pulled or cooled; "
          "most in "
          "laminate 1, |B| = ");
   speaks(told("{ id = \"A\", code = \"[45/0_2/90]s\" },\n"), "laminate.unbalanced",
-         "plate.msh: element 62: warning: laminate 1 (100 % of the area): not balanced, so they shear when pulled; "
+         "plate.msh: element 62: warning: laminate 1 (100 % of the area): not balanced, so it shears when pulled; "
          "most in laminate "
          "1, A");
   const Told few = told("{ id = \"A\", code = \"[45/0/-45/0]s\" },\n");
@@ -147,7 +147,7 @@ TEST_CASE("zones of one element, and zones that are the same") {
   speaks(told(good, "[zone.dot]\nbox = { from = [0, 0, -1], to = [10, 10, 1] }\n"), "zone.one-element",
          "zone 'dot' is one element: 62");
   speaks(told(good, "[zone.again]\nbox = { from = [-5, 0, -1], to = [100, 100, 1] }\n"), "zone.same",
-         "zones 'left-half' and 'again' hold the same 100 elements");
+         "zones 'left-half', 'again' hold the same 100 elements");
 }
 
 TEST_CASE("materials without density or strengths, groups that are off, laminates that nobody uses") {

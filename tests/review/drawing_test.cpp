@@ -111,3 +111,20 @@ TEST_CASE("a drawing needs a name that says what it is, and leaves nothing behin
   CHECK(has(test::failure([&] { review::draw_flat(d, folder / "none/s.pdf"); }), "[file.not-writable]"));
   CHECK(folder.file_count() == 0);
 }
+
+TEST_CASE("a ply beyond 90 degrees of the reference keeps its direction in the stack of a place") {
+  const test::Folder folder;
+  folder.write("grid.msh", test::msh(test::Grid::rectangle(2, 2, 2, 2)));
+  Findings findings;
+  const Design design =
+      open(folder.write("p.toml",
+                        "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"grid.msh\", length = \"mm\" "
+                        "}\nside = { along = [0, 0, 1] }\nsurface = \"bottom\"\n" +
+                            test::materials() +
+                            "[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ { id = \"A\", angle = 0 }, { id = "
+                            "\"B\", angle = 135 }, { id = \"C\", angle = -100 } ]\n"),
+           findings);
+  const review::StackDrawing stack = review::stack_at(design, 0);
+  CHECK(stack.layers[1].angle.degrees() == doctest::Approx(135).epsilon(1e-9));
+  CHECK(stack.layers[2].angle.degrees() == doctest::Approx(-100).epsilon(1e-9));
+}

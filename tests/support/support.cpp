@@ -119,14 +119,14 @@ Solved solve(const Folder& folder, const std::string& part_text, const Grid& gri
   Solved out;
   folder.write("grid.msh", msh(grid));
   out.design = bordado::open(folder.write("part.toml", part_text), out.findings);
-  bordado::write_deck(out.design, "calculix", folder / "part.inp", {}, out.findings);
-  std::filesystem::remove(folder / "part.dat");
-  const Run solver = run("OMP_NUM_THREADS=1 ccx -i part", folder.path());
-  const auto trouble = bordado::result::calculix_trouble(solver.status, solver.out);
-  INFO(solver.out);
-  REQUIRE_MESSAGE(!trouble.has_value(), trouble.value_or(""));
-  out.answer = bordado::result::read_calculix(folder / "part.dat");
-  out.nodes = bordado::mesh::raised_to_quadratic(out.design.surface);
+  const bordado::deck::Model model =
+      bordado::deck::assemble(out.design.part, out.design.surface, out.design.geometry, out.design.layup,
+                              out.design.sections, {.quadratic = true}, out.findings);
+  const auto solved = bordado::result::solve(model, folder / "part.inp", {}, out.findings);
+  out.answer = bordado::result::read_calculix(solved.run.dat);
+  out.reaction = solved.reaction;
+  out.load = solved.deck.total_load;
+  out.nodes = model.surface;
   return out;
 }
 

@@ -67,6 +67,7 @@ struct Solved {
   bordado::Design design;
   bordado::mesh::Surface nodes;  ///< as in the deck
   bordado::result::Answer answer;
+  Vec3 reaction, load;
   bordado::Findings findings;
   /// Displacement of the node nearest to a point.
   Vec3 at(const Vec3& point) const;

@@ -306,3 +306,18 @@ near = { of = [10, 0, 20], within = 8 }
     CHECK(worst < 0.004);
   }
 }
+
+TEST_CASE("round a point a zone has the area of a circle, however few elements it is wide") {
+  for (const bool triangles : {false, true})
+    for (const Vec3& centre : {Vec3(10, 10, 0), Vec3(10.5, 10.5, 0), Vec3(10.2, 9.7, 0)})
+      for (const double radius : {1.2, 1.7, 2.5, 4.0}) {
+        Grid grid = Grid::rectangle(20, 20, 20, 20);
+        grid.triangles = triangles;
+        const Resolved r = resolve(
+            fmt::format("[zone.round]\nnear = {{ of = [{}, {}, 0], within = {} }}\n", centre.x(), centre.y(), radius),
+            grid);
+        const double area = r.sets.exact_areas[*r.sets.find("round")], circle = 3.14159265358979 * radius * radius;
+        INFO(centre.transpose() << " " << radius << " " << triangles << ": " << area / circle);
+        CHECK(std::abs(area / circle - 1.0) < 0.004);
+      }
+}

@@ -1,0 +1,18 @@
+// Polygons cut into triangles.
+#pragma once
+
+#include <bordado/mesh.hpp>
+
+namespace bordado::mesh {
+
+/// A face of more corners is refused: to cut it takes time that grows with their square.
+inline constexpr std::size_t most_corners = 2000;
+
+/// Triangles of a polygon, concave or not, as positions in `corners`; n - 2 of them, each running round as the polygon
+/// does. Ears are clipped in the polygon's mean plane: G. H. Meisters, American Mathematical Monthly 82 (1975) 648.
+std::vector<std::array<std::size_t, 3>> cut_polygon(std::span<const Vec3> corners);
+
+/// Whether a quadrilateral turns the same way at each corner.
+bool is_convex(std::span<const Vec3> corners);
+
+}  // namespace bordado::mesh

@@ -1,0 +1,320 @@
+// Input that means harm, or looks as if: each ends with a message and without a crash, within seconds and with memory
+// in proportion to the input.
+#include "support.hpp"
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <chrono>
+#include <fstream>
+#include <random>
+
+using namespace bordado;
+using test::Grid;
+
+namespace {
+
+/// Runs the program with bounds on time and memory; 124 and signals are crashes and hangs.
+test::Run run(const std::string& arguments, const std::string& folder) {
+  // The address sanitizer reserves more address space than any bound: there the time alone is bounded.
+  const std::string bound = BORDADO_SANITIZED ? "" : "ulimit -v 4000000; ";
+  return test::run(fmt::format("{}timeout 60 '{}' {}", bound, test::program(), arguments), folder);
+}
+bool ended_well(const test::Run& run) { return run.status >= 0 && run.status <= 2; }
+bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+
+std::string part_text(const std::string& layup, const std::string& more = "") {
+  return "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"grid.msh\", length = \"mm\" }\nside = { along "
+         "= [0, 0, 1] }\nsurface = "
+         "\"bottom\"\n" +
+         test::materials() + "[layup]\nmaterial = \"ud\"\nframe = \"x\"\n" + layup + more;
+}
+const std::string one_ply = "plies = [ { id = \"A\", angle = 0 } ]\n";
+
+struct Here {
+  test::Folder folder;
+  Here() { folder.write("grid.msh", test::msh(Grid::rectangle(8, 6, 80, 60))); }
+  test::Run check(const std::string& part) const {
+    folder.write("p.toml", part);
+    return run("check p.toml", folder.path());
+  }
+  std::string error(const std::string& part) const {
+    const test::Run result = check(part);
+    INFO(result.err.substr(0, 2000));
+    CHECK(result.status == 1);
+    CHECK(result.err.size() < 20000);
+    return result.err;
+  }
+};
+
+}  // namespace
+
+TEST_CASE("chains and repeats without end are told, not followed") {
+  const Here here;
+  std::string plies = "plies = [ { id = \"P0\", angle = 0 }";
+  for (int i = 1; i < 8000; ++i) plies += fmt::format(",\n{{ id = \"P{}\", follows = \"P{}\" }}", i, i - 1);
+  CHECK(has(here.error(part_text(plies + " ]\n")), "[part.too-deep]"));
+  std::string zones;
+  for (int i = 0; i < 16000; ++i) zones += fmt::format("[zone.z{}]\nunion = [\"z{}\"]\n", i, i + 1);
+  CHECK(has(here.error(part_text(one_ply, zones + "[zone.z16000]\ngroup = \"plate\"\n")), "[zone.too-deep]"));
+  std::string materials;
+  for (int i = 0; i < 5000; ++i) materials += fmt::format("[material.m{}]\nfrom = \"m{}\"\n", i, i + 1);
+  CHECK(ended_well(here.check(part_text(one_ply, materials + "[material.m5000]\nfrom = \"ud\"\n"))));
+  std::string frames;
+  for (int i = 0; i < 5000; ++i)
+    frames +=
+        fmt::format("[frame.f{}]\nblend = {{ from = \"f{}\", to = \"x\", start = [0, 0, 0], over = 10 }}\n", i, i + 1);
+  CHECK(ended_well(here.check(part_text("plies = [ { id = \"A\", angle = 0, frame = \"f0\" } ]\n",
+                                        frames + "[frame.f5000]\nvector = [1, 0, 0]\n"))));
+  std::string key = "a";
+  for (int i = 0; i < 40000; ++i) key += ".a";
+  CHECK(has(here.error(key + " = 1\n"), "a key has more than 1000 parts [part.toml]"));
+  CHECK(has(here.error("[" + key + "]\n"), "a key has more than 1000 parts [part.toml]"));
+  CHECK(ended_well(here.check("a = " + std::string(100000, '[') + "\n")));
+  CHECK(has(here.error(part_text("plies = [ { id = \"A\", code = \"[0/90]_1000\", repeat = 1000 } ]\n")),
+            "[part.too-many-plies]"));
+  CHECK(has(here.error(part_text("plies = [ { id = \"A\", laminate = \"l\", repeat = 1000 } ]\n",
+                                 "[laminate.l]\ncode = \"[0/90]_1000\"\nrepeat = 1000\nsymmetric = \"even\"\n")),
+            "[part.too-many-plies]"));
+}
+
+TEST_CASE("shapes without end") {
+  const Here here;
+  std::string outline;
+  for (int i = 0; i < 200000; ++i)
+    outline += fmt::format("[{:.3f}, {:.3f}, 0], ", 40 + 30 * std::cos(i * 3e-5), 30 + 20 * std::sin(i * 3e-5));
+  const std::string polygon =
+      "[zone.p]\npolygon = { along = [0, 0, 1], corners = [" + outline + "], from = -1, to = 1 }\n";
+  CHECK(ended_well(here.check(part_text(one_ply, polygon))));
+  CHECK(
+      has(here.error(part_text(
+              one_ply, "[curve.c]\npoints = [[0, 0, 0], [1e11, 0, 0]]\n[zone.z]\nnear = { of = \"c\", within = 3 }\n")),
+          "[curve.far]"));
+  for (const std::string number : {"1e300", "-1e300", "nan", "inf", "1e31"})
+    CHECK(has(here.error(part_text(fmt::format("plies = [ {{ id = \"A\", angle = 0, thickness = {} }} ]\n", number))),
+              "[part.value]"));
+  // Two hundred zones that are the same: one note, not 19,900.
+  std::string same;
+  for (int i = 0; i < 200; ++i) same += fmt::format("[zone.z{}]\nbox = {{ from = [0, 0, -1], to = [40, 60, 1] }}\n", i);
+  const test::Run noted = here.check(part_text(one_ply, same));
+  CHECK(noted.status == 0);
+  CHECK(has(noted.out, "zones 'z0', 'z1', 'z2', 'z3', 'z4' and 195 more hold the same 24 elements"));
+  CHECK(noted.out.size() < 5000);
+}
+
+TEST_CASE("names that break lines, steer terminals or are no UTF-8") {
+  const Here here;
+  CHECK(has(here.error(part_text("plies = [ { id = \"A\\nB\", angle = 0 } ]\n")), "holds a line break"));
+  CHECK(has(here.error(part_text(one_ply, "[zone.\"a\\u001b[31m\"]\nbox = { from = [0, 0, 0], to = [1, 1, 1] }\n")),
+            "holds a line break or the like"));
+  const std::string hundred =
+      here.error(part_text("plies = [ { id = \"A\", angle = 0, zone = \"" + std::string(100000, 'z') + "\" } ]\n"));
+  CHECK(hundred.size() < 3000);
+  // A Latin-1 table of plies and a mesh with Latin-1 groups: every output is UTF-8.
+  here.folder.write("plies.csv",
+                    "id,angle\nB\xf6"
+                    "den,0\n");
+  std::string mesh = test::msh(Grid::rectangle(8, 6, 80, 60));
+  mesh.replace(mesh.find("\"plate\""), 7, "\"pl\xe4tte\"");
+  here.folder.write("grid.msh", mesh);
+  here.folder.write("p.toml", part_text("plies = \"plies.csv\"\n"));
+  for (const std::string command :
+       {"check", "zones", "plies", "frames", "fields", "at --element 60", "stack --element 60", "diff p.toml"}) {
+    const auto blank = command.find(' ');
+    const test::Run result = run(
+        command.substr(0, blank) + " p.toml" + (blank == std::string::npos ? "" : command.substr(blank)) + " --json",
+        here.folder.path());
+    INFO(command << result.err);
+    CHECK(result.status == 0);
+    CHECK(is_utf8(result.out));
+    CHECK(nlohmann::json::accept(result.out));
+  }
+  CHECK(run("stack p.toml --element 60 -o s.svg", here.folder.path()).status == 0);
+  CHECK(is_utf8(read_file(here.folder / "s.svg")));
+  CHECK(has(read_file(here.folder / "s.svg"), "</svg>"));
+  CHECK(run("deck p.toml", here.folder.path()).status == 0);
+  CHECK(is_utf8(read_file(here.folder / "p.inp")));
+  // A part file whose own name is no UTF-8.
+  std::filesystem::copy_file(here.folder / "p.toml", here.folder / "p\xff.toml");
+  const test::Run odd = run("check 'p\xff.toml' --json", here.folder.path());
+  CHECK(odd.status == 0);
+  CHECK(nlohmann::json::accept(odd.out));
+}
+
+TEST_CASE("numbers on the command line are numbers to work with") {
+  const Here here;
+  here.folder.write("p.toml", part_text(one_ply));
+  for (const std::string arguments :
+       {"at p.toml --point nan,0,0", "at p.toml --point 0,inf,0", "at p.toml --element 60 --force 1,nan,0",
+        "at p.toml --element 60 --warmed inf", "deck p.toml --angle-tolerance nan", "deck p.toml --angle-tolerance 0",
+        "deck p.toml --orientation-tolerance nan", "surface grid.msh --scale nan", "surface grid.msh --scale 0",
+        "surface grid.msh --scale 1e999", "surface grid.msh --repair --merge nan", "surface grid.msh --crease nan",
+        "laminate '[0]' --material carbon-ud --thickness nan", "laminate '[0]' --material carbon-ud --moment 1e999,0,0",
+        "material compute --fibre carbon-fibre-standard --matrix epoxy-hot-cured --fibre-volume nan"}) {
+    const test::Run result = run(arguments, here.folder.path());
+    INFO(arguments << ": " << result.err);
+    CHECK(result.status != 0);
+    CHECK(ended_well(result));
+    CHECK(!result.err.empty());
+  }
+  const std::size_t files = here.folder.file_count();
+  CHECK(files == 2);
+  const test::Run wrong = run("chek p.toml", here.folder.path());
+  CHECK(wrong.status == 2);
+  CHECK(wrong.err == "error: there is no command 'chek'\n    did you mean 'check'?\n");
+}
+
+TEST_CASE("nothing that was read or that Bordado did not make is overwritten by a command") {
+  const test::Folder folder;
+  const std::string deck =
+      "*NODE\n1,0,0\n2,10,0\n3,10,10\n4,0,10\n*ELEMENT,TYPE=S4,ELSET=PLATE\n1,1,2,3,4\n*NSET,NSET=LEFT\n1,4\n*NSET,"
+      "NSET=RIGHT\n2,3\n";
+  const std::string part =
+      "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"p.inp\", length = \"mm\" }\nside = { along = [0, "
+      "0, 1] }\nsurface = \"bottom\"\n" +
+      test::materials() + "[layup]\nmaterial = \"ud\"\nframe = \"x\"\n" + one_ply +
+      "[support.s]\non = \"LEFT\"\nhold = \"clamped\"\n[load.f]\non = \"RIGHT\"\nforce = [1, 0, 0]\n";
+  folder.write("p.inp", deck);
+  folder.write("p.toml", part);
+  folder.write("q.toml", part);
+  folder.write("q.inp", "somebody's\n");
+  const auto text = [&](const std::string& name) {
+    std::ifstream in(folder / name);
+    return std::string{std::istreambuf_iterator<char>(in), {}};
+  };
+  for (const auto& [arguments, code] :
+       std::vector<std::pair<std::string, std::string>>{{"deck p.toml", "file.was-read"},
+                                                        {"solve p.toml", "file.was-read"},
+                                                        {"deck q.toml", "file.not-ours"},
+                                                        {"solve q.toml", "file.not-ours"},
+                                                        {"review p.toml -o p.toml", "file.was-read"},
+                                                        {"review p.toml -o p.inp", "file.was-read"},
+                                                        {"plies p.toml --write p.toml", "file.was-read"},
+                                                        {"plies p.toml --write ./p.inp", "file.was-read"}}) {
+    const test::Run result = run(arguments, folder.path());
+    INFO(arguments << ": " << result.err);
+    CHECK(result.status == 1);
+    CHECK(has(result.err, "[" + code + "]"));
+    CHECK(text("p.inp") == deck);
+    CHECK(text("p.toml") == part);
+    CHECK(text("q.inp") == "somebody's\n");
+  }
+  CHECK(run("deck p.toml --folder /tmp --format nothing", folder.path()).status == 2);
+  // Streams mean what they mean elsewhere.
+  const test::Run streamed = run("plies p.toml --write -", folder.path());
+  CHECK(streamed.status == 0);
+  CHECK(streamed.out.starts_with("id,material,angle"));
+  CHECK(run("review p.toml -o /dev/null", folder.path()).status == 0);
+  CHECK(std::filesystem::is_character_file("/dev/null"));
+  const test::Run page = run("review p.toml -o -", folder.path());
+  CHECK(page.out.starts_with("<!"));
+  CHECK(page.out.ends_with("</html>\n"));
+  for (const std::string input : {"/dev/zero", "/dev/null", "/", "pipe"}) {
+    test::run("mkfifo pipe", folder.path());
+    const test::Run result = run("surface " + input, folder.path());
+    CHECK(result.status == 1);
+    CHECK(has(result.err, "[file."));
+  }
+}
+
+TEST_CASE("a full or closed output, a folder that went away, a signal: an end, a message, nothing left") {
+  const Here here;
+  here.folder.write("p.toml", part_text(one_ply));
+  const std::string program = test::program();
+  const test::Run full = test::run(fmt::format("'{}' check p.toml > /dev/full; echo $?", program), here.folder.path());
+  CHECK(full.out == "1\n");
+  CHECK(has(full.err, "error: "));
+  const test::Run closed = test::run(fmt::format("'{}' check p.toml >&-; echo $?", program), here.folder.path());
+  CHECK(closed.out == "1\n");
+  const test::Run gone =
+      test::run(fmt::format("mkdir d; cd d; rmdir ../d; '{}' check p.toml; echo $?", program), here.folder.path());
+  CHECK(gone.out == "1\n");
+  const test::Run nowhere =
+      test::run(fmt::format("mkdir e; cd e; rmdir ../e; '{}' solve '{}'; echo $?", program, here.folder / "p.toml"),
+                here.folder.path());
+  CHECK(nowhere.out == "1\n");
+  const std::size_t files = here.folder.file_count();
+  for (const std::string signal : {"TERM", "INT", "KILL", "HUP"})
+    for (const std::string delay : {"0.01", "0.05", "0.15"}) {
+      test::run(fmt::format("'{0}' review p.toml -o page.html & pid=$!; sleep {1}; kill -{2} $pid 2> /dev/null; wait "
+                            "$pid; rm -f page.html",
+                            program, delay, signal),
+                here.folder.path());
+      CHECK(here.folder.file_count() == files);
+    }
+}
+
+TEST_CASE("five hundred bad inputs: no crash, no hang, none accepted in silence where it was cut") {
+  // Files of every kind the program reads, cut, with bytes changed, doubled and blown up.
+  const test::Folder folder;
+  std::mt19937 random(23);
+  const auto text_of = [](const std::string& path) {
+    std::ifstream in(path, std::ios::binary);
+    return std::string{std::istreambuf_iterator<char>(in), {}};
+  };
+  const std::vector<std::string> seeds = {
+      "examples/panel/panel.msh",  "tests/fuzz/seeds/vtu", "tests/fuzz/seeds/stl", "tests/fuzz/seeds/bulk_data",
+      "tests/fuzz/seeds/keywords", "tests/fuzz/seeds/obj", "tests/fuzz/seeds/msh"};
+  std::vector<std::string> meshes;
+  for (const std::string& seed : seeds) {
+    if (std::filesystem::is_regular_file(test::source(seed))) meshes.push_back(text_of(test::source(seed)));
+    if (std::filesystem::is_directory(test::source(seed)))
+      for (const auto& entry : std::filesystem::directory_iterator(test::source(seed)))
+        meshes.push_back(text_of(entry.path().string()));
+  }
+  const std::string good_part = part_text(
+      "plies = [ { id = \"A\", code = \"[0/90]s\" }, { id = \"B\", angle = 45, zone = \"z\" } ]\n",
+      "[zone.z]\nbox = { from = [0, 0, -1], to = [40, 60, 1] }\n[support.s]\non = \"left\"\nhold = \"clamped\"\n");
+  folder.write("grid.msh", test::msh(Grid::rectangle(8, 6, 80, 60)));
+  const auto spoiled = [&](std::string text) {
+    const auto at = [&] { return text.empty() ? 0 : random() % text.size(); };
+    switch (random() % 6) {
+      case 0:
+        text.resize(at());
+        break;
+      case 1:
+        for (int k = 0; k < 5 && !text.empty(); ++k) text[at()] = static_cast<char>(random());
+        break;
+      case 2:
+        text.insert(at(), text.substr(at(), random() % 200));
+        break;
+      case 3:
+        for (int k = 0; k < 3 && !text.empty(); ++k) {
+          const std::size_t digit = text.find_first_of("0123456789", at());
+          if (digit != std::string::npos) text.insert(digit, "99999999999");
+        }
+        break;
+      case 4:
+        if (!text.empty()) text.erase(at(), random() % 100);
+        break;
+      default:
+        for (int k = 0; k < 3 && !text.empty(); ++k) text[at()] = "-+eE.,'\"[]{}=\n\0*$"[random() % 18];
+    }
+    return text;
+  };
+  const int rounds = BORDADO_SANITIZED ? 12 : 40;
+  for (int batch = 0; batch < rounds; ++batch) {
+    // Thirteen at a time by one shell, since to begin a process takes longest.
+    std::string lines;
+    for (int k = 0; k < 13; ++k) {
+      const bool part = k % 3 == 0;
+      const std::string name = fmt::format("bad{}.{}", k, part ? "toml" : "mesh");
+      folder.write(name, spoiled(part ? good_part : meshes[random() % meshes.size()]));
+      lines += fmt::format("timeout 60 '{}' {} {} > o{} 2> e{}; echo $?\n", test::program(), part ? "check" : "surface",
+                           name, k, k);
+    }
+    const test::Run result = test::run(lines, folder.path());
+    std::istringstream statuses(result.out);
+    int k = 0;
+    for (int status; statuses >> status; ++k) {
+      INFO("batch " << batch << " input " << k);
+      if (status != 0 && status != 1 && status != 2)
+        std::filesystem::copy(folder / fmt::format("bad{}.{}", k, k % 3 == 0 ? "toml" : "mesh"), "/tmp/bordado-crash",
+                              std::filesystem::copy_options::overwrite_existing);
+      CHECK((status == 0 || status == 1));
+      if (status == 1) CHECK(has(text_of(folder / fmt::format("e{}", k)), "error"));
+      CHECK(std::filesystem::file_size(folder / fmt::format("e{}", k)) < 50000);
+    }
+    CHECK(k == 13);
+  }
+}

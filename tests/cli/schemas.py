@@ -1,0 +1,62 @@
+"""Every command's JSON on the examples against its schema in docs/json, by an independent validator (python3-jsonschema).
+
+    schemas.py PROGRAM SOURCE-FOLDER
+"""
+import json, os, subprocess, sys, tempfile
+
+import jsonschema
+
+program, source = sys.argv[1:3]
+out = tempfile.mkdtemp()
+examples = {name: os.path.join(source, "examples", name, name + ".toml") for name in ("panel", "skiff", "rudder", "spar")}
+load = ["--force", "50,0,0", "--moment", "1,0,0", "--shear", "1,0.5", "--warmed", "-60", "--moisture", "0.01"]
+
+calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
+         ["surface", os.path.join(source, "examples/skiff/skiff.msh"), "--from", "0,0,85", "--to", "4200,0,625"],
+         ["stack", examples["skiff"], "--point", "2600,200,60"],
+         ["at", examples["skiff"], "--point", "2600,200,60", *load],
+         ["at", examples["rudder"], "--element", "1", "--from-top", *load],
+         ["diff", examples["rudder"], examples["rudder"], "--variant-after", "training"],
+         ["diff", examples["panel"], examples["panel"]],
+         ["laminate", "[0/±45/90]s", "--material", "carbon-ud", *load],
+         ["laminate", "[0/45]", "--material", "carbon-ud", "--from-top", *load],
+         ["laminate", "[20/-35/70]", "--material", "glass-ud"],
+         ["material list"], ["material list", "--kind", "foam"],
+         ["material show", "carbon-ud"], ["material show", "carbon-twill-yarns", "--sheared"], ["material show", "pvc-foam-80"],
+         ["material compare", "carbon-ud", "glass-ud"],
+         ["material compute", "--fibre", "carbon-fibre-standard", "--matrix", "epoxy-hot-cured"],
+         ["solve", examples["panel"], "--folder", out],
+         ["explain"], ["explain", "mesh"]]
+for name, part in examples.items():
+    calls += [["check", part], ["zones", part], ["frames", part], ["plies", part], ["plies", part, "--from-top"], ["fields", part],
+              ["deck", part, "--folder", out], ["review", part, "-o", os.path.join(out, name + ".html")]]
+calls.append(["check", "no-such.toml"])
+calls.append(["deck", "no-such.toml"])
+
+met, failures = set(), []
+for call in calls:
+    run = subprocess.run([program, *call[0].split(), *call[1:], "--json"], capture_output=True, text=True)
+    where = " ".join(call)
+    try:
+        document = json.loads(run.stdout)
+    except ValueError as trouble:
+        failures.append(f"{where}: no JSON: {trouble}: {run.stderr[:300]}")
+        continue
+    if run.stderr:
+        failures.append(f"{where}: speaks beside its JSON: {run.stderr[:300]}")
+    if document["command"] != call[0]:
+        failures.append(f"{where}: says it is '{document['command']}'")
+    met.add(call[0])
+    path = os.path.join(source, "docs/json", call[0].replace(" ", "-") + ".schema.json")
+    schema = json.load(open(path))
+    jsonschema.Draft202012Validator.check_schema(schema)
+    for error in list(jsonschema.Draft202012Validator(schema).iter_errors(document))[:3]:
+        failures.append(f"{where}: {'/'.join(map(str, error.absolute_path))}: {error.message[:200]}")
+
+schemas = {name.removesuffix(".schema.json").replace("-", " ", 1) if name.startswith("material") else name.removesuffix(".schema.json")
+           for name in os.listdir(os.path.join(source, "docs/json"))}
+for name in schemas - met:
+    failures.append(f"no call for docs/json of '{name}'")
+print("\n".join(failures))
+print(f"{len(calls)} calls of {len(met)} commands, {len(failures)} failures")
+sys.exit(1 if failures else 0)

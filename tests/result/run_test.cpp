@@ -1,0 +1,157 @@
+// Running a solver and believing it: the real one once, then programs that pretend to be one and answer wrongly.
+#include "support.hpp"
+
+#include <fmt/format.h>
+
+#include <fstream>
+#include <thread>
+
+using namespace bordado;
+using test::Grid;
+
+namespace {
+
+const std::string part_text =
+    "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"grid.msh\", length = \"mm\" }\nside = { along = [0, "
+    "0, 1] }\nsurface = \"bottom\"\n" +
+    test::materials() +
+    "[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ { id = \"A\", code = \"[0/90]s\" } ]\n[support.s]\non = "
+    "\"left\"\nhold = \"clamped\"\n[load.p]\non = \"plate\"\npressure = \"1 kPa\"\nface = \"bag\"\n";
+
+/// A part in a folder, solved once: what a fake has to spoil.
+struct Case {
+  test::Folder folder;
+  Design design;
+  Findings findings;
+  Case() {
+    folder.write("grid.msh", test::msh(Grid::rectangle(6, 4, 60, 40)));
+    design = open(folder.write("p.toml", part_text), findings);
+    solve_with("ccx");
+    for (const std::string ending : {"dat", "log", "frd"})
+      std::filesystem::copy_file(folder / ("p." + ending), folder / ("good." + ending));
+  }
+  result::Solved solve_with(const std::string& solver, const std::string& deck = "p.inp") {
+    return solve(design, folder / deck, {.run = {.solver = solver}}, findings);
+  }
+  /// A program that answers as the real one did, changed by these lines of shell; $G is the folder of the good answer.
+  std::string fake(const std::string& lines) {
+    const std::string path = folder.write(
+        "fake.sh",
+        fmt::format("#!/bin/sh\nG='{}'\ncp $G/good.dat job.dat; cp $G/good.frd job.frd\n{}\ncat $G/good.log\n",
+                    folder.path(), lines));
+    std::filesystem::permissions(path, std::filesystem::perms::all);
+    return path;
+  }
+  std::string refused(const std::string& lines) {
+    const std::string solver = fake(lines);
+    return test::failure([&] { solve_with(solver); });
+  }
+};
+
+std::string text_of(const std::string& path) {
+  std::ifstream in(path);
+  return {std::istreambuf_iterator<char>(in), {}};
+}
+
+}  // namespace
+
+TEST_CASE("of twenty-two solvers that answer wrongly none is believed") {
+  Case part;
+  CHECK(test::failure([&] { part.solve_with(part.fake("")); }).empty());  // the good answer passes
+  const std::pair<std::string, std::string> fakes[] = {
+      {"cat $G/good.log; exit 3", "the solver ended with status 3 [solve.failed]"},
+      {"kill -SEGV $$", "the solver ended with status 139 [solve.failed]"},
+      {"echo ' *ERROR in gen3dnor: increase nk_'", "*ERROR in gen3dnor: increase nk_"},
+      {"echo hello; exit 0", "stopped without saying that the job finished [solve.failed]"},
+      {"rm job.dat", "the solver ended well but wrote no answer [result.empty]"},
+      {": > job.dat", "the solver wrote no displacements [result.empty]"},
+      {"head -c 400 $G/good.dat > job.dat", "[result."},
+      {"head -c 2000 $G/good.dat > job.dat", "[result."},
+      {"head -n 40 $G/good.dat > job.dat", "the answer has displacements of 37 nodes; the deck has 93 [result.cut]"},
+      {"head -n -1 $G/good.dat > job.dat", "lines of stress and"},
+      {"sed '/strains (elem/,$d' $G/good.dat > job.dat", "0 of strain in plies"},
+      {"sed '/stresses (elem/,$d' $G/good.dat > job.dat", "0 lines of stress"},
+      {"sed '10s/[-0-9.E+]*$/NaN/' $G/good.dat > job.dat", "is not a number [result.not-finite]"},
+      {"sed '10s/[-0-9.E+]*$/inf/' $G/good.dat > job.dat", "is not a number [result.not-finite]"},
+      {"sed '10s/[-0-9.E+]*$/**********/' $G/good.dat > job.dat", "stands where 4 numbers should [result.unreadable]"},
+      {"sed '/total force.*FREE/{n;n;s/[-0-9.E+]*$/NaN/}' $G/good.dat > job.dat",
+       "the force on the nodes of FREE is not a number [result.not-finite]"},
+      {"sed '/total force.*FREE/{n;n;d}' $G/good.dat > job.dat", "totals of force on the nodes of FREE"},
+      {"awk '/total force.*FREE/{f=NR} f&&NR==f+2{print 2*$1+5,2*$2,2*$3+5;next}{print}' $G/good.dat > job.dat",
+       "[solve.unbalanced]"},
+      {"sed '5d' $G/good.dat > job.dat", "displacements of 92 nodes; the deck has 93 [result.cut]"},
+      {"sed '5s/^ *[0-9]*/  7777/' $G/good.dat > job.dat", "a displacement of node"},
+      {"cat $G/good.dat $G/good.dat > job.dat", "the answer has 2 steps, not one [result.cut]"},
+      {"awk '/displacements/{d=1} /total force/{d=0} d&&NF==4{print $1,0,0,0;next}{print}' $G/good.dat > job.dat",
+       "[solve.no-deflection]"},
+  };
+  for (const auto& [lines, wanted] : fakes) {
+    const std::string said = part.refused(lines);
+    INFO(lines << ": " << said);
+    CHECK(said.find(wanted) != std::string::npos);
+  }
+}
+
+TEST_CASE("answers of an earlier run stay until a solver has ended, and go then") {
+  Case part;
+  const std::string before = text_of(part.folder / "p.dat");
+  CHECK(test::failure([&] {
+          part.solve_with("no-such-solver");
+        }).find("the solver 'no-such-solver' is not installed [solve.no-solver]") != std::string::npos);
+  CHECK(text_of(part.folder / "p.dat") == before);
+  part.refused("rm job.dat");
+  CHECK(!std::filesystem::exists(part.folder / "p.dat"));  // no old answer beside a new deck
+  CHECK(std::filesystem::exists(part.folder / "p.log"));
+}
+
+TEST_CASE("files of others are not taken for answers") {
+  Case part;
+  part.folder.write("other.log", "notes of somebody else\n");
+  CHECK(test::failure([&] {
+          part.solve_with("ccx", "other.inp");
+        }).find("is no answer of this solver [file.not-ours]") != std::string::npos);
+  CHECK(text_of(part.folder / "other.log") == "notes of somebody else\n");
+}
+
+TEST_CASE("a name with blanks is that of one job, and nothing else is touched") {
+  Case part;
+  part.folder.write("my.dat", "somebody's\n");
+  const result::Solved solved = part.solve_with("ccx", "my part.inp");
+  CHECK(solved.run.dat == part.folder / "my part.dat");
+  CHECK(text_of(part.folder / "my.dat") == "somebody's\n");
+  const std::size_t files = part.folder.file_count();
+  part.solve_with("ccx", "my part.inp");
+  CHECK(part.folder.file_count() == files);  // no workshop is left
+}
+
+TEST_CASE("the place of the largest deflection is right where the deck numbers nodes anew") {
+  const test::Folder folder;
+  const std::string near = test::msh(Grid::rectangle(6, 4, 60, 40));
+  // The same mesh with ids far apart: each times a million, plus one.
+  std::string far;
+  bool nodes = false, elements = false;
+  std::istringstream lines(near);
+  for (std::string line; std::getline(lines, line);) {
+    if (line.starts_with('$')) nodes = line == "$Nodes", elements = line == "$Elements";
+    std::istringstream words(line);
+    std::vector<std::string> all;
+    for (std::string word; words >> word;) all.push_back(word);
+    const auto long_id = [](std::string& word) { word = fmt::format("{}", std::stoll(word) * 1'000'000 + 1); };
+    if (nodes && all.size() == 4) long_id(all[0]);
+    if (elements && all.size() > 4)
+      for (std::size_t i = 3 + static_cast<std::size_t>(std::stoi(all[2])); i < all.size(); ++i) long_id(all[i]);
+    far += fmt::format("{}\n", fmt::join(all, " "));
+  }
+  std::vector<result::Solved> answers;
+  for (const std::string& mesh : {near, far}) {
+    folder.write("grid.msh", mesh);
+    Findings findings;
+    const Design design = open(folder.write("p.toml", part_text), findings);
+    answers.push_back(solve(design, folder / "p.inp", {}, findings));
+  }
+  CHECK(answers[0].largest.value == answers[1].largest.value);
+  CHECK(answers[0].largest_at == answers[1].largest_at);
+  CHECK(answers[0].largest_at.x() == 60.0);
+  if (answers[0].largest_mesh_id) CHECK(*answers[1].largest_mesh_id == *answers[0].largest_mesh_id * 1'000'000 + 1);
+  CHECK(answers[1].deck.mesh_node_ids.size() == 35);
+}
