@@ -227,7 +227,9 @@ OutputFile::OutputFile(std::string path, MayReplace may) : path_(std::move(path)
   const mode_t mask = ::umask(0);
   ::umask(mask);
   const mode_t mode = there ? status.st_mode & 07777 : 0666 & ~mask;
-  descriptor_ = ::open(folder_of(target_).c_str(), O_TMPFILE | O_RDWR | O_CLOEXEC, 0600);
+  // Such a file gets its name through /proc.
+  if (::access("/proc/self/fd", X_OK) == 0)
+    descriptor_ = ::open(folder_of(target_).c_str(), O_TMPFILE | O_RDWR | O_CLOEXEC, 0600);
   if (descriptor_ < 0) {  // a file system without files without a name
     temporary_ = target_ + ".part-XXXXXX";
     descriptor_ = ::mkstemp(temporary_.data());

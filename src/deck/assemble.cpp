@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
+#include <limits>
 #include <map>
 
 namespace bordado::deck {
@@ -252,9 +254,24 @@ std::vector<ForceSet> force_sets(const Model& model) {
 
 std::vector<mesh::ElementIndex> too_thick_at_edges(const mesh::Surface& surface, const mesh::Geometry& geometry,
                                                    const section::Sections& sections) {
+  // Most parts have no element that thick: a look at each tells, and no edges are needed.
+  std::vector<std::uint8_t> thick(surface.element_count(), 0);
+  std::atomic<bool> any{false};
+  parallel_blocks(thick.size(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t e = begin; e < end; ++e) {
+      const auto corners = surface.corners_of(static_cast<mesh::ElementIndex>(e));
+      double shortest = std::numeric_limits<double>::infinity();
+      for (std::size_t k = 0; k < corners.size(); ++k)
+        shortest = std::min(
+            shortest, (surface.points[corners[(k + 1) % corners.size()]] - surface.points[corners[k]]).squaredNorm());
+      const double twice = 2.0 * sections.thickness[sections.section_of[e]];
+      if (twice * twice > shortest) thick[e] = 1, any = true;
+    }
+  });
+  std::vector<mesh::ElementIndex> out;
+  if (!any) return out;
   const double sharp = Angle::degrees(20.0).cos();
   const mesh::EdgeTable table = mesh::edges(surface);
-  std::vector<mesh::ElementIndex> out;
   for (std::size_t j = 0; j < table.size(); ++j) {
     const std::uint32_t begin = table.first[j], end = table.first[j + 1];
     for (std::uint32_t a = begin; a < end; ++a)
@@ -262,14 +279,8 @@ std::vector<mesh::ElementIndex> too_thick_at_edges(const mesh::Surface& surface,
         const auto &one = table.uses[a], &other = table.uses[b];
         const double same = one.forward == other.forward ? -1.0 : 1.0;
         if (same * geometry.normals[one.element].dot(geometry.normals[other.element]) > sharp) continue;
-        for (const mesh::ElementIndex e : {one.element, other.element}) {
-          const auto corners = surface.corners_of(e);
-          double shortest = std::numeric_limits<double>::infinity();
-          for (std::size_t k = 0; k < corners.size(); ++k)
-            shortest = std::min(
-                shortest, (surface.points[corners[(k + 1) % corners.size()]] - surface.points[corners[k]]).norm());
-          if (sections.thickness[sections.section_of[e]] > 0.5 * shortest) out.push_back(e);
-        }
+        for (const mesh::ElementIndex e : {one.element, other.element})
+          if (thick[e]) out.push_back(e);
       }
   }
   std::sort(out.begin(), out.end());

@@ -158,6 +158,8 @@ class Reader {
     try {
       find_sections();
       read_format();
+      if (!sections_.contains("Nodes") && !sections_.contains("NOD") && is_closed())
+        return std::move(mesh_);  // an empty mesh
       if (const auto at = section("PhysicalNames", false)) read_names(*at);
       if (version_ < 2.0) {
         with_cursor(*section("NOD"), [&](auto& cursor) { read_nodes_2(cursor); });
@@ -210,11 +212,18 @@ class Reader {
     }
   }
 
+  /// Whether the last section has its end: the file was not cut, it just has no mesh.
+  bool is_closed() const {
+    const std::string_view text = trimmed(bytes_);
+    const std::size_t line = text.rfind('\n');
+    return line != std::string_view::npos && text.substr(line + 1).starts_with("$End");
+  }
+
   std::optional<std::size_t> section(const std::string& name, bool needed = true) const {
     const auto found = sections_.find(name);
     if (found != sections_.end()) return found->second;
-    if (needed) throw Unreadable{bytes_.size(), fmt::format("the file ends without a section ${}", name)};
-    return std::nullopt;
+    if (!needed) return std::nullopt;
+    throw Unreadable{bytes_.size(), fmt::format("the file ends without a section ${}", name)};
   }
 
   void read_format() {

@@ -9,6 +9,7 @@
 #include <unistd.h>
 #include <cerrno>
 #include <csignal>
+#include <cstdlib>
 #include <cstring>
 #include <filesystem>
 #include <memory>
@@ -56,7 +57,8 @@ bool is_answer(const fs::path& path, std::string_view begins) {
 class Workshop {
  public:
   explicit Workshop(const fs::path& beside, const std::string& deck) {
-    std::string name = (beside / ".bordado-run-XXXXXX").string();
+    clear_dead(beside);
+    std::string name = (beside / fmt::format("{}{}-XXXXXX", prefix, ::getpid())).string();
     if (!::mkdtemp(name.data()))
       throw Failure(
           {Severity::error, "file.not-writable",
@@ -82,6 +84,20 @@ class Workshop {
   const fs::path& path() const { return path_; }
 
  private:
+  static constexpr std::string_view prefix = ".bordado-run-";
+
+  /// Folders of runs whose process was killed with no time to clean up.
+  static void clear_dead(const fs::path& beside) {
+    std::error_code none;
+    for (const auto& entry : fs::directory_iterator(beside, none)) {
+      const std::string name = entry.path().filename().string();
+      if (!name.starts_with(prefix) || !fs::is_directory(entry.symlink_status(none))) continue;
+      const long process = std::strtol(name.c_str() + prefix.size(), nullptr, 10);
+      if (process > 0 && ::kill(static_cast<pid_t>(process), 0) != 0 && errno == ESRCH)
+        fs::remove_all(entry.path(), none);
+    }
+  }
+
   void watch(const std::string& name) { watched_.push_back(std::make_unique<Temporary>((path_ / name).string())); }
   fs::path path_;
   std::vector<std::unique_ptr<Temporary>> watched_;

@@ -3,6 +3,7 @@
 #include <bordado/deck.hpp>
 
 #include <fmt/format.h>
+#include <tbb/parallel_invoke.h>
 #include <Eigen/Geometry>
 
 #include <algorithm>
@@ -33,7 +34,6 @@ class Checker {
   }
 
   void check() {
-    check_mesh();
     check_targets();
     check_laminates();
     check_ends();
@@ -45,7 +45,6 @@ class Checker {
     check_list();
   }
 
- private:
   void check_mesh() {
     const mesh::Inspection found = mesh::inspect(design_.surface, design_.geometry);
     for (Finding& doubt : mesh::doubts(design_.surface, found))
@@ -54,6 +53,7 @@ class Checker {
       findings_.add(std::move(*thick));
   }
 
+ private:
   /// What supports and loads act on, as a deck would look it up.
   void check_targets() {
     Findings found;
@@ -450,6 +450,12 @@ class Checker {
 
 }  // namespace
 
-void check(const Design& design, Findings& findings) { Checker(design, findings).check(); }
+void check(const Design& design, Findings& findings) {
+  // The mesh on one core, what lies on it on the other; told in this order whichever is done first.
+  Findings of_mesh, of_part;
+  tbb::parallel_invoke([&] { Checker(design, of_mesh).check_mesh(); }, [&] { Checker(design, of_part).check(); });
+  for (const Findings* const all : {&of_mesh, &of_part})
+    for (const Finding& finding : all->all()) findings.add(finding);
+}
 
 }  // namespace bordado::review

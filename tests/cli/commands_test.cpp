@@ -198,3 +198,31 @@ TEST_CASE("colours are for a terminal, and NO_COLOR is heeded there") {
   CHECK(has(terminal(""), "\033[1m"));
   CHECK(!has(terminal("NO_COLOR=1"), "\033[1m"));
 }
+
+TEST_CASE("check says what a deck would stumble over: misspelt names, elements without area, torn nodes") {
+  const test::Folder folder;
+  std::string mesh = test::msh(test::Grid::rectangle(4, 4, 40, 40));
+  folder.write("grid.msh", mesh);
+  const std::string part =
+      "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"grid.msh\", length = \"mm\" }\nside = { along = "
+      "[0, "
+      "0, 1] }\nsurface = \"bottom\"\n" +
+      test::materials() +
+      "[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ { id = \"A\", code = \"[0/90]s\" } ]\n[support.s]\non = "
+      "\"leftt\"\nhold = \"clamped\"\n[load.f]\non = \"left\"\npressure = 1\nface = \"bag\"\n";
+  folder.write("p.toml", part);
+  const test::Run misspelt = run(fmt::format("check '{}'", folder / "p.toml"));
+  CHECK(misspelt.status == 1);
+  CHECK(has(misspelt.out, "[support.s]: 'leftt' is neither a zone nor a group of the mesh [deck.on-unknown]"));
+  CHECK(has(misspelt.out, "did you mean 'left'?"));
+  CHECK(has(misspelt.out, "[deck.on-kind]"));  // a pressure on an edge
+  // A second node on top of one: the surface is torn there.
+  const mesh::Surface surface = test::surface(test::Grid::rectangle(4, 4, 40, 40));
+  mesh::Surface torn = surface;
+  torn.points.push_back(torn.points[12]);
+  torn.node_ids.push_back(900);
+  *std::find(torn.nodes.begin(), torn.nodes.end(), mesh::NodeIndex{12}) =
+      static_cast<mesh::NodeIndex>(torn.points.size() - 1);
+  mesh::write(torn, folder / "grid.msh");
+  CHECK(has(run(fmt::format("check '{}'", folder / "p.toml")).out, "[mesh.coincident]"));
+}

@@ -211,7 +211,7 @@ TEST_CASE("links of the documents lead somewhere, and every picture is linked fr
   std::set<std::string> linked;
   for (const char* page :
        {"README.md", "docs/guide.md", "docs/review-page.md", "docs/part-file.md", "docs/theory.md", "docs/findings.md",
-        "docs/calculix.md", "docs/materials.md", "docs/house.md", "examples/skiff/README.md",
+        "docs/calculix.md", "docs/materials.md", "docs/house.md", "docs/json.md", "examples/skiff/README.md",
         "examples/panel/README.md", "examples/rudder/README.md", "examples/spar/README.md"}) {
     const fs::path folder = fs::path(test::source(page)).parent_path();
     for (const std::string& link : matches(read_file(test::source(page)), "\\]\\(([^)#:]+)[^)]*\\)")) {

@@ -40,10 +40,12 @@ def fetch():
             for order in (1, 2, 3) if name in ("msh22", "msh41") else (1, 2) if name in ("inp", "bdf", "msh40") else (1,):
                 for binary in (0, 1) if name in ("msh22", "msh40", "msh41", "stl", "vtk") else (0,):
                     out = os.path.join(folder, f"{stem}-{name}-{order}{'b' if binary else ''}.{ending}")
-                    if not os.path.exists(out):
+                    if not os.path.exists(out) and not os.path.exists(out + ".none"):
                         call = ["gmsh", own, "-2", "-nopopup", "-v", "0", "-order", str(order), "-format", name, "-o", out] + (["-bin"] if binary else [])
                         with contextlib.suppress(subprocess.TimeoutExpired):
                             subprocess.run(call, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, timeout=20)
+                    if not os.path.exists(out):
+                        open(out + ".none", "w").close()  # meshing it failed or took too long: not tried again
                     if os.path.exists(out) and os.path.getsize(out) < 30_000_000:
                         files[name].append(out)
     return files
@@ -69,12 +71,17 @@ def independent(path):
             mesh = meshio.read(path)
     except BaseException:
         return None
+    if mesh.points.ndim != 2:
+        return None
     points = mesh.points if mesh.points.shape[1] == 3 else np.pad(mesh.points, ((0, 0), (0, 1)))
     count, area = 0, 0.0
     for block in mesh.cells:
         if block.type in SHELLS and len(block.data):
+            corners = block.data[:, : SHELLS[block.type]]
+            if corners.max() >= len(points):
+                return None
             count += len(block.data)
-            area += area_of(points, block.data[:, : SHELLS[block.type]])
+            area += area_of(points, corners)
     return count, area
 
 

@@ -120,6 +120,7 @@ TEST_CASE("a name with blanks is that of one job, and nothing else is touched") 
   CHECK(solved.run.dat == part.folder / "my part.dat");
   CHECK(text_of(part.folder / "my.dat") == "somebody's\n");
   const std::size_t files = part.folder.file_count();
+  std::filesystem::create_directory(part.folder / ".bordado-run-999999999-dead");  // of a run that was killed
   part.solve_with("ccx", "my part.inp");
   CHECK(part.folder.file_count() == files);  // no workshop is left
 }
