@@ -39,6 +39,7 @@ struct Model {
   /// Ids that the mesh file has, where the model's are others; empty where they are the same. Nodes that were added in
   /// the middle of edges have none.
   std::vector<std::int64_t> mesh_node_ids, mesh_element_ids;
+  std::size_t mesh_node_count = 0;  ///< nodes from here on were added in the middle of edges
 };
 
 /// Nodes whose forces from the elements are asked for as one sum.

@@ -120,28 +120,48 @@ class Assembler {
     // The tool face is under the first ply: what pushes on it pushes along n.
     Model::Pressure out{load.name, pressure.on_tool_face ? pressure.value : -pressure.value, target.elements, {}};
     if (normals_.empty()) normals_ = mesh::nodal_normals(surface_, model_.geometry);
-    std::map<NodeIndex, Vec3> forces;
-    for (const mesh::ElementIndex e : target.elements) {
-      const section::SectionIndex s = model_.sections->section_of[e];
-      const double height = model_.sections->bottom[s] + (pressure.on_tool_face ? 0.0 : model_.sections->thickness[s]);
-      const auto nodes = surface_.nodes_of(e);
-      const std::span<const Vec3> normals(normals_.data() + surface_.first[e], nodes.size());
-      const auto face = mesh::nodal_face_vectors(surface_, e, normals, height);
-      const auto flat = mesh::nodal_face_vectors(surface_, e, normals, 0.0);
-      Vec3 pressed = Vec3::Zero(), meshed = Vec3::Zero();
-      for (std::size_t i = 0; i < nodes.size(); ++i) {
-        forces.try_emplace(nodes[i], Vec3::Zero()).first->second += out.along_normal * face[i];
-        pressed += face[i];
-        meshed += flat[i];
+    std::vector<Vec3> sums(surface_.points.size(), Vec3::Zero());
+    std::vector<std::uint8_t> touched(sums.size(), 0);
+    out.face_ratio.resize(target.elements.size());
+    // Some elements at a time: their shares side by side, then added up in order, whatever the number of threads.
+    constexpr std::size_t at_a_time = 65536;
+    std::vector<std::array<Vec3, 8>> shares(std::min(at_a_time, target.elements.size()));
+    for (std::size_t from = 0; from < target.elements.size(); from += at_a_time) {
+      const std::size_t many = std::min(at_a_time, target.elements.size() - from);
+      parallel_blocks(many, [&](std::size_t begin, std::size_t end) {
+        for (std::size_t i = begin; i < end; ++i)
+          shares[i] = pressed_shares(target.elements[from + i], pressure.on_tool_face, out.face_ratio[from + i]);
+      });
+      for (std::size_t i = 0; i < many; ++i) {
+        const auto nodes = surface_.nodes_of(target.elements[from + i]);
+        for (std::size_t k = 0; k < nodes.size(); ++k) {
+          sums[nodes[k]] += out.along_normal * shares[i][k];
+          touched[nodes[k]] = 1;
+        }
       }
-      const double ratio = meshed.norm() > 0.0 ? pressed.norm() / meshed.norm() : 1.0;
-      out.face_ratio.push_back(std::abs(ratio - 1.0) < 1e-12 ? 1.0 : ratio);
     }
-    for (const auto& [node, force] : forces) {
-      out.nodes.push_back(node);
-      out.forces.push_back(force);
+    for (NodeIndex n = 0; n < sums.size(); ++n) {
+      if (!touched[n]) continue;
+      out.nodes.push_back(n);
+      out.forces.push_back(sums[n]);
     }
     model_.pressures.push_back(std::move(out));
+  }
+
+  /// What a pressure of one along n on a face comes to at the nodes of an element, and the face's area over the mesh's.
+  std::array<Vec3, 8> pressed_shares(mesh::ElementIndex e, bool on_tool_face, double& face_ratio) const {
+    const section::SectionIndex s = model_.sections->section_of[e];
+    const double height = model_.sections->bottom[s] + (on_tool_face ? 0.0 : model_.sections->thickness[s]);
+    const std::span<const Vec3> normals(normals_.data() + surface_.first[e], surface_.nodes_of(e).size());
+    const auto face = mesh::nodal_face_vectors(surface_, e, normals, height);
+    face_ratio = 1.0;
+    if (height == 0.0) return face;
+    Vec3 pressed = Vec3::Zero(), meshed = Vec3::Zero();
+    for (const Vec3& share : face) pressed += share;
+    for (const Vec3& share : mesh::nodal_face_vectors(surface_, e, normals, 0.0)) meshed += share;
+    const double ratio = meshed.norm() > 0.0 ? pressed.norm() / meshed.norm() : 1.0;
+    if (std::abs(ratio - 1.0) >= 1e-12) face_ratio = ratio;
+    return face;
   }
 
   void add(const part::Load& load, const part::Force& force, const Target& target) {
@@ -310,6 +330,7 @@ Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh:
   model.layup = &layup;
   model.sections = &sections;
   model.geometry = geometry;
+  model.mesh_node_count = surface.points.size();
   mesh::Surface numbered = surface;
   if (!options.laminate_only) number_densely(numbered, model, findings);
   if (options.quadratic && !options.laminate_only) {

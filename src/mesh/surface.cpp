@@ -73,6 +73,13 @@ Rule rule_of(Shape shape) {
   return rule;
 }
 
+/// Made once.
+const Rule& rule_for(Shape shape) {
+  static const std::array<Rule, 4> rules = {rule_of(Shape::triangle3), rule_of(Shape::quadrilateral4),
+                                            rule_of(Shape::triangle6), rule_of(Shape::quadrilateral8)};
+  return rules[static_cast<std::size_t>(shape)];
+}
+
 struct PointOn {
   Vec3 position;
   double area_factor;  ///< area per unit of xi and eta
@@ -127,7 +134,7 @@ Geometry geometry(const Surface& surface) {
 }
 
 std::array<double, 8> nodal_areas(const Surface& surface, ElementIndex element) {
-  const Rule rule = rule_of(surface.shapes[element]);
+  const Rule& rule = rule_for(surface.shapes[element]);
   const auto nodes = surface.nodes_of(element);
   std::array<double, 8> out{};
   for (std::size_t q = 0; q < rule.weights.size(); ++q) {
@@ -139,7 +146,7 @@ std::array<double, 8> nodal_areas(const Surface& surface, ElementIndex element) 
 
 std::array<Vec3, 8> nodal_face_vectors(const Surface& surface, ElementIndex element, std::span<const Vec3> normals,
                                        double height) {
-  const Rule rule = rule_of(surface.shapes[element]);
+  const Rule& rule = rule_for(surface.shapes[element]);
   const auto nodes = surface.nodes_of(element);
   std::array<Vec3, 8> out;
   out.fill(Vec3::Zero());

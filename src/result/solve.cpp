@@ -39,10 +39,8 @@ void find_largest(Solved& solved, const Answer& answer, const deck::Model& model
   const auto node = mesh::node_with_id(model.surface, solved.largest.id);
   if (!node) return;
   solved.largest_at = model.surface.points[*node];
-  if (model.mesh_node_ids.empty())
-    solved.largest_mesh_id = solved.largest.id;
-  else if (*node < model.mesh_node_ids.size())
-    solved.largest_mesh_id = model.mesh_node_ids[*node];
+  if (*node >= model.mesh_node_count) return;  // added in the middle of an edge
+  solved.largest_mesh_id = model.mesh_node_ids.empty() ? solved.largest.id : model.mesh_node_ids[*node];
 }
 
 void check_deflection(const Solved& solved, const deck::Model& model, Findings& findings) {

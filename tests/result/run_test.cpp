@@ -153,6 +153,8 @@ TEST_CASE("the place of the largest deflection is right where the deck numbers n
   CHECK(answers[0].largest.value == answers[1].largest.value);
   CHECK(answers[0].largest_at == answers[1].largest_at);
   CHECK(answers[0].largest_at.x() == 60.0);
+  CHECK(answers[0].largest_mesh_id.has_value() == answers[1].largest_mesh_id.has_value());
+  CHECK(answers[0].largest_mesh_id.has_value() == (answers[0].largest.id <= 35));  // beyond are those that were added
   if (answers[0].largest_mesh_id) CHECK(*answers[1].largest_mesh_id == *answers[0].largest_mesh_id * 1'000'000 + 1);
   CHECK(answers[1].deck.mesh_node_ids.size() == 35);
 }
