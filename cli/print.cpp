@@ -326,6 +326,13 @@ int guarded(const Answering& answering, const std::function<int(Findings&)>& bod
                  {},
                  "look for a full disk, a closed output, and limits on memory, files and threads"});
   } catch (const std::exception& trouble) {
+    if (std::string_view(trouble.what()).find("pthread") !=
+        std::string_view::npos)  // the parallel library has no type for it
+      return tell({Severity::error,
+                   "base.system",
+                   "the system refused to begin another thread",
+                   {},
+                   "look at the limits on processes and threads: ulimit -u"});
     return tell({Severity::error,
                  "base.unforeseen",
                  fmt::format("something went wrong that should not: {}", plain_text(trouble.what())),

@@ -16,8 +16,7 @@ import numpy as np
 program = os.path.abspath(sys.argv[1])
 folder = sys.argv[2] if len(sys.argv) > 2 else tempfile.mkdtemp()
 SHELLS = {"triangle": 3, "quad": 4, "triangle6": 3, "quad8": 4, "quad9": 4, "triangle10": 3, "quad16": 4, "triangle7": 3}
-# What meshio reads as a triangle or quadrilateral though it is none in these decks: axisymmetric and plane heat elements.
-FORMATS = {"msh1": "msh", "msh2": "msh", "msh22": "msh", "msh3": "msh", "msh40": "msh", "msh41": "msh", "inp": "inp", "bdf": "bdf", "vtk": "vtk", "stl": "stl", "ply2": "ply", "off": "off"}
+FORMATS = {"msh1": "msh", "msh2": "msh", "msh22": "msh", "msh3": "msh", "msh40": "msh", "msh41": "msh", "inp": "inp", "bdf": "bdf", "vtk": "vtk", "stl": "stl"}
 
 
 def fetch():
@@ -99,6 +98,8 @@ def main():
                 print(f"{path}: ended with {run.returncode}: {run.stderr[:200]}")
                 continue
             theirs = independent(path)
+            if theirs is None or theirs[0] == 0:  # meshio does not read this kind: the same mesh in a format that it reads
+                theirs = independent(re.sub(r"-[a-z0-9]+-(\d)b?\.[a-z]+$", r"-msh41-\1.msh", path)) if re.search(r"-\d", path) else theirs
             if run.returncode == 1:
                 codes = {finding["code"] for finding in answer["findings"] if finding["severity"] == "error"}
                 if codes == {"mesh.no-shells"} or (theirs and theirs[0] == 0):
@@ -110,7 +111,7 @@ def main():
             shells = answer["triangles"] + answer["quadrilaterals"]
             if theirs is None or theirs[0] == 0:
                 tally[name]["read, no independent answer"] += 1
-            elif abs(answer["area"] - theirs[1]) <= (1e-6 if answer["quadratic"] == 0 else 0.05) * max(theirs[1], 1e-300):
+            elif abs(answer["area"] - theirs[1]) <= (0.05 if answer["quadratic"] else 1e-4 if path.endswith(".bdf") else 1e-6) * max(theirs[1], 1e-300):
                 tally[name]["read, area agrees"] += 1
             else:
                 tally[name]["DIFFERS"] += 1
