@@ -42,8 +42,7 @@ void print(const Design& design, const result::Solved& solved) {
   fmt::print("  largest deflection  {} at {} {} ({}): {}\n", length_text(units, solved.largest.value.norm()),
              point_text(solved.largest_at), units.unit(Dimension::length), node, point_text(solved.largest.value));
   fmt::print("  loads               {} {} in all\n", point_text(solved.deck.total_load), force);
-  fmt::print("  reactions           {} {}, from the forces of the elements on all nodes that are not held\n",
-             point_text(solved.reaction), force);
+  fmt::print("  reactions           {} {}\n", point_text(solved.reaction), force);
   fmt::print("  files               {}, {}\n", solved.deck.path, fmt::join(solved.run.answers, ", "));
 }
 
