@@ -25,6 +25,8 @@ Json as_json(const Design& design, const result::Solved& solved) {
               {"at", to_json(solved.largest_at)},
               {"load", to_json(solved.deck.total_load)},
               {"reaction", to_json(solved.reaction)},
+              {"work", solved.work},
+              {"strain_energy", solved.strain_energy},
               {"deck", solved.deck.path},
               {"results", solved.run.answers}};
   if (solved.largest_mesh_id) out["mesh_node"] = *solved.largest_mesh_id;
@@ -43,6 +45,8 @@ void print(const Design& design, const result::Solved& solved) {
              point_text(solved.largest_at), units.unit(Dimension::length), node, point_text(solved.largest.value));
   fmt::print("  loads               {} {} in all\n", point_text(solved.deck.total_load), force);
   fmt::print("  reactions           {} {}\n", point_text(solved.reaction), force);
+  fmt::print("  work of the loads   {:.4g} {} {}; strain energy {:.4g}\n", solved.work, force,
+             units.unit(Dimension::length), solved.strain_energy);
   fmt::print("  files               {}, {}\n", solved.deck.path, fmt::join(solved.run.answers, ", "));
 }
 

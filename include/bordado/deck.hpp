@@ -47,7 +47,8 @@ struct ForceSet {
   std::string name;   ///< "FREE", "HELD_X", ..., "HELD_XYZ", "OTHER"
   std::uint8_t held;  ///< which translations supports hold at its nodes, bits as part::Freedom
   /// Whether the sum can be trusted: the solver's forces go wrong at nodes where a rotation is held and a translation
-  /// is not, and where a moment acts: these are all in "OTHER".
+  /// is not, and where a moment acts, as it does where a force pushes beside the middle of the laminate. All these are
+  /// in "OTHER".
   bool trusted;
   std::vector<mesh::NodeIndex> nodes;  ///< ascending, not empty
 };
@@ -97,6 +98,10 @@ struct Written {
 Vec3 total_load(const Model& model);
 /// Per node, all of them.
 std::vector<Vec3> nodal_loads(const Model& model);
+
+/// Per node: how far above the mesh, along n, CalculiX applies a force. That is the middle of the laminate, or nought
+/// at a knot.
+std::vector<double> heights_of_forces(const Model& model);
 
 /// Elements at a sharp edge (of 20° and more) whose laminate is thicker than half their shortest side, ascending:
 /// raised to solids they run into each other there, and a solver may stop.

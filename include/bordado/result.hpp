@@ -22,6 +22,7 @@ struct SetForce {
 struct Answer {
   std::vector<Row> displacements;                  ///< by node id as in the deck, at the laminate's middle surface
   std::vector<SetForce> forces;                    ///< of the node sets that the deck asked for
+  std::optional<double> strain_energy;             ///< of all elements
   std::size_t steps = 0;                           ///< blocks of displacements
   std::size_t stress_lines = 0, strain_lines = 0;  ///< of the last step
   /// The largest displacement; nothing when there are none.
@@ -49,6 +50,11 @@ void check_whole(const Answer& answer, const Expected& expected, const std::stri
 /// loads there. Otherwise the solver's forces at held nodes are wrong, and it is what balances the forces that the
 /// elements put on all other nodes. Order x, y, z.
 Vec3 reaction(const Answer& answer, const deck::Model& model);
+
+/// The work of the loads, each grown from nought: half the sum of force times displacement, at the points of the mesh
+/// where they act. An answer that is right has as much strain energy. Unlike the reactions this tells of forces, too,
+/// that act where the solver's own sums go wrong.
+double work_of_loads(const Answer& answer, const deck::Model& model);
 
 /// Whether a CalculiX run really finished: its exit status alone does not tell. Text is what it printed.
 /// \returns why it did not, or nothing.
@@ -80,6 +86,8 @@ struct Solved {
   std::optional<std::int64_t> largest_mesh_id;  ///< that node in the mesh file; nothing for one that was added
   Vec3 largest_at = Vec3::Zero();
   Vec3 reaction = Vec3::Zero();
+  double work = 0.0;           ///< of the loads, by work_of_loads()
+  double strain_energy = 0.0;  ///< as the solver says
 };
 struct SolveOptions {
   RunOptions run = {};
@@ -88,7 +96,8 @@ struct SolveOptions {
 /// Writes the deck, runs the solver, reads its answer and judges it.
 /// Findings: "solve.deflection-unlikely" (a warning), those of the writer.
 /// \throws Failure "solve.no-load", "solve.failed", "solve.unbalanced" where reactions and loads differ by more than
-/// 1 % of the loads (or of the forces that balance each other), "solve.no-deflection", and as the functions above.
+/// 1 % of the loads (or of the forces that balance each other) or the work of the loads by more than 2 % from the
+/// strain energy, "solve.no-deflection", and as the functions above.
 Solved solve(const deck::Model& model, const std::string& deck_path, const SolveOptions& options, Findings& findings,
              const Progress& progress = {});
 

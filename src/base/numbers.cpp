@@ -79,6 +79,46 @@ void append_general(std::string& text, double value, std::size_t width) {
   text += "0.";
 }
 
+/// Powers of ten as large as a long double holds exactly.
+constexpr std::array<long double, 28> long_powers = [] {
+  std::array<long double, 28> out{};
+  long double power = 1.0L;
+  for (long double& entry : out) {
+    entry = power;
+    power *= 10.0L;
+  }
+  return out;
+}();
+
+/// A size within [1e-15, 1e-4) with 12 digits and an exponent, as in 1.5e-7: a nodal force, a strain, a density.
+void append_little(std::string& text, bool negative, double size) {
+  int exponent = 5;  // of one over ten
+  while (exponent < 16 && static_cast<long double>(size) * long_powers[static_cast<std::size_t>(exponent)] < 1.0L)
+    ++exponent;
+  auto scaled = static_cast<std::uint64_t>(
+      std::llround(size * long_powers[static_cast<std::size_t>(exponent + significant - 1)]));
+  if (scaled >= whole_powers[significant]) {  // rounded up to one more digit
+    scaled /= 10;
+    --exponent;
+  }
+  char buffer[32];
+  char* const end = buffer + sizeof buffer;
+  char* at = end;
+  if (exponent >= 10)
+    at = put_pair(at, static_cast<std::uint64_t>(exponent));
+  else
+    *--at = static_cast<char>('0' + exponent);
+  *--at = '-';
+  *--at = 'e';
+  int left = significant - 1;
+  for (; left > 0 && scaled % 10 == 0; --left) scaled /= 10;
+  for (; left > 0; --left, scaled /= 10) *--at = static_cast<char>('0' + scaled % 10);
+  *--at = '.';
+  *--at = static_cast<char>('0' + scaled);
+  if (negative) *--at = '-';
+  text.append(at, static_cast<std::size_t>(end - at));
+}
+
 }  // namespace
 
 void append_real(std::string& text, double value, std::size_t width) {
@@ -89,7 +129,8 @@ void append_real(std::string& text, double value, std::size_t width) {
     text += "0.";
     return;
   }
-  if (!(size >= 1e-3 && size < 1e9)) return append_general(text, value, width);
+  if (size >= 1e-15 && size < 0.9999999e-4 && width >= 18) return append_little(text, value < 0.0, size);
+  if (!(size >= 1e-4 && size < 1e9)) return append_general(text, value, width);
   int whole_digits = 1;
   while (whole_digits < 9 && size >= powers[static_cast<std::size_t>(whole_digits)]) ++whole_digits;
   const int leading_zeros = size >= 0.1 ? 0 : size >= 0.01 ? 1 : size >= 0.001 ? 2 : 3;

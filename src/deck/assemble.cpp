@@ -250,11 +250,18 @@ std::vector<Vec3> nodal_loads(const Model& model) {
 std::vector<ForceSet> force_sets(const Model& model) {
   constexpr std::uint8_t translations = part::x | part::y | part::z;
   constexpr std::size_t other = translations + 1;
-  std::vector<std::uint8_t> held(model.surface.points.size(), 0), pushed(held.size(), 0);
+  std::vector<std::uint8_t> held(model.surface.points.size(), 0), pushed(held.size(), 0), beside(held.size(), 0);
   for (const Model::Support& support : model.supports)
     for (const NodeIndex node : support.nodes) held[node] |= support.held;
   for (const Model::Force& force : model.forces)
-    for (const NodeIndex node : force.nodes) pushed[node] = 1;  // with a moment where it acts beside the middle
+    for (const NodeIndex node : force.nodes) pushed[node] = 1;
+  const section::Sections& sections = *model.sections;
+  if (!model.forces.empty())
+    for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e) {
+      const section::SectionIndex s = sections.section_of[e];
+      if (std::abs(sections.bottom[s] + 0.5 * sections.thickness[s]) > 1e-9 * sections.thickness[s])
+        for (const NodeIndex node : model.surface.nodes_of(e)) beside[node] = 1;
+    }
   std::vector<ForceSet> all;
   for (std::uint8_t directions = 0; directions <= translations; ++directions) {
     std::string name = directions == 0 ? "FREE" : "HELD_";
@@ -266,7 +273,7 @@ std::vector<ForceSet> force_sets(const Model& model) {
   for (NodeIndex n = 0; n < held.size(); ++n) {
     const auto directions = static_cast<std::uint8_t>(held[n] & translations);
     const bool turned = (held[n] & ~translations) != 0 && directions != translations;
-    all[turned || pushed[n] ? other : directions].nodes.push_back(n);
+    all[turned || (pushed[n] && beside[n]) ? other : directions].nodes.push_back(n);
   }
   std::erase_if(all, [](const ForceSet& set) { return set.nodes.empty(); });
   return all;

@@ -99,7 +99,7 @@ class Writer {
     for (zone::ZoneId z = 1; z < zones.names.size(); ++z) {
       std::vector<std::int64_t> ids;
       for (const ElementIndex e : zones.elements(z)) ids.push_back(surface_.element_ids[e]);
-      std::sort(ids.begin(), ids.end());
+      if (!std::is_sorted(ids.begin(), ids.end())) std::sort(ids.begin(), ids.end());
       std::string runs;
       std::size_t count = 0;
       for (std::size_t i = 0; i < ids.size(); ++count) {
@@ -142,7 +142,9 @@ class Writer {
       const bool quadratic = mesh::is_quadratic(shape);
       const std::string_view name =
           mesh::corner_count(shape) == 3 ? (quadratic ? "CTRIA6" : "CTRIA3") : (quadratic ? "CQUAD8" : "CQUAD4");
-      const double turned = material_angle(e).degrees(), angle = std::abs(turned) < 5e-7 ? 0.0 : turned;
+      double angle = material_angle(e).degrees();
+      if (std::abs(angle) < 5e-7) angle = 0.0;
+      if (angle < 0.0 && !fits_small(angle) && fits_small(angle + 180.0)) angle += 180.0;  // the same fibre
       const auto nodes = surface_.nodes_of(e);
       const bool small =
           fits_small(angle) && fits_small(surface_.element_ids[e]) &&

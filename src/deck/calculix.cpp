@@ -186,8 +186,7 @@ class Writer {
       const std::vector<ElementIndex> elements = zones.elements(z);
       if (elements.empty()) continue;
       comment(fmt::format("zone {}", plain_text(zones.names[z])));
-      line(fmt::format("*ELSET, ELSET={}", element_set_names_.fit(zones.names[z], "ZONE")));
-      write_ids(elements.size(), [&](std::size_t i) { return surface_.element_ids[elements[i]]; });
+      write_set("ELSET", element_set_names_.fit(zones.names[z], "ZONE"), elements, surface_.element_ids);
     }
     for (const mesh::Group& group : surface_.groups) {
       std::vector<NodeIndex> nodes = group.points;
@@ -198,17 +197,34 @@ class Writer {
       nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
       if (nodes.empty()) continue;
       comment(fmt::format("mesh group {}", plain_text(group.name)));
-      line(fmt::format("*NSET, NSET={}", node_set_names_.fit(group.name, "GROUP")));
-      write_ids(nodes.size(), [&](std::size_t i) { return surface_.node_ids[nodes[i]]; });
+      write_set("NSET", node_set_names_.fit(group.name, "GROUP"), nodes, surface_.node_ids);
     }
   }
 
-  /// Ids, twelve to a line.
-  void write_ids(std::size_t count, const std::function<std::int64_t(std::size_t)>& id) {
+  /// A set of nodes or elements: as runs of ids, first and last, where that is shorter, else all, twelve to a line.
+  void write_set(std::string_view kind, std::string_view name, std::span<const std::uint32_t> members,
+                 std::span<const std::int64_t> ids) {
+    const std::size_t count = members.size();
+    const auto follows = [&](std::size_t i) { return i > 0 && ids[members[i]] == ids[members[i - 1]] + 1; };
+    std::vector<std::size_t> first;  // of each run
+    for (std::size_t i = 0; i < count; ++i)
+      if (!follows(i)) first.push_back(i);
+    const bool runs = 3 * first.size() < count;
+    line(fmt::format("*{}, {}={}{}", kind, kind, name, runs ? ", GENERATE" : ""));
+    if (runs) {
+      first.push_back(count);
+      file_.write_lines(first.size() - 1, [&](std::size_t run, std::string& text) {
+        append_integer(text, ids[members[first[run]]]);
+        text += ',';
+        append_integer(text, ids[members[first[run + 1] - 1]]);
+        text += ",1\n";
+      });
+      return;
+    }
     file_.write_lines((count + 11) / 12, [&](std::size_t row, std::string& text) {
       const std::size_t end = std::min(count, 12 * row + 12);
       for (std::size_t i = 12 * row; i < end; ++i) {
-        append_integer(text, id(i));
+        append_integer(text, ids[members[i]]);
         text += i + 1 == end ? '\n' : ',';
       }
     });
@@ -290,8 +306,7 @@ class Writer {
       const ElementGroup& group = grouping_.groups[g];
       const SectionIndex s = group.section;
       comment(fmt::format("G{}: {}", g + 1, plies_text(s)));
-      line(fmt::format("*ELSET, ELSET=G{}", g + 1));
-      write_ids(group.elements.size(), [&](std::size_t i) { return surface_.element_ids[group.elements[i]]; });
+      write_set("ELSET", fmt::format("G{}", g + 1), group.elements, surface_.element_ids);
       // The solver's offset: mid-surface = node - OFFSET t n.
       const double offset = -(layup::bottom(part_, thickness_[s]) / thickness_[s] + 0.5);
       const double settling = thickness_[s] / sections_.thickness[s];  // 1, or off by a millionth at most
@@ -317,9 +332,7 @@ class Writer {
     std::vector<std::string> support_sets;
     for (std::size_t i = 0; i < model_.supports.size(); ++i) {
       support_sets.push_back(fmt::format("S{}_{}", i + 1, solver_name(model_.supports[i].name)));
-      line(fmt::format("*NSET, NSET={}", support_sets.back()));
-      write_ids(model_.supports[i].nodes.size(),
-                [&](std::size_t k) { return surface_.node_ids[model_.supports[i].nodes[k]]; });
+      write_set("NSET", support_sets.back(), model_.supports[i].nodes, surface_.node_ids);
     }
     if (!model_.supports.empty()) write_boundary(support_sets);
     write_force_sets();
@@ -334,6 +347,8 @@ class Writer {
       line(fmt::format("*NODE PRINT, NSET={}, TOTALS=ONLY", set.name));
       line("RF");
     }
+    line("*EL PRINT, ELSET=EALL, TOTALS=ONLY");
+    line("ELSE");
     if (options_.ply_results) {
       // GLOBAL=YES: in ply axes this output crashes the solver from 14 layers on [8].
       comment(
@@ -342,7 +357,7 @@ class Writer {
       line("S,E");
     }
     line("*NODE FILE");
-    line("U,RF");
+    line("U");  // forces of layered shells come out as nought there [21]
     if (options_.ply_results) {
       line("*EL FILE");
       line("S");
@@ -356,8 +371,7 @@ class Writer {
     comment("nodes by what supports hold of them, for sums of forces that can be trusted");
     for (const ForceSet& set : sets_) {
       if (!set.trusted) continue;
-      line(fmt::format("*NSET, NSET={}", set.name));
-      write_ids(set.nodes.size(), [&](std::size_t i) { return surface_.node_ids[set.nodes[i]]; });
+      write_set("NSET", set.name, set.nodes, surface_.node_ids);
     }
   }
 

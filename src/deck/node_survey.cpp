@@ -60,8 +60,20 @@ std::vector<double> NodeSurvey::arcs() const {
 Vec3 NodeSurvey::to_middle(NodeIndex node) const {
   Vec3 normal = Vec3::Zero();
   for (const ElementIndex e : elements_of(node)) normal += model_.geometry.normals[e];
+  return height_of_middle(node) * normal.normalized();
+}
+
+double NodeSurvey::height_of_middle(NodeIndex node) const {
   const SectionIndex s = model_.sections->section_of[elements_of(node).front()];
-  return (model_.sections->bottom[s] + 0.5 * model_.sections->thickness[s]) * normal.normalized();
+  return model_.sections->bottom[s] + 0.5 * model_.sections->thickness[s];
+}
+
+std::vector<double> heights_of_forces(const Model& model) {
+  const NodeSurvey survey(model);
+  std::vector<double> out(model.surface.points.size(), 0.0);
+  for (NodeIndex n = 0; n < out.size(); ++n)
+    if (!survey.is_knot(n)) out[n] = survey.height_of_middle(n);
+  return out;
 }
 
 std::size_t NodeSurvey::card_copies() const {

@@ -23,6 +23,7 @@ class NodeSurvey {
 
   /// From a node to the middle of the laminate there, along the mean normal of its elements.
   Vec3 to_middle(mesh::NodeIndex node) const;
+  double height_of_middle(mesh::NodeIndex node) const;
 
   /// How often each section card must be written so that the solver's knot array suffices: each copy adds to it.
   std::size_t card_copies() const;

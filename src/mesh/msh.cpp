@@ -426,7 +426,8 @@ class Reader {
 
   template <class Cursor>
   void take_element(Cursor& cursor, const Kind& kind, std::int64_t id, std::int64_t physical) {
-    // The format writes an element once per physical group it is in, with the same nodes: keep one element.
+    // The format writes an element once per physical group it is in, with the same nodes: keep one element. Another one
+    // in the same group, or in none, is a twin: it stays, and the checks tell of it.
     const std::size_t elements = mesh_.shapes.size(), stored = mesh_.nodes.size();
     const std::size_t own_group = physical != 0 && kind.use != Use::solid ? group(dimension_of(kind), physical) : 0;
     add_element(cursor, kind, id, std::span(&own_group, physical != 0 && kind.use != Use::solid ? 1 : 0), false);
@@ -434,19 +435,21 @@ class Reader {
     const auto first_node =
         *std::min_element(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(stored), mesh_.nodes.end());
     auto& same_first_node = holders_[first_node];
-    for (const auto& [element, offset] : same_first_node) {
+    for (auto& [element, offset, latest_group] : same_first_node) {
       if (mesh_.shapes[element] != kind.shape ||
           !std::equal(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(stored), mesh_.nodes.end(),
                       mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(offset)))
         continue;
       if (mesh_.element_ids[element] == id) break;  // the same id twice is an error, told later
+      if (physical == 0 || latest_group == 0 || physical == latest_group) continue;
+      latest_group = physical;
       mesh_.shapes.pop_back();
       mesh_.element_ids.pop_back();
       mesh_.nodes.resize(stored);
-      if (physical != 0) mesh_.groups[own_group].elements.back() = element;
+      mesh_.groups[own_group].elements.back() = element;
       return;
     }
-    same_first_node.emplace_back(static_cast<std::uint32_t>(elements), stored);
+    same_first_node.push_back({static_cast<std::uint32_t>(elements), stored, physical});
   }
 
   // --- versions 4.0 and 4.1
@@ -592,7 +595,12 @@ class Reader {
     return done;
   }
 
-  using Holders = std::vector<std::pair<std::uint32_t, std::size_t>>;  ///< element, offset of its nodes
+  struct Held {
+    std::uint32_t element;
+    std::size_t offset;         ///< of its nodes
+    std::int64_t latest_group;  ///< physical
+  };
+  using Holders = std::vector<Held>;
 
   std::string_view bytes_;
   const std::string& path_;

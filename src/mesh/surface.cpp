@@ -175,15 +175,33 @@ std::pair<double, double> node_position(Shape shape, std::size_t node) {
 
 }  // namespace
 
+namespace {
+
+/// The shape functions of each shape at its own nodes. Made once.
+const std::array<ShapeValues, 8>& values_at_nodes(Shape shape) {
+  static const auto all = [] {
+    std::array<std::array<ShapeValues, 8>, 4> out{};
+    for (const Shape each : {Shape::triangle3, Shape::quadrilateral4, Shape::triangle6, Shape::quadrilateral8})
+      for (std::size_t node = 0; node < node_count(each); ++node) {
+        const auto [xi, eta] = node_position(each, node);
+        out[static_cast<std::size_t>(each)][node] = shape_values(each, xi, eta);
+      }
+    return out;
+  }();
+  return all[static_cast<std::size_t>(shape)];
+}
+
+}  // namespace
+
 std::vector<Vec3> nodal_normals(const Surface& surface, const Geometry& geometry) {
   const double widest = Angle::degrees(20.0).cos();
   std::vector<Vec3> own(surface.nodes.size()), out(surface.nodes.size());
   parallel_blocks(surface.element_count(), [&](std::size_t begin, std::size_t end) {
     for (std::size_t e = begin; e < end; ++e) {
       const auto nodes = surface.nodes_of(static_cast<ElementIndex>(e));
+      const auto& values = values_at_nodes(surface.shapes[e]);
       for (std::size_t i = 0; i < nodes.size(); ++i) {
-        const auto [xi, eta] = node_position(surface.shapes[e], i);
-        const ShapeValues s = shape_values(surface.shapes[e], xi, eta);
+        const ShapeValues& s = values[i];
         Vec3 along_xi = Vec3::Zero(), along_eta = Vec3::Zero();
         for (std::size_t k = 0; k < nodes.size(); ++k) {
           along_xi += s.by_xi[k] * surface.points[nodes[k]];

@@ -3,8 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <charconv>
 #include <cmath>
+#include <limits>
+#include <unordered_map>
 
 namespace bordado::result {
 
@@ -49,7 +52,7 @@ class Reader {
   }
 
  private:
-  enum class Block { none, displacements, forces, stresses, strains };
+  enum class Block { none, displacements, forces, energy, stresses, strains };
 
   void open_block(std::string_view line) {
     block_ = Block::none;
@@ -60,10 +63,13 @@ class Reader {
       out_.displacements.clear();
       out_.forces.clear();
       out_.stress_lines = out_.strain_lines = 0;
+      out_.strain_energy.reset();
     } else if (has("total force (fx,fy,fz)")) {
       block_ = Block::forces;
       const std::size_t from = line.find(" for set ") + 9;
       set_ = line.substr(from, line.find(' ', from) - from);
+    } else if (has("total internal energy")) {
+      block_ = Block::energy;
     } else if (has("stresses (elem")) {
       block_ = Block::stresses;
     } else if (has("strains (elem")) {
@@ -76,7 +82,7 @@ class Reader {
     if (block_ == Block::strains) return void(++out_.strain_lines);
     if (block_ == Block::none) return;
     const auto row = numbers(line);
-    const std::size_t wanted = block_ == Block::displacements ? 4 : 3;
+    const std::size_t wanted = block_ == Block::displacements ? 4 : block_ == Block::forces ? 3 : 1;
     const bool headline = line.find_first_not_of(" STEPINCR0123456789\r") == std::string_view::npos &&
                           line.find_first_of("STEPINCR") != std::string_view::npos;
     if (headline) return;
@@ -90,15 +96,18 @@ class Reader {
       if (!std::isfinite(value)) not_finite((*row)[0], number);
     if (block_ == Block::displacements)
       out_.displacements.push_back({static_cast<std::int64_t>((*row)[0]), {(*row)[1], (*row)[2], (*row)[3]}});
-    else
+    else if (block_ == Block::forces)
       out_.forces.push_back({set_, {(*row)[0], (*row)[1], (*row)[2]}});
+    else
+      out_.strain_energy = (*row)[0];
   }
 
   [[noreturn]] void not_finite(double id, std::size_t line) const {
     throw Failure({Severity::error,
                    "result.not-finite",
                    block_ == Block::displacements ? fmt::format("the displacement of node {} is not a number", id)
-                                                  : fmt::format("the force on the nodes of {} is not a number", set_),
+                   : block_ == Block::forces      ? fmt::format("the force on the nodes of {} is not a number", set_)
+                                                  : "the strain energy is not a number",
                    {path_, line, {}, {}},
                    "check that the supports hold the part"});
   }
@@ -158,6 +167,7 @@ void check_whole(const Answer& answer, const Expected& expected, const std::stri
     if (std::count(sets.begin(), sets.end(), set) != 1)
       cut(path, fmt::format("the answer has {} totals of force on the nodes of {}, not one",
                             std::count(sets.begin(), sets.end(), set), set));
+  if (!answer.strain_energy) cut(path, "the answer has no strain energy");
   if (answer.stress_lines != expected.ply_lines || answer.strain_lines != expected.ply_lines)
     cut(path, fmt::format("the answer has {} lines of stress and {} of strain in plies; {} of each were asked for",
                           answer.stress_lines, answer.strain_lines, expected.ply_lines));
@@ -190,6 +200,57 @@ Vec3 reaction(const Answer& answer, const deck::Model& model) {
           });
   }
   return turned || held_untrusted ? Vec3(-on_free - load_on_rest) : Vec3(on_held - load_on_held);
+}
+
+namespace {
+
+/// How the unit normal at each node turns with the displacements: of the first element at the node.
+std::vector<Vec3> change_of_normals(const mesh::Surface& surface, const std::vector<Vec3>& moved) {
+  double largest = 0.0, shortest = std::numeric_limits<double>::infinity();
+  for (const Vec3& u : moved) largest = std::max(largest, u.norm());
+  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+    const auto nodes = surface.nodes_of(e);
+    for (std::size_t i = 1; i < nodes.size(); ++i)
+      shortest = std::min(shortest, (surface.points[nodes[i]] - surface.points[nodes[i - 1]]).norm());
+  }
+  std::vector<Vec3> out(surface.points.size(), Vec3::Zero());
+  if (!(largest > 0.0)) return out;
+  // A part of the displacements so small that the normals turn in proportion to it, one way and the other.
+  const double part = 1e-4 * shortest / largest;
+  std::array<std::vector<Vec3>, 2> normals;
+  for (const int side : {0, 1}) {
+    mesh::Surface other = surface;
+    for (std::size_t n = 0; n < moved.size(); ++n) other.points[n] += (side == 0 ? -part : part) * moved[n];
+    normals[static_cast<std::size_t>(side)] = mesh::nodal_normals(other, mesh::geometry(other));
+  }
+  for (std::size_t use = surface.nodes.size(); use-- > 0;)
+    out[surface.nodes[use]] = (normals[1][use] - normals[0][use]) / (2.0 * part);
+  return out;
+}
+
+}  // namespace
+
+double work_of_loads(const Answer& answer, const deck::Model& model) {
+  const mesh::Surface& surface = model.surface;
+  std::vector<Vec3> moved(surface.points.size(), Vec3::Zero());
+  std::unordered_map<std::int64_t, mesh::NodeIndex> node_of;
+  for (mesh::NodeIndex n = 0; n < moved.size(); ++n) node_of.emplace(surface.node_ids[n], n);
+  for (const Row& row : answer.displacements)
+    if (const auto found = node_of.find(row.id); found != node_of.end()) moved[found->second] = row.value;
+  double out = 0.0;
+  const auto add = [&](const std::vector<mesh::NodeIndex>& nodes, const std::vector<Vec3>& forces,
+                       const std::vector<Vec3>& at) {
+    for (std::size_t i = 0; i < nodes.size(); ++i) out += 0.5 * forces[i].dot(at[nodes[i]]);
+  };
+  for (const deck::Model::Pressure& pressure : model.pressures) add(pressure.nodes, pressure.forces, moved);
+  if (model.forces.empty()) return out;
+  // A force acts at the mesh; the displacements are those of the middle of the laminate, and a normal leads from one
+  // to the other.
+  const std::vector<double> heights = deck::heights_of_forces(model);
+  const std::vector<Vec3> turned = change_of_normals(surface, moved);
+  for (std::size_t n = 0; n < moved.size(); ++n) moved[n] -= heights[n] * turned[n];
+  for (const deck::Model::Force& force : model.forces) add(force.nodes, force.forces, moved);
+  return out;
 }
 
 std::optional<std::string> calculix_trouble(int exit_status, std::string_view printed) {

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <filesystem>
 
 namespace bordado::result {
@@ -30,6 +31,18 @@ void check_balance(const Solved& solved, const deck::Model& model) {
                  fmt::format("reactions {} do not balance the loads {}: {} are left",
                              in_force(solved.reaction, model.part->units),
                              in_force(solved.deck.total_load, model.part->units), in_force(left, model.part->units)),
+                 Place::in(solved.run.dat),
+                 "do not use this answer: check that the supports hold the part, and what the solver printed"});
+}
+
+/// The energy tells what reactions cannot: whether the forces that stand in for the solver's sums were felt.
+void check_work(const Solved& solved) {
+  const double off = std::abs(solved.work - solved.strain_energy);
+  const double size = std::max(std::abs(solved.work), std::abs(solved.strain_energy));
+  if (off <= 0.02 * size) return;
+  throw Failure({Severity::error, "solve.unbalanced",
+                 fmt::format("the loads do the work {:.4g}, but the strain energy is {:.4g}: they should be equal",
+                             solved.work, solved.strain_energy),
                  Place::in(solved.run.dat),
                  "do not use this answer: check that the supports hold the part, and what the solver printed"});
 }
@@ -83,9 +96,12 @@ Solved solve(const deck::Model& model, const std::string& deck_path, const Solve
   const Answer answer = read_calculix(out.run.dat);
   check_whole(answer, expected(model, options.deck), out.run.dat);
   out.reaction = reaction(answer, model);
+  out.work = work_of_loads(answer, model);
+  out.strain_energy = *answer.strain_energy;
   find_largest(out, answer, model);
   check_deflection(out, model, findings);
   check_balance(out, model);
+  check_work(out);
   tell("", 1.0);
   return out;
 }

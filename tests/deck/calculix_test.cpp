@@ -128,7 +128,8 @@ TEST_CASE("the mesh is raised with shared middle nodes and the count is said") {
 
 TEST_CASE("results are asked for every ply in the form that does not crash the solver") {
   const Deck deck = write(R"({ id = "A", code = "[0_20]" })", Grid::rectangle(2, 2, 10, 10), pulled);
-  CHECK(deck.with("*EL PRINT") == std::vector<std::string>{"*EL PRINT, ELSET=EALL, GLOBAL=YES"});
+  CHECK(deck.with("*EL PRINT") ==
+        std::vector<std::string>{"*EL PRINT, ELSET=EALL, TOTALS=ONLY", "*EL PRINT, ELSET=EALL, GLOBAL=YES"});
 }
 
 TEST_CASE(

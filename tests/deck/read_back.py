@@ -1,8 +1,8 @@
 """Reads a deck with meshio, an independent reader, and prints its nodes and elements as JSON.
 
-meshio takes element cards for connectivity only, so three things it does not know are put its way in a copy: the material angle behind
-the nodes of a bulk data shell is cut off, shells in large fields stand in small ones, and the solver's 6-node shell is called by the
-other name of that shape."""
+meshio takes element cards for connectivity only, so four things it does not know are put its way in a copy: the material angle behind
+the nodes of a bulk data shell is cut off, shells in large fields stand in small ones, the solver's 6-node shell is called by the other
+name of that shape, and sets of several runs of ids go, of which it reads one only."""
 import json, os, re, sys, tempfile
 
 import meshio
@@ -18,6 +18,7 @@ def small(found):
 text = re.sub(r"^(CQUAD4|CTRIA3)\* (.*)\n\*       (.*)$", small, text, flags=re.M)
 text = re.sub(r"^(CQUAD4  .{48}|CTRIA3  .{40}).*$", lambda found: found.group(1).rstrip(), text, flags=re.M)
 text = text.replace("TYPE=S6,", "TYPE=STRI65,")
+text = re.sub(r"^\*(NSET|ELSET), .*, GENERATE\n([0-9].*\n)*", "", text, flags=re.M)
 copy = os.path.join(tempfile.mkdtemp(), os.path.basename(path))
 open(copy, "w").write(text)
 mesh = meshio.read(copy)

@@ -144,6 +144,17 @@ TEST_CASE("an element written once per physical group is one element in both gro
   CHECK(s.group("physical 11")->elements == std::vector<mesh::ElementIndex>{0});
 }
 
+TEST_CASE("an element that stands twice in one group is no second group: both stay, and the checks tell") {
+  const std::string text =
+      "$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$Nodes\n3\n1 0 0 0\n2 1 0 0\n3 0 1 0\n$EndNodes\n$Elements\n3\n"
+      "1 2 2 7 1 1 2 3\n2 2 2 7 1 1 2 3\n3 2 2 8 1 1 2 3\n$EndElements\n";
+  Findings findings;
+  const mesh::Surface surface = mesh::read_bytes(text, "twins.msh", {}, findings);
+  CHECK(surface.element_count() == 2);  // the third is the first, in group 8
+  CHECK(mesh::inspect(surface, mesh::geometry(surface)).twin_elements.size() == 1);
+  CHECK(surface.group("physical 8")->elements.size() == 1);
+}
+
 TEST_CASE("solids are passed over and said") {
   Findings findings;
   read(ascii_2(), findings);
