@@ -46,6 +46,9 @@ Answer read_calculix(const std::string& path);
 /// others, or there are several steps.
 void check_whole(const Answer& answer, const Expected& expected, const std::string& path);
 
+/// \throws Failure "result.cut" where a .frd file (what one looks at) does not stop with its own last line.
+void check_whole_frd(const std::string& path);
+
 /// The forces of the supports on the part. Where these hold no rotation: what the elements put on held nodes, less the
 /// loads there. Otherwise the solver's forces at held nodes are wrong, and it is what balances the forces that the
 /// elements put on all other nodes. Order x, y, z.

@@ -6,6 +6,7 @@
 #include <array>
 #include <charconv>
 #include <cmath>
+#include <fstream>
 #include <limits>
 #include <unordered_map>
 
@@ -171,6 +172,16 @@ void check_whole(const Answer& answer, const Expected& expected, const std::stri
   if (answer.stress_lines != expected.ply_lines || answer.strain_lines != expected.ply_lines)
     cut(path, fmt::format("the answer has {} lines of stress and {} of strain in plies; {} of each were asked for",
                           answer.stress_lines, answer.strain_lines, expected.ply_lines));
+}
+
+void check_whole_frd(const std::string& path) {
+  std::ifstream in(path, std::ios::binary | std::ios::ate);
+  const auto size = static_cast<std::streamoff>(in.tellg());
+  std::string end(static_cast<std::size_t>(std::clamp<std::streamoff>(size, 0, 16)), '\0');
+  in.seekg(size - static_cast<std::streamoff>(end.size()));
+  in.read(end.data(), static_cast<std::streamsize>(end.size()));
+  end.erase(end.find_last_not_of(" \r\n") + 1);
+  if (!in || !end.ends_with(" 9999")) cut(path, "the answer stops before its last line");
 }
 
 Vec3 reaction(const Answer& answer, const deck::Model& model) {

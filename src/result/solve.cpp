@@ -95,6 +95,7 @@ Solved solve(const deck::Model& model, const std::string& deck_path, const Solve
                    "look for a full disk, and at what it printed in that file"});
   const Answer answer = read_calculix(out.run.dat);
   check_whole(answer, expected(model, options.deck), out.run.dat);
+  check_whole_frd(out.run.frd);
   out.reaction = reaction(answer, model);
   out.work = work_of_loads(answer, model);
   out.strain_energy = *answer.strain_energy;

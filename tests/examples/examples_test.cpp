@@ -153,7 +153,7 @@ TEST_CASE("the panel of the README: its commands work as written there") {
 
 TEST_CASE("the example program runs") {
   const test::Run run =
-      test::run(fmt::format("'{}' '{}'", BORDADO_EXAMPLE_SKIFF, test::source("examples/skiff/skiff.toml")));
+      test::run(fmt::format("'{}' '{}'", test::example_program(), test::source("examples/skiff/skiff.toml")));
   INFO(run.err);
   CHECK(run.status == 0);
   CHECK(has(run.out, "heaviest laminate: [45W/0T/0C"));
@@ -167,7 +167,7 @@ TEST_CASE("somebody else's program finds the installed package, and is the one t
   const test::Run build =
       test::run(fmt::format("cmake --install '{0}' --prefix '{1}/installed' && cmake -G Ninja -S '{2}' -B '{1}/build' "
                             "-DCMAKE_PREFIX_PATH='{1}/installed' {3} && cmake --build '{1}/build'",
-                            BORDADO_BUILD, folder.path(), test::source("tests/examples/consumer"), flags));
+                            test::build_folder(), folder.path(), test::source("tests/examples/consumer"), flags));
   INFO(build.out << build.err);
   REQUIRE(build.status == 0);
   const test::Run run = test::run(

@@ -57,7 +57,7 @@ std::string text_of(const std::string& path) {
 
 }  // namespace
 
-TEST_CASE("of twenty-five solvers that answer wrongly none is believed") {
+TEST_CASE("of twenty-seven solvers that answer wrongly none is believed") {
   Case part;
   CHECK(test::failure([&] { part.solve_with(part.fake("")); }).empty());  // the good answer passes
   const std::pair<std::string, std::string> fakes[] = {
@@ -65,6 +65,8 @@ TEST_CASE("of twenty-five solvers that answer wrongly none is believed") {
       {"kill -SEGV $$", "the solver ended with status 139 [solve.failed]"},
       {"echo ' *ERROR in gen3dnor: increase nk_'", "*ERROR in gen3dnor: increase nk_"},
       {"echo hello; exit 0", "stopped without saying that the job finished [solve.failed]"},
+      {"head -c -300 $G/good.frd > job.frd", "the answer stops before its last line [result.cut]"},
+      {"rm job.frd", "the answer stops before its last line [result.cut]"},
       {"rm job.dat", "the solver ended well but wrote no answer [result.empty]"},
       {": > job.dat", "the solver wrote no displacements [result.empty]"},
       {"head -c 400 $G/good.dat > job.dat", "[result."},

@@ -104,6 +104,8 @@ Run run(const std::string& command, const std::string& folder) {
 }
 
 std::string program() { return BORDADO_PROGRAM; }
+std::string example_program() { return BORDADO_EXAMPLE_SKIFF; }
+std::string build_folder() { return BORDADO_BUILD; }
 std::string source(const std::string& path) { return std::string(BORDADO_SOURCE) + "/" + path; }
 bool have(const std::string& program) { return run("command -v " + program).status == 0; }
 

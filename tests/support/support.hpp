@@ -58,6 +58,10 @@ struct Run {
 Run run(const std::string& command, const std::string& folder = ".");
 /// The bordado program that this build made.
 std::string program();
+/// Path of the example's program.
+std::string example_program();
+/// The folder that all is built in.
+std::string build_folder();
 /// A path in the source tree.
 std::string source(const std::string& path);
 bool have(const std::string& program);

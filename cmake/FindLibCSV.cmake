@@ -1,0 +1,10 @@
+# libcsv ships no CMake package on Debian: defines LibCSV::LibCSV.
+find_path(LIBCSV_INCLUDE_DIR csv.h)
+find_library(LIBCSV_LIBRARY csv)
+include(FindPackageHandleStandardArgs)
+find_package_handle_standard_args(LibCSV REQUIRED_VARS LIBCSV_LIBRARY LIBCSV_INCLUDE_DIR)
+if(LibCSV_FOUND AND NOT TARGET LibCSV::LibCSV)
+  add_library(LibCSV::LibCSV UNKNOWN IMPORTED)
+  set_target_properties(LibCSV::LibCSV PROPERTIES IMPORTED_LOCATION ${LIBCSV_LIBRARY} INTERFACE_INCLUDE_DIRECTORIES ${LIBCSV_INCLUDE_DIR})
+endif()
+mark_as_advanced(LIBCSV_INCLUDE_DIR LIBCSV_LIBRARY)
