@@ -21,22 +21,26 @@ struct Choices {
 struct LayerText {
   const part::Ply* ply;
   const layup::Ply* laid;
+  double thickness;
   double low, high;  ///< z
   Vec3 direction;    ///< of the fibre, global
 };
 
 std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
   std::vector<LayerText> out;
-  const layup::StackIndex stack = design.layup.stack_of[e];
-  double z = layup::bottom(design.part, layup::thickness(design.layup, stack));
-  for (const layup::PlyIndex p : design.layup.plies_of(stack)) {
-    const layup::Ply& laid = design.layup.plies[p];
+  layup::LayersOn layers_on(design.part, design.geometry, design.layup);
+  for (const layup::LaidLayer& layer : layers_on(e)) {
+    const layup::Ply& laid = design.layup.plies[layer.ply];
     const Vec3& r = design.layup.frames[laid.frame].directions[e];
-    out.push_back({&design.part.plies[p], &laid, z, z + laid.thickness,
+    out.push_back({&design.part.plies[layer.ply], &laid, layer.thickness, layer.bottom, layer.bottom + layer.thickness,
                    frame::turned(r, design.geometry.normals[e], laid.angle)});
-    z += laid.thickness;
   }
   return out;
+}
+
+std::string code_at(const Design& design, mesh::ElementIndex e) {
+  layup::LayersOn layers_on(design.part, design.geometry, design.layup);
+  return layup::code(design.part, design.layup, layers_on(e));
 }
 
 /// Frames of the plies at an element, in the order they are met.
@@ -67,7 +71,7 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
     layers.push_back({{"layer", choices.from_top ? list.size() - i : i + 1},
                       {"ply", layer.ply->id},
                       {"material", layer.ply->material.value},
-                      {"thickness", layer.laid->thickness},
+                      {"thickness", layer.thickness},
                       {"angle_deg", layer.laid->angle.degrees()},
                       {"frame", layer.ply->frame.value},
                       {"direction", to_json(layer.direction)},
@@ -107,7 +111,7 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
              design.surface.element_ids[e], point_text(design.geometry.centres[e]), length,
              point_text(design.geometry.normals[e]),
              zones.empty() ? "" : fmt::format(", in {}", fmt::join(zones, ", ")));
-  fmt::print("{}, {} {}, {}\n\n", layup::code(design.part, design.layup, design.layup.stack_of[e]), number(h), length,
+  fmt::print("{}, {} {}, {}\n\n", code_at(design, e), number(h), length,
              areal_mass_text(units, laminate::areal_mass(stack)));
   fmt::print("layers, {}:\n", from_top ? "last laid first (from the top down)" : "first laid first (from the tool up)");
   TableText table(
@@ -116,7 +120,7 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
   if (from_top) std::reverse(list.begin(), list.end());
   std::vector<double> thicknesses, heights;
   for (const LayerText& layer : list) {
-    thicknesses.push_back(layer.laid->thickness);
+    thicknesses.push_back(layer.thickness);
     heights.push_back(from_top ? layer.high : layer.low);
     heights.push_back(from_top ? layer.low : layer.high);
   }
@@ -148,10 +152,9 @@ int run(const Choices& choices) {
     else
       print(design, e, choices);
     const auto stack = review::stack_at(design, e).layers;
-    write_equivalent(
-        design.part.units, stack, choices.write,
-        fmt::format("{} at element {} of part {}", layup::code(design.part, design.layup, design.layup.stack_of[e]),
-                    design.surface.element_ids[e], design.part.name));
+    write_equivalent(design.part.units, stack, choices.write,
+                     fmt::format("{} at element {} of part {}", code_at(design, e), design.surface.element_ids[e],
+                                 design.part.name));
     return 0;
   });
 }

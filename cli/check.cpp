@@ -11,6 +11,7 @@ namespace check_command {
 
 struct Choices {
   PartChoice part;
+  SectionChoice sections;
   bool json = false;
 };
 
@@ -37,7 +38,10 @@ Json summary(const Design& design) {
         {"thickest", *thickest}}},
       {"condensing",
        {{"angle_tolerance_deg", off.angle_tolerance.degrees()},
+        {"thickness_tolerance", off.thickness_tolerance},
+        {"sections_by_tolerance", off.sections_by_tolerance},
         {"largest_angle_deg", off.largest_angle.degrees()},
+        {"largest_thickness", off.largest_thickness},
         {"mean_angle_deg", off.mean_angle.degrees()},
         {"largest_A", off.largest_A},
         {"largest_B", off.largest_B},
@@ -69,25 +73,33 @@ void print(const Design& design) {
   row("sides", fmt::format("{} of {} elements turned round to agree; {} piece{}", design.orientation.flipped,
                            design.surface.element_count(), design.orientation.pieces,
                            design.orientation.pieces == 1 ? "" : "s"));
-  row("laminate", fmt::format("{} plies in {} stacks, {} to {} {} thick, {} of it on the mesh; listed {} laid first{}",
-                              design.part.plies.size(), design.layup.stack_count(), number(*thinnest),
-                              number(*thickest), length, part::name_of(design.part.flush),
-                              design.part.list.listed == part::Listed::first_laid_first ? "first" : "last",
-                              design.part.variant.empty() ? "" : fmt::format("; variant {}", design.part.variant)));
+  row("laminate",
+      fmt::format("{} in {}, {} to {} {} thick, {} of it on the mesh; listed {} laid first{}",
+                  design.part.plies.size() == 1 ? "1 ply" : fmt::format("{} plies", design.part.plies.size()),
+                  counted(design.layup.stack_count(), "stack"), number(*thinnest), number(*thickest), length,
+                  part::name_of(design.part.flush),
+                  design.part.list.listed == part::Listed::first_laid_first ? "first" : "last",
+                  design.part.variant.empty() ? "" : fmt::format("; variant {}", design.part.variant)));
+  const std::string thickness =
+      design.layup.tapers.empty() ? "" : fmt::format(" and {:g} % of the thickness", 100 * off.thickness_tolerance);
+  const std::string kept = off.sections_by_tolerance > design.sections.count()
+                               ? fmt::format(" chosen of the {}", off.sections_by_tolerance)
+                               : "";
   row("sections",
-      design.sections.count() == design.layup.stack_count() && off.largest_angle.degrees() == 0.0
+      design.sections.count() == design.layup.stack_count() && off.largest_angle.degrees() == 0.0 && kept.empty()
           ? fmt::format("{}, exact", design.sections.count())
-          : fmt::format("{} within {:g}°: largest angle off {:.2f}°, mean {:.3f}°; A off by {:.2g} %, B {:.2g} %, D "
-                        "{:.2g} % at most",
-                        design.sections.count(), off.angle_tolerance.degrees(), off.largest_angle.degrees(),
-                        off.mean_angle.degrees(), 100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D));
+          : fmt::format(
+                "{}{} within {:g}°{}: largest angle off {:.2f}°, mean {:.3f}°; A off by {:.2g} %, B {:.2g} %, D "
+                "{:.2g} % at most",
+                design.sections.count(), kept, off.angle_tolerance.degrees(), thickness, off.largest_angle.degrees(),
+                off.mean_angle.degrees(), 100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D));
   row("mass", fmt::format("{} over {}, centre at {} {}", mass_text(units, mass.mass), area_text(units, mass.area),
                           point_text(mass.centre), length));
 }
 
 int run(const Choices& choices) {
   return guarded({"check", choices.json}, [&](Findings& findings) {
-    const Design design = open_part(choices.part, findings, {}, progress_line());
+    const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     review::check(design, findings);
     if (choices.json) {
       Json out = summary(design);
@@ -110,6 +122,7 @@ void add_check(CLI::App& program, int& exit_code) {
   CLI::App* const command =
       program.add_subcommand("check", "Read a part and its mesh, lay it, and tell what was found");
   add_part_option(*command, choices->part);
+  add_section_options(*command, choices->sections);
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(
       "Exit code: 0 without errors (warnings and notes may be there), 1 with errors.\nExample:\n  bordado check "

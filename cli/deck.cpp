@@ -16,18 +16,19 @@ struct Choices {
   std::string folder = ".";
   bool laminate_only = false;
   bool no_ply_results = false;
+  bool equivalent = false;
   double orientation_tolerance = deck::WriteOptions{}.orientation_tolerance.degrees();
-  double angle_tolerance = section::Options{}.angle_tolerance.degrees();
+  SectionChoice sections;
   bool json = false;
 };
 
 int run(const Choices& choices) {
   return guarded({"deck", choices.json}, [&](Findings& findings) {
-    const Design design = open_part(choices.part, findings,
-                                    {.angle_tolerance = Angle::degrees(choices.angle_tolerance)}, progress_line());
+    const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     const deck::WriteOptions options{.orientation_tolerance = Angle::degrees(choices.orientation_tolerance),
                                      .laminate_only = choices.laminate_only,
                                      .ply_results = !choices.no_ply_results,
+                                     .layers = choices.equivalent ? deck::LayersAs::equivalents : deck::LayersAs::plies,
                                      .may_replace = MayReplace::only_our_own};
     const std::string stem =
         std::filesystem::path(choices.part.file).stem().string() + (choices.laminate_only ? "-laminate" : "");
@@ -95,11 +96,8 @@ void add_deck(CLI::App& program, int& exit_code) {
   command->add_flag("--laminate-only", choices->laminate_only,
                     "Materials and sections only, to include in a deck that has mesh and loads");
   command->add_flag("--no-ply-results", choices->no_ply_results, "Do not ask for stress and strain in every ply");
-  command
-      ->add_option("--angle-tolerance", choices->angle_tolerance,
-                   "Degrees by which plies of other frames may be rounded")
-      ->check(CLI::Range(1e-3, 10.0))
-      ->capture_default_str();
+  add_equivalent_option(*command, choices->equivalent);
+  add_section_options(*command, choices->sections);
   command
       ->add_option("--orientation-tolerance", choices->orientation_tolerance,
                    "Degrees within which CalculiX elements share axes")

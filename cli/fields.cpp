@@ -11,13 +11,14 @@ namespace fields_command {
 
 struct Choices {
   PartChoice part;
+  SectionChoice sections;
   std::string write;
   bool plies = false, json = false;
 };
 
 int run(const Choices& choices) {
   return guarded({"fields", choices.json}, [&](Findings& findings) {
-    const Design design = open_part(choices.part, findings, {}, progress_line());
+    const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     const std::vector<mesh::Array> arrays =
         review::fields(design, choices.plies ? review::Plies::included : review::Plies::left_out);
     if (!choices.write.empty()) {
@@ -54,6 +55,7 @@ void add_fields(CLI::App& program, int& exit_code) {
   CLI::App* const command = program.add_subcommand(
       "fields", "Thickness, stiffness, mass, directions and zones of every element, as a VTU file");
   add_part_option(*command, choices->part);
+  add_section_options(*command, choices->sections);
   command->add_option("--write", choices->write, "The file, .vtu");
   command->add_flag("--plies", choices->plies, "With the fibre direction of every ply where it lies");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");

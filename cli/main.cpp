@@ -53,6 +53,12 @@ int run(int argc, char** argv) {
   program.footer(
       "Begin with:\n  bordado check examples/skiff/skiff.toml\nManual: docs/, part files: docs/part-file.md, messages: "
       "docs/findings.md");
+  program.fallthrough();
+  program
+      .add_option_function<std::size_t>(
+          "--threads", [](std::size_t threads) { bordado::work_with(threads); },
+          "How many threads work; as many as there are cores if not given")
+      ->check(CLI::Range(1, 1024));
   int exit_code = 0;
   for (const auto add : bordado::cli::commands) add(program, exit_code);
   want_finite_numbers(program);

@@ -242,37 +242,6 @@ std::string point_text(const Vec3& point) {
   return fmt::format("({})", fmt::join(column({point.x(), point.y(), point.z()}), ", "));
 }
 
-std::vector<std::string> zones_of(const Design& design, layup::StackIndex stack) {
-  const auto& zones = design.layup.zones;
-  // Words common to all elements of the stack, and to all elements of each zone: the zones that hold it whole.
-  const auto common = [&](auto belongs) {
-    std::vector<std::uint64_t> out(zones.words.size(), ~std::uint64_t{0});
-    for (mesh::ElementIndex e = 0; e < design.layup.stack_of.size(); ++e)
-      if (belongs(e))
-        for (std::size_t w = 0; w < out.size(); ++w) out[w] &= zones.words[w][e];
-    return out;
-  };
-  const auto has = [](const std::vector<std::uint64_t>& words, zone::ZoneId z) {
-    return (words[z / 64] >> (z % 64) & 1) != 0;
-  };
-  const auto holding = common([&](mesh::ElementIndex e) { return design.layup.stack_of[e] == stack; });
-  std::vector<zone::ZoneId> ids;
-  for (zone::ZoneId z = 1; z < zones.names.size(); ++z)
-    if (has(holding, z)) ids.push_back(z);
-  std::stable_sort(ids.begin(), ids.end(), [&](auto a, auto b) { return zones.counts[a] < zones.counts[b]; });
-  // A zone that holds a narrower one named already says nothing new.
-  std::vector<std::string> out;
-  std::vector<std::uint64_t> said(zones.words.size(), 0);
-  for (const zone::ZoneId z : ids) {
-    if (has(said, z)) continue;
-    out.push_back(zones.names[z]);
-    const auto around = common([&](mesh::ElementIndex e) { return zones.contains(z, e); });
-    for (std::size_t w = 0; w < said.size(); ++w) said[w] |= around[w];
-  }
-  if (out.empty()) out.emplace_back(part::everything);
-  return out;
-}
-
 std::vector<Finding> worth_saying(const Findings& findings, std::size_t first) {
   std::vector<Finding> out;
   for (std::size_t i = 0; i < findings.all().size(); ++i)
@@ -417,6 +386,25 @@ UnitSystem units_named(const std::string& text) {
                    {},
                    "name a length, a mass and a time unit, as \"mm, t, s\""});
   }
+}
+
+void add_section_options(CLI::App& command, SectionChoice& choice) {
+  command
+      .add_option("--angle-tolerance", choice.angle_tolerance, "Degrees by which plies of other frames may be rounded")
+      ->check(CLI::Range(1e-3, 10.0))
+      ->capture_default_str();
+  command
+      .add_option("--thickness-tolerance", choice.thickness_tolerance,
+                  "Per cent of the laminate by which layers that vary may be off in a section")
+      ->check(CLI::Range(1e-3, 20.0))
+      ->capture_default_str();
+  command.add_option("--most-sections", choice.most, "No more sections than this, with the least error")
+      ->check(CLI::Range(1, 1000000));
+}
+
+void add_equivalent_option(CLI::App& command, bool& choice) {
+  command.add_flag("--equivalent-layers", choice,
+                   "CalculiX: three layers with the stiffness of all in the place of each laminate");
 }
 
 Design open_part(const PartChoice& choice, Findings& findings, const section::Options& options,

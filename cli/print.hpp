@@ -15,6 +15,8 @@ using Json = nlohmann::ordered_json;
 
 /// Each command adds itself to the program and leaves its exit code: 0 fine, 1 errors in the part, 2 wrong use.
 void add_surface(CLI::App& program, int& exit_code);
+void add_begin(CLI::App& program, int& exit_code);
+void add_schema(CLI::App& program, int& exit_code);
 void add_check(CLI::App& program, int& exit_code);
 void add_zones(CLI::App& program, int& exit_code);
 void add_frames(CLI::App& program, int& exit_code);
@@ -30,9 +32,9 @@ void add_deck(CLI::App& program, int& exit_code);
 void add_solve(CLI::App& program, int& exit_code);
 void add_explain(CLI::App& program, int& exit_code);
 /// In the order of --help.
-inline constexpr void (*commands[])(CLI::App&, int&) = {add_surface,  add_check,    add_zones, add_frames, add_at,
-                                                        add_plies,    add_fields,   add_stack, add_review, add_diff,
-                                                        add_laminate, add_material, add_deck,  add_solve,  add_explain};
+inline constexpr void (*commands[])(CLI::App&, int&) = {
+    add_surface, add_begin, add_check,    add_zones,    add_frames, add_at,    add_plies,   add_fields, add_stack,
+    add_review,  add_diff,  add_laminate, add_material, add_deck,   add_solve, add_explain, add_schema};
 
 /// A part file and the variant of it that is meant.
 struct PartChoice {
@@ -40,6 +42,20 @@ struct PartChoice {
   std::optional<std::string> variant;
 };
 void add_part_option(CLI::App& command, PartChoice& choice);
+
+/// How sections are made; see section::Options.
+struct SectionChoice {
+  double angle_tolerance = section::Options{}.angle_tolerance.degrees();
+  double thickness_tolerance = 100.0 * section::Options{}.thickness_tolerance;  ///< per cent
+  std::optional<std::size_t> most;
+  section::Options options() const {
+    return {.angle_tolerance = Angle::degrees(angle_tolerance),
+            .thickness_tolerance = 0.01 * thickness_tolerance,
+            .most_sections = most};
+  }
+};
+void add_section_options(CLI::App& command, SectionChoice& choice);
+void add_equivalent_option(CLI::App& command, bool& choice);
 
 /// A place of a part: an element by its id, or the one whose centre is nearest to a point.
 struct PlaceChoice {
@@ -107,9 +123,6 @@ std::string area_text(const UnitSystem& units, double area);
 std::string areal_mass_text(const UnitSystem& units, double areal_mass);
 std::string length_text(const UnitSystem& units, double length);
 std::string point_text(const Vec3& point);
-
-/// The narrowest zones that hold every element of a stack; "everything" where no other does.
-std::vector<std::string> zones_of(const Design& design, layup::StackIndex stack);
 
 /// What other commands than check say: every warning, and the notes of their own step, those from `first` on.
 std::vector<Finding> worth_saying(const Findings& findings, std::size_t first);

@@ -12,8 +12,11 @@ namespace solve_command {
 
 struct Choices {
   PartChoice part;
+  SectionChoice sections;
   std::string folder = ".";
   std::string solver = "ccx";
+  bool equivalent = false;
+  bool no_ply_results = false;
   bool json = false;
 };
 
@@ -52,12 +55,16 @@ void print(const Design& design, const result::Solved& solved) {
 
 int run(const Choices& choices) {
   return guarded({"solve", choices.json}, [&](Findings& findings) {
-    const Design design = open_part(choices.part, findings, {}, progress_line());
+    const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     const std::size_t opened = findings.all().size();
     const std::string deck =
         (std::filesystem::path(choices.folder) / std::filesystem::path(choices.part.file).stem()).string() + ".inp";
     const result::Solved solved =
-        solve(design, deck, {.run = {.solver = choices.solver}, .deck = {.may_replace = MayReplace::only_our_own}},
+        solve(design, deck,
+              {.run = {.solver = choices.solver},
+               .deck = {.ply_results = !choices.no_ply_results,
+                        .layers = choices.equivalent ? deck::LayersAs::equivalents : deck::LayersAs::plies,
+                        .may_replace = MayReplace::only_our_own}},
               findings, progress_line());
     if (choices.json) {
       print_document("solve", design.part.units, as_json(design, solved), findings);
@@ -79,8 +86,11 @@ void add_solve(CLI::App& program, int& exit_code) {
   CLI::App* const command = program.add_subcommand(
       "solve", "Write the CalculiX deck, run it, check that it finished, print the largest deflection");
   add_part_option(*command, choices->part);
+  add_section_options(*command, choices->sections);
   command->add_option("--folder", choices->folder, "Where deck and results go")->capture_default_str();
   command->add_option("--solver", choices->solver, "The CalculiX program")->capture_default_str();
+  add_equivalent_option(*command, choices->equivalent);
+  command->add_flag("--no-ply-results", choices->no_ply_results, "Do not ask for stress and strain in every ply");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer("Example:\n  bordado solve skiff.toml --folder out");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });

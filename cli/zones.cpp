@@ -20,18 +20,26 @@ std::vector<std::string> ply_ids(const Design& design, layup::StackIndex stack) 
   return out;
 }
 
+/// In the mean over the stack's elements.
+double areal_mass_of(const Design& design, const layup::Mass& mass, layup::StackIndex s) {
+  if (!design.layup.varies[s]) return layup::areal_mass(design.part, design.layup, s);
+  return mass.stack_areas[s] > 0.0 ? mass.stack_masses[s] / mass.stack_areas[s] : 0.0;
+}
+
 Json as_json(const Design& design, const layup::Mass& mass) {
   Json laminates = Json::array(), zones = Json::array();
+  const auto where = layup::zones_of_stacks(design.layup);
   for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s) {
-    const double areal = layup::areal_mass(design.part, design.layup, s);
+    const double areal = areal_mass_of(design, mass, s);
     laminates.push_back({{"laminate", s + 1},
                          {"code", layup::code(design.part, design.layup, s)},
                          {"plies", ply_ids(design, s)},
-                         {"thickness", layup::thickness(design.layup, s)},
+                         {"thickness", mass.stack_thickness[s][1]},
                          {"areal_mass", areal},
                          {"area", mass.stack_areas[s]},
-                         {"mass", areal * mass.stack_areas[s]},
-                         {"where", zones_of(design, s)}});
+                         {"mass", mass.stack_masses[s]},
+                         {"where", where[s]}});
+    if (design.layup.varies[s]) laminates.back()["thickness_range"] = mass.stack_thickness[s];
   }
   for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z)
     zones.push_back({{"zone", design.layup.zones.names[z]},
@@ -52,22 +60,28 @@ Json as_json(const Design& design, const layup::Mass& mass) {
 
 void print(const Design& design, const layup::Mass& mass) {
   const UnitSystem& units = design.part.units;
-  fmt::print("{}: {} laminates, first laid first\n\n", styled(design.part.name, Style::bold, fileno(stdout)),
-             design.layup.stack_count());
-  std::vector<double> thickness, areal, area, weight;
+  fmt::print("{}: {}, first laid first\n\n", styled(design.part.name, Style::bold, fileno(stdout)),
+             counted(design.layup.stack_count(), "laminate"));
+  std::vector<double> thickness, thinnest, areal, area, weight;
   for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s) {
-    const double per_area = layup::areal_mass(design.part, design.layup, s);
-    thickness.push_back(layup::thickness(design.layup, s));
+    const double per_area = areal_mass_of(design, mass, s);
+    thickness.push_back(mass.stack_thickness[s][1]);
+    thinnest.push_back(mass.stack_thickness[s][0]);
     areal.push_back(per_area * units.to_si(Dimension::areal_mass));
     area.push_back(mass.stack_areas[s] * units.to_si(Dimension::area));
-    weight.push_back(per_area * mass.stack_areas[s] * units.to_si(Dimension::mass));
+    weight.push_back(mass.stack_masses[s] * units.to_si(Dimension::mass));
   }
-  const auto t = column(thickness), p = column(areal), a = column(area), m = column(weight);
+  auto t = column(thickness);
+  const auto least = column(thinnest);
+  for (layup::StackIndex s = 0; s < t.size(); ++s)
+    if (design.layup.varies[s]) t[s] = fmt::format("{} to {}", least[s], t[s]);
+  const auto p = column(areal), a = column(area), m = column(weight);
+  const auto where = layup::zones_of_stacks(design.layup);
   TableText laminates(
       {"", "plies", "t " + units.unit(Dimension::length), "kg/m^2", "area m^2", "mass kg", "where", "code"});
   for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s)
     laminates.add({fmt::format("{}", s + 1), fmt::format("{}", design.layup.plies_of(s).size()), t[s], p[s], a[s], m[s],
-                   fmt::format("{}", fmt::join(zones_of(design, s), ", ")), layup::code(design.part, design.layup, s)});
+                   fmt::format("{}", fmt::join(where[s], ", ")), layup::code(design.part, design.layup, s)});
   laminates.print(stdout);
   bool any = false;
   for (const material::Material& material : design.part.materials) {

@@ -29,13 +29,19 @@ Design open(const std::string& part_file, Findings& findings, const section::Opt
 }
 
 Design open(part::Part part, Findings& findings, const section::Options& options, const Progress& progress) {
+  if (progress) progress("reading the mesh", 0.0);
+  mesh::Surface surface = read_mesh(part, findings);
+  return open(std::move(part), std::move(surface), findings, options, progress);
+}
+
+Design open(part::Part part, mesh::Surface surface, Findings& findings, const section::Options& options,
+            const Progress& progress) {
   const auto tell = [&](std::string_view activity, double fraction) {
     if (progress) progress(activity, fraction);
   };
   Design out;
   out.part = std::move(part);
-  tell("reading the mesh", 0.0);
-  out.surface = read_mesh(out.part, findings);
+  out.surface = std::move(surface);
   tell("making the sides agree", 0.4);
   Findings orienting;
   out.orientation = mesh::orient(out.surface, out.part.side, orienting);

@@ -221,6 +221,10 @@ double metres_in(std::string_view unit);
 // Work
 // ---------------------------------------------------------------------------------------------------------------------
 
+/// How many threads work from now on, in the whole process: 1 and more; without it as many as there are cores.
+/// What comes out is the same, byte for byte.
+void work_with(std::size_t threads);
+
 /// Calls body(begin, end) for consecutive blocks that cover 0..count, on all cores. Blocks do not depend on the number
 /// of threads, so results gathered per block are the same on every machine. Exceptions reach the caller.
 void parallel_blocks(std::size_t count, const std::function<void(std::size_t begin, std::size_t end)>& body,
@@ -247,11 +251,13 @@ enum class Existing { replaced, added_to };
 enum class MayReplace {
   the_one_named,  ///< the user named this very file
   the_one_read,   ///< it was read to be added to: what was there is part of what is written
-  only_our_own    ///< its name follows from another one: a file that Bordado did not make is refused
+  only_our_own,   ///< its name follows from another one: a file that Bordado did not make is refused
+  nothing         ///< whatever is there is refused
 };
 
 /// \throws Failure where an OutputFile of that path would refuse an earlier file: "file.was-read" for one that this
-/// process has read and not written (whatever its name: device and inode count), "file.not-ours", "file.not-regular",
+/// process has read and not written (whatever its name: device and inode count), "file.not-ours", "file.is-there",
+/// "file.not-regular",
 /// "file.not-writable". Nothing is touched.
 void check_replaceable(const std::string& path, MayReplace may = MayReplace::the_one_named);
 
@@ -320,6 +326,10 @@ class FolderLock {
  private:
   int descriptor_ = -1;
 };
+
+/// What a table says at a place: straight between its lines, constant beyond its ends. \param lines place and value, the
+/// places rising; one or more.
+double in_table(std::span<const std::pair<double, double>> lines, double at);
 
 /// Appends a number rounded to 12 significant digits, fewer where `width` characters do not hold them, always with a
 /// decimal point or an exponent. Never longer than `width` (at least 8). Some solvers read no more than 20 characters

@@ -31,6 +31,10 @@ Design open(const std::string& part_file, Findings& findings, const section::Opt
 /// As open(), from a part that is already read (or was made by a program).
 Design open(part::Part part, Findings& findings, const section::Options& options = {}, const Progress& progress = {});
 
+/// As open(), on a surface that is in memory: its coordinates are in part length; the part's own mesh is not read.
+Design open(part::Part part, mesh::Surface surface, Findings& findings, const section::Options& options = {},
+            const Progress& progress = {});
+
 /// Assembles the model and writes one deck. \param format "calculix" or "bulk-data".
 /// \throws Failure "deck.format-unknown", and as assemble() and the writer.
 deck::Written write_deck(const Design& design, std::string_view format, const std::string& path,

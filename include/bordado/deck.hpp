@@ -4,6 +4,8 @@
 
 #include <bordado/section.hpp>
 
+#include <array>
+
 namespace bordado::deck {
 
 /// Everything a writer needs. Refers to the part, layup and sections it was assembled from: they must outlive it.
@@ -67,11 +69,18 @@ Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh:
                const layup::Layup& layup, const section::Sections& sections, const AssembleOptions& options,
                Findings& findings);
 
+/// How the layers of a section stand in a CalculiX deck.
+enum class LayersAs {
+  plies,       ///< each ply as itself
+  equivalents  ///< three layers that have the laminate's stiffness, mass and expansion; see three_layers()
+};
+
 struct WriteOptions {
   /// CalculiX reads directions as named orientations. Elements whose axes differ by less share one. (0°, 5°].
   Angle orientation_tolerance = Angle::degrees(0.1);
   bool laminate_only = false;  ///< materials and sections only, to be included in a deck that has mesh and loads
-  bool ply_results = true;     ///< ask for stress and strain in every ply
+  bool ply_results = true;     ///< ask for stress and strain in every ply; with equivalents for strains alone
+  LayersAs layers = LayersAs::plies;
   /// Whether a file of that name may go that Bordado did not make.
   MayReplace may_replace = MayReplace::the_one_named;
 };
@@ -83,6 +92,32 @@ struct ShearFits {
   double leftover = 0.0;      ///< the largest
 };
 
+/// A laminate as three layers in a box that need not be as thick as it is: with the A, B and D of the laminate about the
+/// mesh, its transverse shear stiffness, mass and thermal forces, each to round-off. In the section's axes.
+struct ThreeLayers {
+  double bottom = 0.0, thickness = 0.0;  ///< of the box; bottom from the mesh along n
+  std::array<double, 3> shares{};        ///< of its thickness, bottom to top
+  std::array<laminate::Matrix3, 3> Q;    ///< plane stress; positive definite
+  laminate::Matrix2 G;                   ///< xz, yz; of all three
+  std::array<double, 3> density{};
+  std::array<laminate::Vector3, 3> expansion;  ///< strain per kelvin: x, y, xy (engineering)
+};
+/// The division of the box for which the weakest layer is strongest: A, B and D as three moments of a stiffness that is
+/// constant in each layer are three equations for each entry. \param bottom of the laminate. \returns nothing where no
+/// division leaves every layer positive definite.
+std::optional<ThreeLayers> three_layers(std::span<const laminate::Layer> layers, double bottom, double box_bottom,
+                                        double box_thickness);
+
+/// The solid that CalculiX makes of a section: what it takes for the laminate's place.
+struct Box {
+  double bottom = 0.0, thickness = 0.0;
+  std::size_t layers = 0;
+  std::optional<ThreeLayers> equivalents;  ///< where they stand for the plies
+};
+/// Per section. Thicknesses within a millionth of each other are made equal, since the solver sees a step in any
+/// difference. With equivalents, laminates that vary share boxes with those up to a fifth thinner.
+std::vector<Box> boxes(const Model& model, const WriteOptions& options);
+
 /// What a writer did.
 struct Written {
   std::string path;
@@ -92,6 +127,7 @@ struct Written {
   Vec3 total_load = Vec3::Zero();                             ///< sum of all forces and pressures
   std::vector<std::int64_t> mesh_node_ids, mesh_element_ids;  ///< as in Model
   std::optional<ShearFits> shear_fit;                         ///< where sections have a core
+  std::size_t equivalent_sections = 0;                        ///< that stand as three layers
 };
 
 /// The sum of all forces and of all pressures, each over the face that it acts on.
@@ -101,7 +137,7 @@ std::vector<Vec3> nodal_loads(const Model& model);
 
 /// Per node: how far above the mesh, along n, CalculiX applies a force. That is the middle of the laminate, or nought
 /// at a knot.
-std::vector<double> heights_of_forces(const Model& model);
+std::vector<double> heights_of_forces(const Model& model, const WriteOptions& options);
 
 /// Elements at a sharp edge (of 20° and more) whose laminate is thicker than half their shortest side, ascending:
 /// raised to solids they run into each other there, and a solver may stop.
@@ -118,6 +154,11 @@ struct Format {
   std::string_view extension;  ///< with the dot
   bool quadratic;              ///< needs quadratic elements
   Written (*write)(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings);
+  std::string_view remark;  ///< what a remark begins with
+  /// One material: its cards, and whether a deck has one of that name or number.
+  std::string (*material)(const material::Material& material, std::int64_t id);
+  bool (*has_material)(std::string_view deck, const material::Material& material, std::int64_t id);
+  std::string (*material_is)(const material::Material& material, std::int64_t id);  ///< "material NAME"
 };
 std::span<const Format> formats();
 const Format* find_format(std::string_view name);

@@ -30,6 +30,8 @@ struct Surroundings {
   const mesh::Geometry& geometry;
   const zone::Curves& curves;
   const zone::ZoneSets& zones;
+  /// Per frame of the part: what is made already, so that a blend does not make it again; it leaves what it makes.
+  std::vector<std::optional<Field>>* made = nullptr;
 };
 
 /// \throws Failure "frame.unknown", "frame.circular", "frame.of-unknown", "frame.field", and as the readers of its

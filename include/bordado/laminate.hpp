@@ -158,6 +158,10 @@ struct LayerState {
 std::vector<LayerState> layer_states(std::span<const Layer> layers, double z0, const Deformation& deformation,
                                      const Load& load);
 
+/// The strain that a layer takes by itself for one kelvin or one part of moisture: x, y, xy in the reference axes,
+/// engineering shear.
+Vector3 free_strain(const Layer& layer, Expands by);
+
 /// A laminate as one solid material in the reference axes. C. T. Sun and S. Li, J. Composite Materials 22 (1988) 629.
 struct Equivalent {
   material::Elastic elastic;  ///< with all 21 constants where it is not orthotropic in the reference axes

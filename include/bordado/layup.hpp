@@ -7,6 +7,8 @@
 #include <bordado/part.hpp>
 #include <bordado/zone.hpp>
 
+#include <array>
+
 namespace bordado::layup {
 
 /// Position of a ply in Part::plies, in laying order.
@@ -18,8 +20,14 @@ struct Ply {
   std::uint32_t material = 0;  ///< in Part::materials
   std::uint32_t frame = 0;     ///< in Part::frames and Layup::frames
   zone::ZoneId zone = 0;
-  double thickness = 0.0;
+  double thickness = 0.0;  ///< part length; where it varies the largest there is
   Angle angle;
+  std::optional<std::uint32_t> taper;  ///< in Layup::tapers, where its thickness varies
+};
+
+/// The thickness of plies that vary alike.
+struct Taper {
+  std::vector<double> thickness;  ///< per element, part length; the mean over the element
 };
 
 /// Which plies lie on which element. Elements covered by the same plies share one stack.
@@ -28,6 +36,8 @@ struct Layup {
   zone::Curves curves;
   zone::ZoneSets zones;
   std::vector<frame::Field> frames;  ///< per declared frame; empty directions where no ply uses it
+  std::vector<Taper> tapers;
+  std::vector<std::uint8_t> varies;  ///< per stack: whether the thickness of a ply of it varies
   std::vector<StackIndex> stack_of;  ///< per element
   std::vector<std::uint32_t>
       first;  ///< stack s has plies[stack_plies[first[s]]] .. [first[s + 1] - 1], first laid first
@@ -40,12 +50,42 @@ struct Layup {
 };
 
 /// Lays every ply of the part on the surface. Stacks are numbered in order of their first element.
-/// Findings: "layup.ply-nowhere", "layup.element-bare", "frame.near-normal", "mesh.no-area" (errors); "frame.fallback",
-/// "layup.material-unused", "layup.frame-unused" (notes); those of zone::zones().
+/// Findings: "layup.ply-nowhere", "layup.element-bare", "layup.of-unknown", "layup.field", "layup.no-thickness",
+/// "frame.near-normal", "mesh.no-area" (errors); "frame.fallback", "layup.material-unused", "layup.frame-unused" (notes);
+/// those of zone::zones().
 /// \throws Failure with all errors.
 Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings);
 
-/// Thickness of a stack and its mass per area.
+/// A layer as it lies on one element.
+struct LaidLayer {
+  PlyIndex ply;
+  std::uint32_t material;    ///< in Part::materials
+  double bottom, thickness;  ///< part length; height of its lower face above the mesh along n
+  Angle angle;               ///< of its fibres from 0° of the element's reference
+};
+
+/// What lies on an element: the one place that knows. A layer that runs out to less than a millionth of what it is at
+/// its thickest is not there. Refers to all it is given. One for each thread.
+class LayersOn {
+ public:
+  LayersOn(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup)
+      : part_(part), geometry_(geometry), layup_(layup) {}
+  /// Bottom to top; until the next call.
+  std::span<const LaidLayer> operator()(mesh::ElementIndex element);
+  /// The direction of 0° on an element: the frame of its stack's first ply.
+  const Vec3& reference(mesh::ElementIndex element) const;
+
+ private:
+  const part::Part& part_;
+  const mesh::Geometry& geometry_;
+  const Layup& layup_;
+  std::vector<LaidLayer> layers_;
+};
+
+/// The thickness of a ply on an element; nought where it has run out.
+double thickness(const Layup& layup, PlyIndex ply, mesh::ElementIndex element);
+
+/// Thickness of a stack and its mass per area; where plies vary, with each as thick as it gets.
 double thickness(const Layup& layup, StackIndex stack);
 double areal_mass(const part::Part& part, const Layup& layup, StackIndex stack);
 
@@ -55,6 +95,12 @@ double bottom(const part::Part& part, double h);
 /// The nominal code of a stack, "[0/45C]", with material marks where the stack has more than one material,
 /// and "@frame" behind plies whose frame is not that of the first.
 std::string code(const part::Part& part, const Layup& layup, StackIndex stack);
+/// The same of the plies that lie on an element.
+std::string code(const part::Part& part, const Layup& layup, std::span<const LaidLayer> layers);
+
+/// Per stack the names of the zones that hold the whole of it, narrowest first; one that holds a narrower one named
+/// already says nothing new. "everything" where none other does.
+std::vector<std::vector<std::string>> zones_of_stacks(const Layup& layup);
 
 /// Mass of the laid part.
 struct Mass {
@@ -64,6 +110,9 @@ struct Mass {
   std::vector<double> zone_areas;   ///< per zone of Layup::zones
   std::vector<double> zone_masses;  ///< mass of everything laid over each zone
   std::vector<double> stack_areas;  ///< per stack
+  std::vector<double> stack_masses;
+  /// Per stack: the thinnest and the thickest that it lies anywhere.
+  std::vector<std::array<double, 2>> stack_thickness;
 };
 Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup);
 

@@ -181,6 +181,10 @@ class Locator {
   std::unique_ptr<Tree> tree_;
 };
 
+/// One number for each point, of the nearest place of another mesh; not a number where it has none there.
+/// \param array of that mesh, with one component.
+std::vector<double> values_at(const Sampled& sampled, const Array& array, std::span<const Vec3> points);
+
 /// A curve on or near the surface: straight lines from point to point; a closed one ends where it begins, and its first
 /// point is not repeated.
 struct Curve {

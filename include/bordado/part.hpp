@@ -11,7 +11,7 @@
 
 namespace bordado::part {
 
-/// A curve, zone or group by name, or a point of the surface.
+/// A curve, zone or group by name, or a point of the surface: where something acts or is measured from.
 struct Spot {
   std::variant<std::string, Vec3> what;
   Place where;
@@ -55,7 +55,7 @@ struct GuideSurface {
 struct Blend {
   Declared<std::string> from, to;
   Spot start;
-  double over = 0.0;
+  double over = 0.0;  ///< part length
 };
 
 /// How the other mesh of a mapped frame is brought to where the part is: first turned, then moved.
@@ -79,7 +79,7 @@ struct Mapped {
 /// Turning that varies: by distance along the surface from something, straight between the lines of a table.
 struct TurnByDistance {
   Spot of;
-  std::vector<std::pair<double, Angle>> table;  ///< distances ascending
+  std::vector<std::pair<double, Angle>> table;  ///< distances ascending, part length
 };
 /// Turning by a field of another mesh that lies where the part is: degrees on the nodes or cells of a VTU file.
 struct TurnByField {
@@ -135,16 +135,16 @@ struct MeshGroup {
 };
 /// A box with sides along the axes.
 struct Box {
-  Vec3 low, high;
+  Vec3 low, high;  ///< part length
 };
 struct Ball {
   Vec3 centre;
-  double radius = 0.0;
+  double radius = 0.0;  ///< part length
 };
 /// Within a distance of an axis without ends.
 struct Cylinder {
   Vec3 through, along;  ///< `along` is a unit direction
-  double radius = 0.0;
+  double radius = 0.0;  ///< part length
 };
 /// On the far side of a plane.
 struct HalfSpace {
@@ -164,7 +164,7 @@ struct Polygon {
 /// Within a distance along the surface of something.
 struct Near {
   Spot of;
-  double within = 0.0;
+  double within = 0.0;  ///< part length
 };
 /// So many rows of elements from something, not counting it.
 struct Rows {
@@ -178,7 +178,7 @@ struct Piece {
 /// A zone made larger (by > 0) or smaller (by < 0) along the surface; smaller from the part's border, too.
 struct Grown {
   Declared<std::string> zone;
-  double by = 0.0;
+  double by = 0.0;  ///< part length
 };
 /// Elements by their ids in the mesh file: gone after a new mesh.
 struct ElementIds {
@@ -210,11 +210,27 @@ struct Zone {
   double share = 0.5;
 };
 
+/// A thickness that varies within a ply: by distance along the surface from something, straight between the lines of a
+/// table.
+struct ThicknessByDistance {
+  Spot of;
+  std::vector<std::pair<double, double>> table;  ///< distance, thickness; distances ascending, in part length
+};
+/// The same by a field of another mesh that lies where the part is: a number on the nodes or cells of a VTU file, in
+/// that file's length unit.
+struct ThicknessByField {
+  Declared<std::string> file;
+  std::string field;
+  double factor = 1.0;  ///< part length per length unit of the file
+};
+using VaryingThickness = std::variant<ThicknessByDistance, ThicknessByField>;
+
 /// One piece of cloth.
 struct Ply {
   std::string id;  ///< "H1"; plies of a code are "B.1", "B.2", ...
   Declared<std::string> material;
-  std::optional<double> thickness;  ///< where it is not the material's
+  std::optional<double> thickness;         ///< part length; where it is not the material's
+  std::optional<VaryingThickness> varies;  ///< instead of a thickness
   Angle angle;
   Declared<std::string> frame;
   Declared<std::string> zone;
@@ -229,6 +245,7 @@ struct PlyLine {
                                        zone = {};  ///< left out: as the leader or PlyList says
   std::optional<Angle> angle = {};
   std::optional<double> thickness = {};
+  std::optional<VaryingThickness> varies = {};                    ///< instead of a thickness
   std::optional<Declared<std::string>> code = {}, laminate = {};  ///< instead of an angle
   std::optional<Declared<std::string>> follows = {};              ///< another line, for all that this one leaves out
   std::optional<Angle> turned = {};                               ///< added to the angles of the line it follows
@@ -294,15 +311,9 @@ enum class Flush { bottom, middle, top };
 /// Degrees of freedom of a node, as bits: x, y, z, then rotations about them.
 enum Freedom : std::uint8_t { x = 1, y = 2, z = 4, rx = 8, ry = 16, rz = 32 };
 
-/// Where a support or load acts: a mesh group or zone, or the node nearest to a point.
-struct On {
-  std::variant<std::string, Vec3> what;
-  Place where;
-};
-
 struct Support {
   std::string name;
-  On on;
+  Spot on;                ///< a mesh group or zone, or the node nearest to a point
   std::uint8_t held = 0;  ///< Freedom bits
   Place where;
 };
@@ -314,11 +325,11 @@ struct Pressure {
 };
 /// A total force, spread evenly over what it acts on: a point, an edge group by length, a zone by area.
 struct Force {
-  Vec3 total;
+  Vec3 total;  ///< part force
 };
 struct Load {
   std::string name;
-  On on;
+  Spot on;  ///< a mesh group or zone, or the node nearest to a point
   std::variant<Pressure, Force> kind;
   Place where;
 };
@@ -336,7 +347,7 @@ struct Part {
   bool mesh_includes_anywhere = false;  ///< see mesh::ReadOptions
   mesh::Side side;
   Flush flush = Flush::middle;
-  double offset = 0.0;                                ///< the laminate is moved this far along n beyond `flush`
+  double offset = 0.0;  ///< part length; the laminate is moved this far along n beyond `flush`
   std::vector<Declared<std::string>> material_files;  ///< as written: libraries of the project
   std::vector<material::Material> materials;          ///< declared, then those that plies took from libraries
   std::vector<Frame> frames;
@@ -373,10 +384,16 @@ Part read_text(std::string_view text, const std::string& path, Findings& finding
 /// A part file that reads back as the same part: materials by their numbers, tables of points and plies written out in
 /// place. \param path where it will stand: files are named from its folder.
 std::string toml_text(const Part& part, const std::string& path);
+/// How a thickness that varies is written, "{ of = ..., table = ... }". \param path of the file it stands in.
+std::string toml_text(const VaryingThickness& varies, const std::string& path, const UnitSystem& units);
 /// Writes it. \throws Failure "file.*".
 void write(const Part& part, const std::string& path);
 /// The list of plies as CSV (RFC 4180), headings first: what [layup] plies = "plies.csv" reads. Values are bare.
 std::string plies_csv(const Part& part);
+
+/// What a part file may hold as JSON Schema (draft 7): the keys that the readers ask for, of the kinds that they take,
+/// with the manual's words; for editors that complete and mark keys.
+std::string json_schema();
 
 /// "bottom", "middle" or "top".
 std::string_view name_of(Flush flush);

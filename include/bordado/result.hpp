@@ -31,9 +31,9 @@ struct Answer {
 
 /// What an answer must hold to be a whole one.
 struct Expected {
-  std::vector<std::int64_t> node_ids = {};   ///< a displacement of each, and of no other
-  std::vector<std::string> force_sets = {};  ///< one total of each
-  std::size_t ply_lines = 0;                 ///< lines of stress, and as many of strain
+  std::vector<std::int64_t> node_ids = {};         ///< a displacement of each, and of no other
+  std::vector<std::string> force_sets = {};        ///< one total of each
+  std::size_t stress_lines = 0, strain_lines = 0;  ///< of ply results
 };
 /// What the CalculiX writer asks the solver for.
 Expected expected(const deck::Model& model, const deck::WriteOptions& options);
@@ -51,13 +51,13 @@ void check_whole_frd(const std::string& path);
 
 /// The forces of the supports on the part. Where these hold no rotation: what the elements put on held nodes, less the
 /// loads there. Otherwise the solver's forces at held nodes are wrong, and it is what balances the forces that the
-/// elements put on all other nodes. Order x, y, z.
+/// elements put on all other nodes. Order x, y, z; part force.
 Vec3 reaction(const Answer& answer, const deck::Model& model);
 
 /// The work of the loads, each grown from nought: half the sum of force times displacement, at the points of the mesh
 /// where they act. An answer that is right has as much strain energy. Unlike the reactions this tells of forces, too,
 /// that act where the solver's own sums go wrong.
-double work_of_loads(const Answer& answer, const deck::Model& model);
+double work_of_loads(const Answer& answer, const deck::Model& model, const deck::WriteOptions& options = {});
 
 /// Whether a CalculiX run really finished: its exit status alone does not tell. Text is what it printed.
 /// \returns why it did not, or nothing.
@@ -85,12 +85,12 @@ Run run_calculix(const std::string& deck_path, const RunOptions& options = {});
 struct Solved {
   deck::Written deck;
   Run run;
-  Row largest;                                  ///< the largest displacement, by the deck's node id
+  Row largest;                                  ///< the largest displacement, part length, by the deck's node id
   std::optional<std::int64_t> largest_mesh_id;  ///< that node in the mesh file; nothing for one that was added
-  Vec3 largest_at = Vec3::Zero();
-  Vec3 reaction = Vec3::Zero();
-  double work = 0.0;           ///< of the loads, by work_of_loads()
-  double strain_energy = 0.0;  ///< as the solver says
+  Vec3 largest_at = Vec3::Zero();               ///< part length
+  Vec3 reaction = Vec3::Zero();                 ///< part force
+  double work = 0.0;                            ///< of the loads, by work_of_loads(); part force times part length
+  double strain_energy = 0.0;                   ///< as the solver says; the same
 };
 struct SolveOptions {
   RunOptions run = {};

@@ -14,8 +14,8 @@ namespace bordado::review {
 struct PlyEntry {
   layup::PlyIndex ply = 0;
   std::size_t elements = 0;
-  double area = 0.0;  ///< of its elements
-  double thickness = 0.0;
+  double area = 0.0;                   ///< of its elements
+  double thickness = 0.0;              ///< in the mean over its area where it varies
   std::optional<double> mass;          ///< nothing where the material has no density
   std::size_t pieces = 0;              ///< that share no edge: each is cut by itself
   Vec3 direction = Vec3::Zero();       ///< mean of its fibre directions over its area, sense of the larger part; unit
@@ -94,6 +94,20 @@ struct Comparison {
 /// From `before` to `after`. Names are followed, not places in the file. Units and meshes may differ; figures are in
 /// the units of `after`.
 Comparison compare(const Design& before, const Design& after);
+
+// ---------------------------------------------------------------------------------------------------------------------
+// A part begins
+// ---------------------------------------------------------------------------------------------------------------------
+
+struct FirstPartOptions {
+  std::optional<std::string> length = {};  ///< unit of the mesh; guessed from its size where it is not given
+  std::optional<std::string> units = {};   ///< of the part file, "mm, t, s"; by the length unit where it is not given
+  std::string mesh_as_seen = {};           ///< path of the mesh from where the part file will stand
+};
+/// The text of a part file that can be read as it is: the mesh with its unit, a side that agrees with it, its groups as
+/// remarks with their sizes, a frame along its longest side, a material of the library and one ply.
+/// Findings: "begin.length-guessed" (a warning). \throws Failure "part.units" for units that are none.
+std::string first_part(const mesh::Surface& surface, const FirstPartOptions& options, Findings& findings);
 
 // ---------------------------------------------------------------------------------------------------------------------
 // Fields

@@ -13,6 +13,12 @@ struct Options {
   /// Plies whose frame is not the element's reference frame turn against it by an angle that varies over the surface.
   /// That angle is rounded so that it is off by no more than this. Smaller makes more sections. (0°, 10°].
   Angle angle_tolerance = Angle::degrees(0.5);
+  /// Where thickness varies, that of each layer is that of the elements of the section in the mean. The thicknesses of a
+  /// laminate are off by no more than this share of it in all. Smaller makes more sections. (0, 0.2].
+  double thickness_tolerance = 0.01;
+  /// No more sections than this: where the tolerances make more, those that are most alike become one, so that the
+  /// largest relative error of A, B and D is as small as can be found. 1 and more.
+  std::optional<std::size_t> most_sections = {};
 };
 
 /// A layer as sections see it.
@@ -26,8 +32,11 @@ struct Layer {
 /// What condensing cost. Deviations of A, B and D are |section - element| / |element| (Frobenius); B is compared with
 /// h |A| / 2 instead of itself, since it is nought for symmetric stacks.
 struct Deviation {
-  Angle angle_tolerance;            ///< the one used
-  Angle largest_angle, mean_angle;  ///< over all elements and layers
+  Angle angle_tolerance;                  ///< the one used
+  double thickness_tolerance = 0.0;       ///< the one used
+  std::size_t sections_by_tolerance = 0;  ///< how many the tolerances alone make
+  Angle largest_angle, mean_angle;        ///< over all elements and layers; by the tolerance, before a budget
+  double largest_thickness = 0.0;         ///< |h of the section - h of the element| / h
   double largest_A = 0, largest_B = 0, largest_D = 0;
   double mean_A = 0, mean_B = 0, mean_D = 0;
 };
@@ -38,19 +47,25 @@ struct Sections {
   std::vector<Vec3> references;          ///< per element: unit vector of 0°, the frame of the stack's first ply
   std::vector<std::uint32_t> first;      ///< section s has layers[first[s]] .. layers[first[s + 1] - 1]
   std::vector<Layer> layers;
+  std::vector<layup::PlyIndex> plies;    ///< per layer: the ply it is, of the stack that the section came from
   std::vector<double> thickness;         ///< per section
   std::vector<double> bottom;            ///< per section: z of the bottom from the mesh along n
   std::vector<layup::StackIndex> stack;  ///< per section: a stack that it came from
   std::size_t stack_count = 0;           ///< stacks it was condensed from
   Deviation deviation;
+  /// Per element: the largest of its relative errors of A, B and D. Empty where there is none anywhere.
+  std::vector<float> off;
 
   std::size_t count() const { return thickness.size(); }
   std::span<const Layer> layers_of(SectionIndex section) const {
     return {layers.data() + first[section], layers.data() + first[section + 1]};
   }
+  std::span<const layup::PlyIndex> plies_of(SectionIndex section) const {
+    return {plies.data() + first[section], plies.data() + first[section + 1]};
+  }
 };
 
-/// Sections in order of their first element.
+/// Sections in order of their first element. \throws Failure "section.options" where an option is out of its range.
 Sections condense(const part::Part& part, const mesh::Geometry& geometry, const layup::Layup& layup,
                   const Options& options = {});
 

@@ -1,5 +1,7 @@
 #include <bordado/base.hpp>
 
+#include "arena.hpp"
+
 #include <fmt/format.h>
 #include <tbb/parallel_pipeline.h>
 
@@ -201,6 +203,9 @@ void check_replaceable(const std::string& path, MayReplace may) {
     throw Failure({Severity::error, "file.was-read",
                    fmt::format("'{}' would be overwritten, and it is a file that was read for this", path),
                    Place::in(path), "give another name or folder; nothing was changed"});
+  if (may == MayReplace::nothing)
+    throw Failure({Severity::error, "file.is-there", fmt::format("there is a file '{}' already", path), Place::in(path),
+                   "give another name; nothing was changed"});
   if (may == MayReplace::only_our_own && status.st_size > 0 && !made_here(path))
     throw Failure({Severity::error, "file.not-ours",
                    fmt::format("'{}' would be overwritten, and Bordado did not make it", path), Place::in(path),
@@ -290,19 +295,21 @@ void OutputFile::write_lines(std::size_t count, const std::function<void(std::si
   }
   std::array<std::string, in_flight> texts;
   std::size_t next = 0;
-  tbb::parallel_pipeline(
-      in_flight, tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order, [&](tbb::flow_control& flow) {
-                   if (next * block >= count) flow.stop();
-                   return next++;
-                 }) & tbb::make_filter<std::size_t, std::size_t>(tbb::filter_mode::parallel, [&](std::size_t i) {
-                   std::string& text = texts[i % in_flight];
-                   text.clear();
-                   const std::size_t end = std::min(count, (i + 1) * block);
-                   for (std::size_t k = i * block; k < end; ++k) append(k, text);
-                   return i;
-                 }) & tbb::make_filter<std::size_t, void>(tbb::filter_mode::serial_in_order, [&](std::size_t i) {
-                   write(texts[i % in_flight]);
-                 }));
+  in_arena([&] {
+    tbb::parallel_pipeline(
+        in_flight, tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order, [&](tbb::flow_control& flow) {
+                     if (next * block >= count) flow.stop();
+                     return next++;
+                   }) & tbb::make_filter<std::size_t, std::size_t>(tbb::filter_mode::parallel, [&](std::size_t i) {
+                     std::string& text = texts[i % in_flight];
+                     text.clear();
+                     const std::size_t end = std::min(count, (i + 1) * block);
+                     for (std::size_t k = i * block; k < end; ++k) append(k, text);
+                     return i;
+                   }) & tbb::make_filter<std::size_t, void>(tbb::filter_mode::serial_in_order, [&](std::size_t i) {
+                     write(texts[i % in_flight]);
+                   }));
+  });
 }
 
 void OutputFile::commit() {

@@ -2,11 +2,22 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
 #include <charconv>
 #include <cmath>
 
 namespace bordado {
+
+double in_table(std::span<const std::pair<double, double>> lines, double at) {
+  const auto after =
+      std::upper_bound(lines.begin(), lines.end(), at, [](double x, const auto& line) { return x < line.first; });
+  if (after == lines.begin()) return lines.front().second;
+  if (after == lines.end()) return lines.back().second;
+  const auto& [low, from] = *(after - 1);
+  const auto& [high, to] = *after;
+  return from + (at - low) / (high - low) * (to - from);
+}
 
 void append_integer(std::string& text, std::int64_t value) {
   char digits[24];

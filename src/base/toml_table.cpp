@@ -39,7 +39,55 @@ Place Table::place(std::string_view key) const {
   return place(node ? *node : table_);
 }
 
+namespace {
+
+RecordedKeys*& recorded() {
+  thread_local RecordedKeys* into = nullptr;
+  return into;
+}
+
+/// The path of a table by what messages call it: "[frame.x] axis", "[laminate.skin] ply 2", "ply 'A' thickness".
+std::string path_of(std::string name) {
+  std::string out;
+  if (name.starts_with('[')) {
+    const std::size_t end = std::min(name.find(']'), name.size() - 1), dot = name.find('.');
+    out = dot < end ? name.substr(1, dot - 1) + ".*" : name.substr(1, end - 1);
+    name.erase(0, std::min(end + 2, name.size()));
+  } else if (name == "the part file") {
+    return "";
+  }
+  if (name.starts_with("ply ")) {
+    out = out.empty() ? "layup.plies[]" : out + ".plies[]";
+    const std::size_t begin = name.starts_with("ply '") ? name.find('\'', 5) : 4;
+    const std::size_t blank = name.find(' ', begin);
+    name.erase(0, blank == std::string::npos ? name.size() : blank + 1);
+  }
+  for (std::size_t at = 0; at < name.size();) {
+    const std::size_t end = std::min(name.find(' ', at), name.size());
+    out += "." + name.substr(at, end - at);
+    at = end + 1;
+  }
+  return out;
+}
+
+}  // namespace
+
+KeyRecorder::KeyRecorder(RecordedKeys& into) { recorded() = &into; }
+KeyRecorder::~KeyRecorder() { recorded() = nullptr; }
+
+void Table::record(std::string_view key, std::string_view kind, bool has_unit) const {
+  RecordedKeys* const into = recorded();
+  if (!into) return;
+  KeyUse& use = (*into)[path_of(name_)][std::string(key)];
+  if (kind.empty())
+    use.looked_at = true;
+  else
+    use.kinds.emplace(kind);
+  use.has_unit = use.has_unit || has_unit;
+}
+
 const toml::node* Table::node(std::string_view key) {
+  record(key, "");
   if (std::find(known_.begin(), known_.end(), key) == known_.end()) known_.emplace_back(key);
   return table_.get(key);
 }
@@ -83,6 +131,7 @@ std::string_view kind_of(const toml::node& node) {
 }
 
 std::optional<Declared<std::string>> Table::text(std::string_view key) {
+  record(key, "text");
   const toml::node* const found = find(key, "\"...\"");
   if (!found) return std::nullopt;
   if (const auto value = found->value_exact<std::string>()) {
@@ -131,6 +180,7 @@ std::optional<double> Table::number_in(const toml::node& node, std::string_view 
 
 std::optional<double> Table::number(std::string_view key, Dimension dimension) {
   const std::string unit = units_.unit(dimension);
+  record(key, "number", !unit.empty());
   const toml::node* const found = find(key, unit.empty() ? std::string("0.3") : fmt::format("\"1.5 {}\"", unit));
   return found ? number_in(*found, key, dimension) : std::nullopt;
 }
@@ -146,6 +196,7 @@ std::optional<double> Table::positive(std::string_view key, Dimension dimension)
 }
 
 std::optional<Vec3> Table::vector(std::string_view key, Dimension dimension) {
+  record(key, "vector", !units_.unit(dimension).empty());
   const toml::node* const found = find(key, "[0, 0, 1]");
   return found ? read_vector(*found, key, dimension) : std::nullopt;
 }
@@ -169,6 +220,7 @@ std::optional<Vec3> Table::read_vector(const toml::node& node, std::string_view 
 }
 
 std::optional<std::vector<Declared<std::string>>> Table::texts(std::string_view key) {
+  record(key, "texts");
   const toml::array* const list = array(key);
   if (!list) return std::nullopt;
   std::vector<Declared<std::string>> out;
@@ -198,6 +250,7 @@ std::optional<std::vector<Vec3>> Table::vectors(std::string_view key, Dimension 
 }
 
 std::optional<std::int64_t> Table::whole(std::string_view key) {
+  record(key, "whole");
   const toml::node* const found = find(key, "2");
   if (!found) return std::nullopt;
   if (const auto value = found->value_exact<std::int64_t>()) return *value;
@@ -210,6 +263,7 @@ std::optional<std::int64_t> Table::whole(std::string_view key) {
 }
 
 const toml::table* Table::table(std::string_view key) {
+  record(key, "table");
   const toml::node* const found = find(key, "{ ... }");
   if (found && !found->is_table())
     error("part.value", fmt::format("{}: '{}' should be a table {{ ... }}, not {}", name_, key, kind_of(*found)),
@@ -220,10 +274,13 @@ const toml::table* Table::table(std::string_view key) {
 std::optional<Table> Table::inner(std::string_view key) {
   const toml::table* const found = table(key);
   if (!found) return std::nullopt;
-  return Table(*found, fmt::format("{} {}", name_, key), file_, units_, findings_);
+  Table out(*found, fmt::format("{} {}", name_, key), file_, units_, findings_);
+  if (fixed_) out.all_at(*fixed_);
+  return out;
 }
 
 const toml::array* Table::array(std::string_view key) {
+  record(key, "array");
   const toml::node* const found = find(key, "[ ... ]");
   if (found && !found->is_array())
     error("part.value", fmt::format("{}: '{}' should be a list [ ... ], not {}", name_, key, kind_of(*found)),
@@ -233,6 +290,8 @@ const toml::array* Table::array(std::string_view key) {
 
 std::optional<std::size_t> Table::choice(std::string_view key, std::span<const std::string_view> names) {
   const auto given = text(key);
+  if (RecordedKeys* const into = recorded())
+    (*into)[path_of(name_)][std::string(key)].choices.assign(names.begin(), names.end());
   if (!given) return std::nullopt;
   const auto found = std::find(names.begin(), names.end(), given->value);
   if (found != names.end()) return static_cast<std::size_t>(found - names.begin());

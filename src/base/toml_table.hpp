@@ -5,6 +5,9 @@
 
 #include <toml++/toml.h>
 
+#include <map>
+#include <set>
+
 namespace bordado {
 
 /// Text as TOML writes it, in quotes; a key, in quotes where it needs them; a number that reads back as the same bits.
@@ -21,6 +24,25 @@ toml::table parse_toml(std::string_view text, const std::string& path);
 
 /// "text", "a number", ...: what a value is, for messages.
 std::string_view kind_of(const toml::node& node);
+
+/// What readers ask of a key, while keys are recorded.
+struct KeyUse {
+  std::set<std::string> kinds;  ///< "text", "number", "whole", "vector", "texts", "array", "table"
+  std::vector<std::string> choices;
+  bool has_unit = false;
+  bool looked_at = false;  ///< whatever it is
+};
+/// Per table its keys. Tables have paths: "part", "material.*", "frame.*.axis", "layup.plies[]".
+using RecordedKeys = std::map<std::string, std::map<std::string, KeyUse>>;
+
+/// While it lives, what all tables of this thread are asked for goes into the record.
+class KeyRecorder {
+ public:
+  explicit KeyRecorder(RecordedKeys& into);
+  ~KeyRecorder();
+  KeyRecorder(const KeyRecorder&) = delete;
+  KeyRecorder& operator=(const KeyRecorder&) = delete;
+};
 
 class Table {
  public:
@@ -75,6 +97,7 @@ class Table {
 
  private:
   const toml::node* find(std::string_view key, std::string_view wanted);
+  void record(std::string_view key, std::string_view kind, bool has_unit = false) const;
   std::optional<Vec3> read_vector(const toml::node& node, std::string_view key, Dimension dimension);
 
   const toml::table& table_;

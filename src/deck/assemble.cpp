@@ -1,4 +1,4 @@
-#include <bordado/deck.hpp>
+#include "writers.hpp"
 
 #include <fmt/format.h>
 
@@ -49,7 +49,7 @@ class Assembler {
     nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
   }
 
-  std::optional<Target> find(const part::On& on, const std::string& who) {
+  std::optional<Target> find(const part::Spot& on, const std::string& who) {
     if (const Vec3* const point = std::get_if<Vec3>(&on.what)) return at_point(*point, on, who);
     const std::string& name = std::get<std::string>(on.what);
     Target out;
@@ -86,7 +86,7 @@ class Assembler {
     return out;
   }
 
-  Target at_point(const Vec3& point, const part::On& on, const std::string& who) {
+  Target at_point(const Vec3& point, const part::Spot& on, const std::string& who) {
     // Corner nodes only, so that the same place is taken whether the deck is linear or quadratic.
     double best = std::numeric_limits<double>::infinity(), edge = 0.0;
     NodeIndex node = 0;
@@ -352,6 +352,7 @@ Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh:
     model.surface = std::move(numbered);
   }
   if (!options.laminate_only) Assembler(model, findings).run();
+  report_chamfers(model, surface, findings);
   return model;
 }
 

@@ -180,8 +180,7 @@ class Writer {
   void write_properties() {
     for (SectionIndex s = 0; s < sections_.count(); ++s) {
       std::string plies;
-      for (const layup::PlyIndex ply : model_.layup->plies_of(sections_.stack[s]))
-        plies += (plies.empty() ? "" : " ") + part_.plies[ply].id;
+      for (const layup::PlyIndex ply : sections_.plies_of(s)) plies += (plies.empty() ? "" : " ") + part_.plies[ply].id;
       comment(fmt::format("section {}: {}", s + 1, plain_text(plies)));
       LargeCard card("PCOMP");
       card.integer(s + 1).real(sections_.bottom[s]).blank().blank().blank().blank().blank().blank();

@@ -39,12 +39,12 @@ class Writer {
         findings_(findings),
         file_(path, options.may_replace),
         grouping_(group(model, options.orientation_tolerance)),
-        thickness_(settled_thickness(*model.sections)),
+        boxes_(boxes(model, options)),
         path_(path) {}
 
   Written write() {
     fit_cores();
-    if (!options_.laminate_only) survey_.emplace(model_);
+    if (!options_.laminate_only) survey_.emplace(model_, boxes_);
     if (options_.laminate_only) check_ids();
     write_head();
     if (!options_.laminate_only) write_mesh();
@@ -56,6 +56,7 @@ class Writer {
     report();
     file_.commit();
     Written out = summary(model_, file_, path_);
+    out.equivalent_sections = equivalents();
     if (fitted_ > 0) out.shear_fit = ShearFits{fitted_, worst_, leftover_};
     out.orientations = orientations_;
     out.largest_orientation_error = Angle::radians(grouping_.largest_error);
@@ -63,6 +64,12 @@ class Writer {
   }
 
  private:
+  /// Sections that stand as three layers.
+  std::size_t equivalents() const {
+    return static_cast<std::size_t>(
+        std::count_if(boxes_.begin(), boxes_.end(), [](const Box& box) { return box.equivalents.has_value(); }));
+  }
+
   void line(std::string_view text) {
     file_.write(text);
     file_.write("\n");
@@ -85,6 +92,7 @@ class Writer {
     double worst = 1.0, leftover = 0.0;
     std::size_t fitted = 0, stiff = 0;
     for (SectionIndex s = 0; s < sections_.count(); ++s) {
+      if (boxes_[s].equivalents) continue;  // they have the laminate's own transverse shear
       fits_[s] = fit_soft_core(part_, sections_, s);
       if (fits_[s]) {
         ++fitted;
@@ -129,8 +137,7 @@ class Writer {
     std::size_t orientations = 0;
     wanted_.resize(grouping_.axes.size());
     for (const ElementGroup& group : grouping_.groups)
-      for (const section::Layer& layer : sections_.layers_of(group.section))
-        wanted_[group.axes].insert(layer.angle.degrees());
+      for (const double angle : angles_of(group.section)) wanted_[group.axes].insert(angle);
     for (const auto& angles : wanted_) orientations += angles.size();
     orientations_ = orientations;
     comment(fmt::format(
@@ -150,6 +157,14 @@ class Writer {
           "file turned to the declared side; "
           "materials, orientations, element sets and sections are here, mesh, supports and loads are not");
     }
+  }
+
+  /// Of the section's layers as they stand in the deck, in degrees.
+  std::vector<double> angles_of(SectionIndex s) const {
+    if (boxes_[s].equivalents) return {0.0, 0.0, 0.0};
+    std::vector<double> out;
+    for (const section::Layer& layer : sections_.layers_of(s)) out.push_back(layer.angle.degrees());
+    return out;
   }
 
   void write_mesh() {
@@ -237,7 +252,8 @@ class Writer {
   void write_materials() {
     std::set<std::uint32_t> plain;
     for (SectionIndex s = 0; s < sections_.count(); ++s)
-      for (const section::Layer& layer : sections_.layers_of(s))
+      for (const section::Layer& layer :
+           boxes_[s].equivalents ? std::span<const section::Layer>() : sections_.layers_of(s))
         if (!fits_[s] || material::is_core(part_.materials[layer.material].kind)) plain.insert(layer.material);
     for (const std::uint32_t m : plain) {
       comment(fmt::format("material {}: {}", plain_text(part_.materials[m].name),
@@ -246,6 +262,10 @@ class Writer {
     }
     for (SectionIndex s = 0; s < sections_.count(); ++s) {
       layer_materials_.emplace_back();
+      if (boxes_[s].equivalents) {
+        write_equivalents(s);
+        continue;
+      }
       const auto layers = sections_.layers_of(s);
       std::unordered_map<std::string, std::string> made;  // equal constants share a material
       for (std::size_t i = 0; i < layers.size(); ++i) {
@@ -265,6 +285,33 @@ class Writer {
           name = known;
         }
         layer_materials_.back().push_back(std::move(name));
+      }
+    }
+  }
+
+  /// Three materials of no material: their plane stiffnesses are the ones that make A, B and D [22].
+  void write_equivalents(SectionIndex s) {
+    const ThreeLayers& three = *boxes_[s].equivalents;
+    comment(fmt::format("section {} as three layers with its A, B, D, H, mass and expansion", s + 1));
+    const double through = sections_.layers_of(s).empty() ? 0.0 : three.Q[1].trace() / 4.0;  // no say: no stress 33
+    for (std::size_t i = 0; i < 3; ++i) {
+      const laminate::Matrix3& Q = three.Q[i];
+      const laminate::Matrix2& G = three.G;
+      const std::string name = fmt::format("E{}_{}", s + 1, i + 1);
+      layer_materials_.back().push_back(name);
+      line(fmt::format("*MATERIAL, NAME={}", name));
+      line("*ELASTIC, TYPE=ANISO");
+      line(fmt::format("{},{},{},0.,0.,{},{},{}", real(Q(0, 0)), real(Q(0, 1)), real(Q(1, 1)), real(through),
+                       real(Q(0, 2)), real(Q(1, 2))));
+      line(fmt::format("0.,{},0.,0.,0.,0.,{},0.", real(Q(2, 2)), real(G(0, 0))));
+      line(fmt::format("0.,0.,0.,{},{}", real(G(0, 1)), real(G(1, 1))));
+      if (const laminate::Vector3& a = three.expansion[i]; a.norm() > 0.0) {
+        line("*EXPANSION, TYPE=ANISO");
+        line(fmt::format("{},{},0.,{},0.,0.", real(a[0]), real(a[1]), real(0.5 * a[2])));
+      }
+      if (three.density[i] > 0.0) {
+        line("*DENSITY");
+        line(real(three.density[i]));
       }
     }
   }
@@ -308,14 +355,18 @@ class Writer {
       comment(fmt::format("G{}: {}", g + 1, plies_text(s)));
       write_set("ELSET", fmt::format("G{}", g + 1), group.elements, surface_.element_ids);
       // The solver's offset: mid-surface = node - OFFSET t n.
-      const double offset = -(layup::bottom(part_, thickness_[s]) / thickness_[s] + 0.5);
-      const double settling = thickness_[s] / sections_.thickness[s];  // 1, or off by a millionth at most
+      const Box& box = boxes_[s];
+      const double offset = -(box.bottom / box.thickness + 0.5);
+      const double settling = box.thickness / sections_.thickness[s];  // 1, or off by a millionth at most
       std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET=G{}, OFFSET={}\n", g + 1,
                                      real(std::abs(offset) < 1e-12 ? 0.0 : offset));
       const auto layers = sections_.layers_of(s);
-      for (std::size_t i = 0; i < layers.size(); ++i)
-        card += fmt::format("{},,{},O{}\n", real(layers[i].thickness * settling), layer_materials_[s][i],
-                            orientation(group.axes, layers[i].angle));
+      const std::vector<double> angles = angles_of(s);
+      for (std::size_t i = 0; i < box.layers; ++i)
+        card += fmt::format(
+            "{},,{},O{}\n",
+            real(box.equivalents ? box.equivalents->shares[i] * box.thickness : layers[i].thickness * settling),
+            layer_materials_[s][i], orientation(group.axes, Angle::degrees(angles[i])));
       for (std::size_t copy = 0; copy < copies; ++copy) file_.write(card);
     }
   }
@@ -323,8 +374,7 @@ class Writer {
   /// The plies of a section by their names.
   std::string plies_text(SectionIndex s) const {
     std::string out;
-    for (const layup::PlyIndex ply : model_.layup->plies_of(sections_.stack[s]))
-      out += (out.empty() ? "" : " ") + part_.plies[ply].id;
+    for (const layup::PlyIndex ply : sections_.plies_of(s)) out += (out.empty() ? "" : " ") + part_.plies[ply].id;
     return plain_text(out);
   }
 
@@ -354,11 +404,11 @@ class Writer {
       comment(
           "every ply: eight points per layer (S6: six), layers first laid first; global axes, shear strains tensorial");
       line("*EL PRINT, ELSET=EALL, GLOBAL=YES");
-      line("S,E");
+      line(equivalents() > 0 ? "E" : "S,E");
     }
     line("*NODE FILE");
     line("U");  // forces of layered shells come out as nought there [21]
-    if (options_.ply_results) {
+    if (options_.ply_results && equivalents() == 0) {
       line("*EL FILE");
       line("S");
     }
@@ -455,8 +505,9 @@ class Writer {
   }
 
   void report() {
-    if (options_.laminate_only) return;
     const Place place = Place::in(part_.file);
+    report_equivalents(place);
+    if (options_.laminate_only) return;
     report_supports(place);
     if (const std::size_t knots = survey_->knots(); knots > 0)
       findings_.note("deck.knots",
@@ -473,6 +524,22 @@ class Writer {
     check_arcs(place);
     check_slenderness(place);
     if (auto thick = thick_at_edge(surface_, model_.geometry, sections_)) findings_.add(std::move(*thick));
+  }
+
+  void report_equivalents(const Place& place) {
+    if (options_.layers == LayersAs::plies) return;
+    findings_.note(
+        "deck.equivalents",
+        fmt::format("{} of {} stand as three layers each, with the A, B, D, transverse shear stiffness, mass "
+                    "and expansion of the laminate: displacements and strains are the laminate's, stresses in "
+                    "these layers are none",
+                    equivalents(), counted(boxes_.size(), "section")),
+        place);
+    if (equivalents() < boxes_.size())
+      findings_.warning("deck.equivalents-none",
+                        fmt::format("{} cannot be three layers that are all stiff: their plies stand as they are",
+                                    counted(boxes_.size() - equivalents(), "section")),
+                        place, "look at their laminates: one face may be far softer than the other");
   }
 
   /// Supports hold the middle of the laminate, not the mesh [11]: said once for all that a lever could matter to.
@@ -538,7 +605,7 @@ class Writer {
   Findings& findings_;
   OutputFile file_;
   Grouping grouping_;
-  std::vector<double> thickness_;  ///< per section, as written
+  std::vector<Box> boxes_;  ///< per section
   std::optional<NodeSurvey> survey_;
   std::vector<std::optional<ShearFit>> fits_;
   std::vector<std::vector<std::string>> layer_materials_;  ///< per section, per layer

@@ -28,6 +28,16 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
                   "change of A {:.2g} %, B {:.2g} %, D {:.2g} %",
                   off.angle_tolerance.degrees(), off.largest_angle.degrees(), off.mean_angle.degrees(),
                   100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D));
+  if (!model.layup->tapers.empty())
+    out.push_back(
+        fmt::format("thickness that varies: layers of a section have their elements' mean, within {:g} % of the "
+                    "laminate; largest change of its thickness {:.2g} %",
+                    100 * off.thickness_tolerance, 100 * off.largest_thickness));
+  if (off.sections_by_tolerance > sections.count())
+    out.push_back(
+        fmt::format("kept to {} sections of {} that the tolerances make, so that the errors above are the "
+                    "smallest found",
+                    sections.count(), off.sections_by_tolerance));
   return out;
 }
 

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cctype>
 #include <filesystem>
+#include <functional>
 
 namespace bordado::deck {
 
@@ -136,17 +137,35 @@ std::string bulk_data_solid_material(std::int64_t id, const material::Material& 
 
 }  // namespace
 
+std::string calculix_solid_material(const material::Material& material, std::int64_t) {
+  return calculix_material(solver_name(material.name), material, MaterialUse::solid);
+}
+
+std::string bulk_data_materials(const material::Material& material, std::int64_t id) {
+  return fmt::format("$ number {} for shells, {} for solids\n", id, id + 1) + bulk_data_shell_material(id, material) +
+         bulk_data_solid_material(id + 1, material);
+}
+
+namespace {
+
+const Format& known_format(std::string_view name) {
+  if (const Format* const found = find_format(name)) return *found;
+  std::vector<std::string> names;
+  for (const Format& format : formats()) names.emplace_back(format.name);
+  throw Failure({Severity::error,
+                 "deck.format-unknown",
+                 fmt::format("there is no deck format '{}'", name),
+                 {},
+                 fmt::format("formats: {}", listed(names))});
+}
+
+}  // namespace
+
 std::string material_text(const material::Material& material, const UnitSystem& units, std::string_view format,
                           std::int64_t id, std::span<const std::string> remarks) {
-  const bool calculix = format == "calculix";
-  if (!calculix && format != "bulk-data")
-    throw Failure({Severity::error,
-                   "deck.format-unknown",
-                   fmt::format("there is no deck format '{}'", format),
-                   {},
-                   "formats: calculix, bulk-data"});
+  const Format& known = known_format(format);
+  const std::string_view sign = known.remark;
   std::string text;
-  const std::string sign = calculix ? "** " : "$ ";
   text += fmt::format("{}material {}: {}\n", sign, material.name, name_of(material.kind));
   text += fmt::format("{}units: {} (stress {}, density {}), temperature in degC\n", sign, units.name(),
                       units.unit(Dimension::stress), units.unit(Dimension::density));
@@ -155,9 +174,7 @@ std::string material_text(const material::Material& material, const UnitSystem& 
   for (const std::string& remark : remarks) text += fmt::format("{}{}\n", sign, remark);
   for (char& c : text)
     if (static_cast<unsigned char>(c) < 0x20 && c != '\n') c = ' ';
-  if (calculix) return text + calculix_material(solver_name(material.name), material, MaterialUse::solid);
-  return text + fmt::format("$ number {} for shells, {} for solids\n", id, id + 1) +
-         bulk_data_shell_material(id, material) + bulk_data_solid_material(id + 1, material);
+  return text + known.material(material, id);
 }
 
 namespace {
@@ -185,29 +202,42 @@ std::vector<std::string> fields_of(std::string_view line) {
   return out;
 }
 
-/// Whether a deck has the material's name or one of its two numbers already.
-bool has_material(std::string_view deck, std::string_view format, const std::string& name, std::int64_t id) {
+/// Whether a line that may declare a material is the one.
+bool any_line(std::string_view deck, const std::function<bool(const std::vector<std::string>& fields)>& is) {
   for (std::size_t at = 0; at < deck.size();) {
     const std::size_t end = std::min(deck.find('\n', at), deck.size());
     const std::string_view line = deck.substr(at, end - at);
     at = end + 1;
-    if (line.empty() || (line[0] != '*' && line[0] != 'M' && line[0] != 'm')) continue;
-    const std::vector<std::string> fields = fields_of(line);
-    if (format == "calculix") {
-      if (fields[0] == "*MATERIAL" && std::find(fields.begin(), fields.end(), "NAME=" + name) != fields.end())
-        return true;
-      continue;
-    }
-    const bool is_material = fields[0].size() > 3 && fields[0].starts_with("MAT") &&
-                             std::isdigit(static_cast<unsigned char>(fields[0][3])) != 0;
-    if (is_material && fields.size() > 1 &&
-        (fields[1] == fmt::format("{}", id) || fields[1] == fmt::format("{}", id + 1)))
-      return true;
+    if (!line.empty() && (line[0] == '*' || line[0] == 'M' || line[0] == 'm') && is(fields_of(line))) return true;
   }
   return false;
 }
 
 }  // namespace
+
+bool calculix_has_material(std::string_view deck, const material::Material& material, std::int64_t) {
+  const std::string name = "NAME=" + solver_name(material.name);
+  return any_line(deck, [&](const std::vector<std::string>& fields) {
+    return fields[0] == "*MATERIAL" && std::find(fields.begin(), fields.end(), name) != fields.end();
+  });
+}
+
+bool bulk_data_has_material(std::string_view deck, const material::Material&, std::int64_t id) {
+  const std::string first = fmt::format("{}", id), second = fmt::format("{}", id + 1);
+  return any_line(deck, [&](const std::vector<std::string>& fields) {
+    const bool is_material = fields[0].size() > 3 && fields[0].starts_with("MAT") &&
+                             std::isdigit(static_cast<unsigned char>(fields[0][3])) != 0;
+    return is_material && fields.size() > 1 && (fields[1] == first || fields[1] == second);
+  });
+}
+
+std::string calculix_material_is(const material::Material& material, std::int64_t) {
+  return fmt::format("material {}", solver_name(material.name));
+}
+
+std::string bulk_data_material_is(const material::Material&, std::int64_t id) {
+  return fmt::format("material with number {} or {}", id, id + 1);
+}
 
 void write_material(const std::string& path, const material::Material& material, const UnitSystem& units,
                     std::string_view format, std::int64_t id, std::span<const std::string> remarks, Existing existing) {
@@ -218,13 +248,11 @@ void write_material(const std::string& path, const material::Material& material,
   if (existing == Existing::added_to && std::filesystem::exists(path)) {
     before = read_file(path);
     if (!before.empty() && before.back() != '\n') before += '\n';
-    const std::string name = solver_name(material.name);
-    if (has_material(before, format, name, id))
+    const Format& known = known_format(format);
+    if (known.has_material(before, material, id))
       throw Failure({Severity::error, "deck.material-taken",
-                     format == "calculix"
-                         ? fmt::format("the file has a material {} already", name)
-                         : fmt::format("the file has a material with number {} or {} already", id, id + 1),
-                     Place::in(path), format == "calculix" ? "give another name" : "give another number"});
+                     fmt::format("the file has a {} already", known.material_is(material, id)), Place::in(path),
+                     "give another name or number"});
   }
   OutputFile file(path, MayReplace::the_one_read);
   file.write(before);

@@ -19,6 +19,9 @@ std::vector<std::string> wrapped(std::string_view text);
 /// What every writer tells of itself at the end; orientations are the writer's own to fill in.
 Written summary(const Model& model, const OutputFile& file, const std::string& path);
 
+/// Warns of cores that run out steeply and are soft: "deck.soft-chamfer". \param surface as it came.
+void report_chamfers(const Model& model, const mesh::Surface& surface, Findings& findings);
+
 /// Letters, digits and underscores only, upper case, at most 40 characters.
 std::string solver_name(std::string_view name);
 
@@ -40,6 +43,13 @@ enum class MaterialUse { shell, solid };
 
 /// *MATERIAL with nine constants (or 21), expansion and density. \param name as the deck calls it.
 std::string calculix_material(const std::string& name, const material::Material& material, MaterialUse use);
+/// What the table of formats has of materials; see Format.
+std::string calculix_solid_material(const material::Material& material, std::int64_t id);
+std::string bulk_data_materials(const material::Material& material, std::int64_t id);
+bool calculix_has_material(std::string_view deck, const material::Material& material, std::int64_t id);
+bool bulk_data_has_material(std::string_view deck, const material::Material& material, std::int64_t id);
+std::string calculix_material_is(const material::Material& material, std::int64_t id);
+std::string bulk_data_material_is(const material::Material& material, std::int64_t id);
 /// MAT1, MAT8 or MAT2 for shells.
 std::string bulk_data_shell_material(std::int64_t id, const material::Material& material);
 

@@ -193,7 +193,12 @@ class Maker {
       throw Failure({Severity::error, "frame.too-deep",
                      fmt::format("frame '{}' is blended from others by way of more than {}", frame_.name, deepest),
                      name.where, "blend in fewer steps"});
-    return Maker(*found, around_, findings_, making_).make();
+    std::optional<Field>* const made =
+        around_.made ? &(*around_.made)[static_cast<std::size_t>(found - all.begin())] : nullptr;
+    if (made && *made) return **made;
+    Field field = Maker(*found, around_, findings_, making_).make();
+    if (made) *made = field;
+    return field;
   }
 
   std::vector<double> distances_from(const part::Spot& spot) const {
@@ -228,18 +233,10 @@ class Maker {
     return transfer(kind, frame_, around_, findings_);
   }
   std::vector<double> turns_of(const part::TurnByDistance& kind) const {
+    std::vector<std::pair<double, double>> table;
+    for (const auto& [distance, angle] : kind.table) table.emplace_back(distance, angle.degrees());
     std::vector<double> out = at_centres(distances_from(kind.of));
-    for (double& value : out) {
-      const auto after = std::upper_bound(kind.table.begin(), kind.table.end(), value,
-                                          [](double d, const auto& line) { return d < line.first; });
-      if (after == kind.table.begin() || after == kind.table.end()) {
-        value = (after == kind.table.begin() ? *after : *(after - 1)).second.degrees();
-        continue;
-      }
-      const auto& [low, from] = *(after - 1);
-      const auto& [high, to] = *after;
-      value = from.degrees() + (value - low) / (high - low) * (to.degrees() - from.degrees());
-    }
+    for (double& value : out) value = in_table(table, value);
     return out;
   }
 

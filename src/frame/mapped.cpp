@@ -395,20 +395,7 @@ std::vector<double> transfer(const part::TurnByField& turns, const part::Frame& 
                              Findings& findings) {
   const mesh::Sampled sampled = mesh::read_sampled(turns.file.value, {.factor = turns.factor}, findings);
   const mesh::Array& array = array_of(sampled, turns.field, {1}, frame, turns.file);
-  const mesh::Locator locator(sampled.surface);
-  std::vector<double> out(around.geometry.centres.size());
-  parallel_blocks(
-      out.size(),
-      [&](std::size_t begin, std::size_t end) {
-        for (std::size_t e = begin; e < end; ++e) {
-          const auto found = locator.nearest(around.geometry.centres[e]);
-          const auto nodes = sampled.surface.nodes_of(found.element);
-          out[e] = array.on_nodes ? 0.0 : array.values[found.element];
-          for (std::size_t k = 0; array.on_nodes && k < nodes.size(); ++k)
-            out[e] += found.weights[k] * array.values[nodes[k]];
-        }
-      },
-      512);
+  const std::vector<double> out = mesh::values_at(sampled, array, around.geometry.centres);
   for (mesh::ElementIndex e = 0; e < out.size(); ++e)
     if (!std::isfinite(out[e]))
       fail(frame, turns.file,

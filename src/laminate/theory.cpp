@@ -228,9 +228,6 @@ Deformation free_expansion(std::span<const Layer> layers, double z0, Expands by)
   return {free.head<3>(), free.tail<3>()};
 }
 
-namespace {
-
-/// Free strain of a layer in the reference axes, engineering shear.
 Vector3 free_strain(const Layer& layer, Expands by) {
   const Vec3& e = by == Expands::by_temperature ? layer.thermal : layer.moisture;
   const double g = by == Expands::by_temperature ? layer.thermal_shear : layer.moisture_shear;
@@ -239,7 +236,7 @@ Vector3 free_strain(const Layer& layer, Expands by) {
           2.0 * c * s * (e[0] - e[1]) + (c * c - s * s) * g};
 }
 
-}  // namespace
+namespace {}  // namespace
 
 Resultants held_expansion(std::span<const Layer> layers, double z0, Expands by) {
   Resultants out;

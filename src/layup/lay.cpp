@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <unordered_map>
 
 namespace bordado::layup {
@@ -22,6 +23,8 @@ class Stacker {
     layup_.curves = zone::curves(part_, surface_, geometry_);
     layup_.zones = zone::zones(part_, surface_, geometry_, layup_.curves, findings_);
     look_up();
+    errors_.throw_if_errors();
+    taper();
     errors_.throw_if_errors();
     stack();
     check_bare();
@@ -43,7 +46,9 @@ class Stacker {
       Ply ply;
       ply.material = position(part_.materials, declared.material.value);
       ply.frame = position(part_.frames, declared.frame.value);
-      ply.thickness = declared.thickness ? *declared.thickness : part_.materials[ply.material].thickness.value_or(0.0);
+      if (!declared.varies)
+        ply.thickness =
+            declared.thickness ? *declared.thickness : part_.materials[ply.material].thickness.value_or(0.0);
       ply.angle = declared.angle;
       if (const auto zone = layup_.zones.find(declared.zone.value)) {
         ply.zone = *zone;
@@ -63,6 +68,81 @@ class Stacker {
       }
       layup_.plies.push_back(ply);
     }
+  }
+
+  /// Plies of one line vary alike.
+  void taper() {
+    std::map<std::size_t, std::uint32_t> of_line;
+    for (PlyIndex p = 0; p < layup_.plies.size(); ++p) {
+      const part::Ply& declared = part_.plies[p];
+      if (!declared.varies) continue;
+      const auto [found, is_new] = of_line.emplace(declared.line, static_cast<std::uint32_t>(layup_.tapers.size()));
+      if (is_new)
+        layup_.tapers.push_back(
+            {std::visit([&](const auto& kind) { return thickness_of(declared, kind); }, *declared.varies)});
+      Ply& ply = layup_.plies[p];
+      const std::vector<double>& all = layup_.tapers[found->second].thickness;
+      if (all.empty()) continue;  // what is wrong is told
+      for (const mesh::ElementIndex e : layup_.zones.elements(ply.zone))
+        ply.thickness = std::max(ply.thickness, all[e]);
+      ply.taper = found->second;
+      if (ply.thickness == 0.0)
+        errors_.error("layup.no-thickness", fmt::format("ply '{}' has no thickness on any element", declared.id),
+                      declared.where, "check the distances and thicknesses of its table, or its field");
+    }
+  }
+
+  /// The mean of what the table says at the corners.
+  std::vector<double> thickness_of(const part::Ply& declared, const part::ThicknessByDistance& by) {
+    const auto from = zone::sources(by.of, layup_.curves, layup_.zones, surface_);
+    if (!from) {
+      const auto& name = std::get<std::string>(by.of.what);
+      std::vector<std::string> known = layup_.zones.names;
+      for (const zone::NamedCurve& curve : layup_.curves.all) known.push_back(curve.name);
+      const auto near = nearest_name(name, known);
+      errors_.error("layup.of-unknown",
+                    fmt::format("ply '{}': its thickness goes by the distance from '{}', but there is no such curve or "
+                                "zone",
+                                declared.id, name),
+                    by.of.where,
+                    near ? fmt::format("did you mean '{}'?", *near) : fmt::format("known: {}", listed(known, 20)));
+      return {};
+    }
+    std::vector<double> at_nodes = mesh::distances(surface_, *from);
+    for (double& value : at_nodes) value = in_table(by.table, value);
+    std::vector<double> out(surface_.element_count(), 0.0);
+    for (mesh::ElementIndex e = 0; e < out.size(); ++e) {
+      const auto corners = surface_.corners_of(e);
+      for (const mesh::NodeIndex n : corners) out[e] += at_nodes[n] / static_cast<double>(corners.size());
+    }
+    return out;
+  }
+
+  std::vector<double> thickness_of(const part::Ply& declared, const part::ThicknessByField& by) {
+    const auto fail = [&](std::string what, std::string remedy) {
+      errors_.error("layup.field", fmt::format("ply '{}': '{}' {}", declared.id, by.file.value, what), by.file.where,
+                    std::move(remedy));
+      return std::vector<double>();
+    };
+    const mesh::Sampled sampled = mesh::read_sampled(by.file.value, {.factor = by.factor}, findings_);
+    const auto array = std::find_if(sampled.arrays.begin(), sampled.arrays.end(), [&](const mesh::Array& one) {
+      return one.name == by.field && one.components == 1;
+    });
+    if (array == sampled.arrays.end()) {
+      std::vector<std::string> known;
+      for (const mesh::Array& one : sampled.arrays)
+        if (one.components == 1) known.push_back(one.name);
+      return fail(fmt::format("holds no field '{}' of one number each", by.field),
+                  fmt::format("fields that could be meant: {}", listed(known, 20)));
+    }
+    std::vector<double> out = mesh::values_at(sampled, *array, geometry_.centres);
+    for (mesh::ElementIndex e = 0; e < out.size(); ++e) {
+      out[e] *= by.factor;
+      if (!(out[e] >= 0.0 && std::isfinite(out[e])))
+        return fail(fmt::format("has no thickness in '{}' where element {} lies", by.field, surface_.element_ids[e]),
+                    "a thickness is a number that is not negative: repair the field there");
+    }
+    return out;
   }
 
   void stack() {
@@ -97,6 +177,8 @@ class Stacker {
   void add_stack(mesh::ElementIndex element) {
     for (PlyIndex p = 0; p < layup_.plies.size(); ++p)
       if (layup_.zones.contains(layup_.plies[p].zone, element)) layup_.stack_plies.push_back(p);
+    layup_.varies.push_back(std::any_of(layup_.stack_plies.begin() + layup_.first.back(), layup_.stack_plies.end(),
+                                        [&](PlyIndex p) { return layup_.plies[p].taper.has_value(); }));
     layup_.first.push_back(static_cast<std::uint32_t>(layup_.stack_plies.size()));
   }
 
@@ -108,8 +190,13 @@ class Stacker {
 
   void check_bare() {
     std::vector<mesh::ElementIndex> bare;
-    for (mesh::ElementIndex e = 0; e < layup_.stack_of.size(); ++e)
-      if (layup_.plies_of(layup_.stack_of[e]).empty()) bare.push_back(e);
+    for (mesh::ElementIndex e = 0; e < layup_.stack_of.size(); ++e) {
+      const auto plies = layup_.plies_of(layup_.stack_of[e]);
+      if (layup_.varies[layup_.stack_of[e]]
+              ? std::all_of(plies.begin(), plies.end(), [&](PlyIndex p) { return thickness(layup_, p, e) == 0.0; })
+              : plies.empty())
+        bare.push_back(e);
+    }
     if (bare.empty()) return;
     errors_.error("layup.element-bare", fmt::format("{} elements have no ply: elements {}", bare.size(), ids(bare)),
                   surface_.place_of(bare.front()), "lay a ply over zone 'everything', or over a zone that holds them");
@@ -117,14 +204,16 @@ class Stacker {
 
   void lay_frames() {
     layup_.frames.resize(part_.frames.size());
+    std::vector<std::optional<frame::Field>> made(part_.frames.size());
     for (std::uint32_t f = 0; f < part_.frames.size(); ++f) {
       std::vector<std::uint8_t> stack_uses(layup_.stack_count(), 0);
       for (StackIndex s = 0; s < layup_.stack_count(); ++s)
         for (const PlyIndex p : layup_.plies_of(s)) stack_uses[s] |= layup_.plies[p].frame == f;
       if (std::none_of(stack_uses.begin(), stack_uses.end(), [](std::uint8_t uses) { return uses != 0; })) continue;
-      const frame::Surroundings around{part_, surface_, geometry_, layup_.curves, layup_.zones};
+      const frame::Surroundings around{part_, surface_, geometry_, layup_.curves, layup_.zones, &made};
       try {
-        layup_.frames[f] = frame::field(part_.frames[f], around, findings_);
+        layup_.frames[f] = made[f] ? *made[f] : frame::field(part_.frames[f], around, findings_);
+        if (!made[f] && blended(part_.frames[f].name)) made[f] = layup_.frames[f];
       } catch (const Failure& failure) {
         for (const Finding& finding : failure.findings())  // a blend fails for the reason its frames do: once is enough
           if (std::none_of(errors_.all().begin(), errors_.all().end(),
@@ -239,6 +328,42 @@ Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geom
   return Stacker(part, surface, geometry, findings).lay();
 }
 
+double thickness(const Layup& layup, PlyIndex ply, mesh::ElementIndex element) {
+  const Ply& laid = layup.plies[ply];
+  if (!laid.taper) return laid.thickness;
+  const double here = layup.tapers[*laid.taper].thickness[element];
+  return here > 1e-6 * laid.thickness ? here : 0.0;
+}
+
+const Vec3& LayersOn::reference(mesh::ElementIndex element) const {
+  return layup_.frames[layup_.plies[layup_.plies_of(layup_.stack_of[element]).front()].frame].directions[element];
+}
+
+std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
+  layers_.clear();
+  const auto plies = layup_.plies_of(layup_.stack_of[element]);
+  const std::uint32_t first_frame = layup_.plies[plies.front()].frame;
+  std::uint32_t frame = first_frame;
+  Angle turn;
+  double h = 0.0;
+  for (const PlyIndex p : plies) {
+    const double t = thickness(layup_, p, element);
+    if (t == 0.0) continue;
+    const Ply& ply = layup_.plies[p];
+    if (ply.frame != frame) {
+      frame = ply.frame;
+      turn = frame == first_frame ? Angle()
+                                  : frame::between(reference(element), layup_.frames[frame].directions[element],
+                                                   geometry_.normals[element]);
+    }
+    layers_.push_back({p, ply.material, h, t, ply.angle + turn});
+    h += t;
+  }
+  const double z = bottom(part_, h);
+  for (LaidLayer& layer : layers_) layer.bottom += z;
+  return layers_;
+}
+
 double thickness(const Layup& layup, StackIndex stack) {
   double sum = 0.0;
   for (const PlyIndex p : layup.plies_of(stack)) sum += layup.plies[p].thickness;
@@ -257,8 +382,9 @@ double bottom(const part::Part& part, double h) {
   return part.offset - share * h;
 }
 
-std::string code(const part::Part& part, const Layup& layup, StackIndex stack) {
-  const auto plies = layup.plies_of(stack);
+namespace {
+
+std::string code_of(const part::Part& part, const Layup& layup, std::span<const PlyIndex> plies) {
   const bool mixed = std::any_of(plies.begin(), plies.end(),
                                  [&](PlyIndex p) { return layup.plies[p].material != layup.plies[plies[0]].material; });
   std::vector<laminate::CodePly> coded;
@@ -270,6 +396,51 @@ std::string code(const part::Part& part, const Layup& layup, StackIndex stack) {
                      frame == layup.plies[plies[0]].frame ? std::string() : part.frames[frame].name, 0});
   }
   return laminate::code_of(coded);
+}
+
+}  // namespace
+
+std::string code(const part::Part& part, const Layup& layup, StackIndex stack) {
+  return code_of(part, layup, layup.plies_of(stack));
+}
+
+std::string code(const part::Part& part, const Layup& layup, std::span<const LaidLayer> layers) {
+  std::vector<PlyIndex> plies;
+  for (const LaidLayer& layer : layers) plies.push_back(layer.ply);
+  return code_of(part, layup, plies);
+}
+
+std::vector<std::vector<std::string>> zones_of_stacks(const Layup& layup) {
+  const zone::ZoneSets& zones = layup.zones;
+  const std::size_t words = zones.words.size(), count = zones.names.size();
+  using Bits = std::vector<std::uint64_t>;
+  const auto has = [](const Bits& bits, zone::ZoneId z) { return (bits[z / 64] >> (z % 64) & 1) != 0; };
+  // The zones that all elements of a stack share, and those that all elements of each zone share.
+  std::vector<Bits> of_stack(layup.stack_count(), Bits(words, ~std::uint64_t{0})),
+      of_zone(count, Bits(words, ~std::uint64_t{0}));
+  for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e)
+    for (std::size_t w = 0; w < words; ++w) {
+      const std::uint64_t own = zones.words[w][e];
+      of_stack[layup.stack_of[e]][w] &= own;
+      for (std::uint64_t rest = own; rest != 0; rest &= rest - 1) {
+        Bits& around = of_zone[64 * w + static_cast<std::size_t>(__builtin_ctzll(rest))];
+        for (std::size_t k = 0; k < words; ++k) around[k] &= zones.words[k][e];
+      }
+    }
+  std::vector<zone::ZoneId> by_size;
+  for (zone::ZoneId z = 1; z < count; ++z) by_size.push_back(z);
+  std::stable_sort(by_size.begin(), by_size.end(), [&](auto a, auto b) { return zones.counts[a] < zones.counts[b]; });
+  std::vector<std::vector<std::string>> out(layup.stack_count());
+  for (StackIndex s = 0; s < out.size(); ++s) {
+    Bits said(words, 0);
+    for (const zone::ZoneId z : by_size) {
+      if (!has(of_stack[s], z) || has(said, z)) continue;
+      out[s].push_back(zones.names[z]);
+      for (std::size_t w = 0; w < words; ++w) said[w] |= of_zone[z][w];
+    }
+    if (out[s].empty()) out[s].emplace_back(part::everything);
+  }
+  return out;
 }
 
 Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup) {
@@ -289,14 +460,34 @@ Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& l
   out.zone_areas.assign(layup.zones.names.size(), 0.0);
   out.zone_masses.assign(layup.zones.names.size(), 0.0);
   out.stack_areas.assign(stacks, 0.0);
+  out.stack_masses.assign(stacks, 0.0);
+  for (StackIndex s = 0; s < stacks; ++s) {
+    const double h = thickness(layup, s);
+    out.stack_thickness.push_back(layup.varies[s] ? std::array{h, 0.0} : std::array{h, h});
+  }
+  LayersOn layers_on(part, geometry, layup);
   Vec3 moment = Vec3::Zero();
   for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e) {
     const StackIndex s = layup.stack_of[e];
-    const double area = geometry.areas[e], m = area * per_area[s];
+    double each = per_area[s], above = height[s];
+    if (layup.varies[s]) {
+      double h = each = above = 0.0;
+      for (const LaidLayer& layer : layers_on(e)) {
+        const double m = layer.thickness * part.materials[layer.material].density;
+        each += m;
+        above += m * (layer.bottom + 0.5 * layer.thickness);
+        h += layer.thickness;
+      }
+      if (each > 0.0) above /= each;
+      auto& [least, most] = out.stack_thickness[s];
+      least = std::min(least, h), most = std::max(most, h);
+    }
+    const double area = geometry.areas[e], m = area * each;
     out.area += area;
     out.mass += m;
     out.stack_areas[s] += area;
-    moment += m * (geometry.centres[e] + height[s] * geometry.normals[e]);
+    if (layup.varies[s]) out.stack_masses[s] += m;
+    moment += m * (geometry.centres[e] + above * geometry.normals[e]);
     for (std::size_t w = 0; w < layup.zones.words.size(); ++w)
       for (std::uint64_t rest = layup.zones.words[w][e]; rest != 0; rest &= rest - 1) {
         const std::size_t zone = 64 * w + static_cast<std::size_t>(__builtin_ctzll(rest));
@@ -304,6 +495,8 @@ Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& l
         out.zone_masses[zone] += m;
       }
   }
+  for (StackIndex s = 0; s < stacks; ++s)
+    if (!layup.varies[s]) out.stack_masses[s] = per_area[s] * out.stack_areas[s];
   if (out.mass > 0.0) out.centre = moment / out.mass;
   return out;
 }

@@ -197,4 +197,22 @@ Locator::Found Locator::nearest(const Vec3& point) const {
   return best;
 }
 
+std::vector<double> values_at(const Sampled& sampled, const Array& array, std::span<const Vec3> points) {
+  const Locator locator(sampled.surface);
+  std::vector<double> out(points.size());
+  parallel_blocks(
+      out.size(),
+      [&](std::size_t begin, std::size_t end) {
+        for (std::size_t i = begin; i < end; ++i) {
+          const auto found = locator.nearest(points[i]);
+          const auto nodes = sampled.surface.nodes_of(found.element);
+          out[i] = array.on_nodes ? 0.0 : array.values[found.element];
+          for (std::size_t k = 0; array.on_nodes && k < nodes.size(); ++k)
+            out[i] += found.weights[k] * array.values[nodes[k]];
+        }
+      },
+      512);
+  return out;
+}
+
 }  // namespace bordado::mesh

@@ -1,5 +1,6 @@
 #include "weld.hpp"
 
+#include "../base/arena.hpp"
 #include "builder.hpp"
 
 #include <fmt/format.h>
@@ -53,7 +54,7 @@ std::vector<std::array<std::uint32_t, 2>> near_pairs(std::span<const Vec3> point
     const Vec3& p = points[i];
     if (p.allFinite()) slots.push_back({key(cell_at(p.x(), 0), cell_at(p.y(), 1), cell_at(p.z(), 2)), p.x(), i});
   }
-  tbb::parallel_sort(slots.begin(), slots.end());
+  in_arena([&] { tbb::parallel_sort(slots.begin(), slots.end()); });
   for (std::uint32_t i = 0; i < points.size(); ++i) {
     const Vec3& p = points[i];
     if (!p.allFinite()) continue;
@@ -82,11 +83,13 @@ std::vector<std::uint32_t> weld(std::span<const Vec3> points, double tolerance) 
   std::vector<std::uint32_t> order(points.size()), first(points.size());
   std::iota(order.begin(), order.end(), 0u);
   const auto key = [&](std::uint32_t i) { return std::tuple(points[i].x(), points[i].y(), points[i].z(), i); };
-  tbb::parallel_sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
-    // Points that are not finite would break the order: they stand at the end by themselves.
-    const bool good_a = points[a].allFinite(), good_b = points[b].allFinite();
-    if (!good_a || !good_b) return good_a != good_b ? good_a : a < b;
-    return key(a) < key(b);
+  in_arena([&] {
+    tbb::parallel_sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
+      // Points that are not finite would break the order: they stand at the end by themselves.
+      const bool good_a = points[a].allFinite(), good_b = points[b].allFinite();
+      if (!good_a || !good_b) return good_a != good_b ? good_a : a < b;
+      return key(a) < key(b);
+    });
   });
   std::vector<Vec3> distinct;
   std::vector<std::uint32_t> leader;

@@ -514,6 +514,59 @@ constexpr KindEntry<FrameKind> frame_table[] = {
 
 }  // namespace
 
+namespace {
+
+/// Lines of distance and a number, distances rising. \param good what the numbers may be.
+std::optional<std::vector<std::pair<double, double>>> distance_table(Table& table, std::string_view what,
+                                                                     std::string_view example, bool (*good)(double)) {
+  const toml::array* const list = table.array("table");
+  if (!list) return std::nullopt;
+  std::vector<std::pair<double, double>> out;
+  bool all = !list->empty();
+  for (std::size_t k = 0; k < list->size(); ++k) {
+    const toml::array* const line = list->get(k)->as_array();
+    const auto distance = line && line->size() == 2 ? line->get(0)->value<double>() : std::nullopt;
+    const auto value = line && line->size() == 2 ? line->get(1)->value<double>() : std::nullopt;
+    all = all && distance && value && std::abs(*distance) < largest_number && good(*value) &&
+          (out.empty() || *distance > out.back().first);
+    if (all) out.emplace_back(*distance, *value);
+  }
+  if (all) return out;
+  table.error("part.value",
+              fmt::format("{}: 'table' should be lines of distance and {}, distances rising", table.name(), what),
+              table.place("table"), fmt::format("write table = {}", example));
+  return std::nullopt;
+}
+
+}  // namespace
+
+std::optional<VaryingThickness> read_varying_thickness(Table& table) {
+  Table thickness = *table.inner("thickness");
+  std::optional<VaryingThickness> out;
+  if (thickness.has("file")) {
+    ThicknessByField field;
+    const auto file = other_file(thickness, field.factor);
+    const auto name = thickness.text("field");
+    if (file && name) {
+      field.file = *file;
+      field.field = name->value;
+      out = field;
+    }
+  } else {
+    const auto of = spot(thickness, "of");
+    auto lines = distance_table(thickness, "a thickness that is not negative", "[[0, 0], [60, 20]]",
+                                [](double t) { return t >= 0.0 && t < largest_number; });
+    if (lines && std::none_of(lines->begin(), lines->end(), [](const auto& one) { return one.second > 0.0; })) {
+      thickness.error("part.value", fmt::format("{}: no line of 'table' has a thickness", thickness.name()),
+                      thickness.place("table"), "leave the ply out, or write table = [[0, 0], [60, 20]]");
+      lines.reset();
+    }
+    if (of && lines) out = ThicknessByDistance{*of, std::move(*lines)};
+  }
+  thickness.finish();
+  return out;
+}
+
 void read_turn(Table& table, Frame& frame) {
   const toml::node* const node = table.node("turn");
   if (!node) return;
@@ -533,22 +586,11 @@ void read_turn(Table& table, Frame& frame) {
     }
   } else {
     const auto of = spot(turn, "of");
-    const toml::array* const list = turn.array("table");
-    TurnByDistance by;
-    bool good = of && list && !list->empty();
-    for (std::size_t k = 0; list && k < list->size(); ++k) {
-      const toml::array* const line = list->get(k)->as_array();
-      const auto distance = line && line->size() == 2 ? line->get(0)->value<double>() : std::nullopt;
-      const auto angle = line && line->size() == 2 ? line->get(1)->value<double>() : std::nullopt;
-      good = good && distance && angle && (by.table.empty() || *distance > by.table.back().first);
-      if (good) by.table.emplace_back(*distance, Angle::degrees(*angle));
-    }
-    if (list && of && !good)
-      turn.error("part.value",
-                 fmt::format("{}: 'table' should be lines of distance and angle, distances rising", turn.name()),
-                 turn.place("table"), "write table = [[0, 0], [100, 15]]");
-    if (good) {
-      by.of = *of;
+    const auto lines =
+        distance_table(turn, "angle", "[[0, 0], [100, 15]]", [](double angle) { return std::isfinite(angle); });
+    if (of && lines) {
+      TurnByDistance by{*of, {}};
+      for (const auto& [distance, angle] : *lines) by.table.emplace_back(distance, Angle::degrees(angle));
       frame.turns = by;
     }
   }

@@ -26,6 +26,9 @@ std::span<const KindEntry<CurveKind>> curve_kinds();
 /// Reads how a frame is turned: by an angle, or by a table of its own.
 void read_turn(Table& table, Frame& frame);
 
+/// Reads a thickness that varies, from the table behind 'thickness'; nothing where an error was told.
+std::optional<VaryingThickness> read_varying_thickness(Table& table);
+
 /// Reads the one kind that a table says; an error with all ways to say it where it says none or several.
 template <class Value>
 std::optional<Value> read_kind(Table& table, std::span<const KindEntry<Value>> kinds, std::string code,

@@ -1,5 +1,7 @@
 #include "plies.hpp"
 
+#include "kinds.hpp"
+
 #include <bordado/laminate.hpp>
 
 #include <csv.h>
@@ -40,6 +42,15 @@ std::optional<double> thickness_of(Table& table) {
   return table.node("thickness") ? table.positive("thickness", Dimension::length) : std::nullopt;
 }
 
+/// A length, or a table by which it varies.
+void read_thickness(Table& table, PlyLine& line) {
+  const toml::node* const node = table.node("thickness");
+  if (node && node->is_table())
+    line.varies = read_varying_thickness(table);
+  else
+    line.thickness = thickness_of(table);
+}
+
 void only_one(Table& table, std::initializer_list<std::string_view> keys) {
   std::vector<std::string> given;
   for (const std::string_view key : keys)
@@ -60,7 +71,7 @@ PlyLine read_ply_line(Table& table, std::size_t number) {
   line.frame = text_of(table, "frame");
   line.zone = text_of(table, "zone");
   line.angle = angle_of(table, "angle");
-  line.thickness = thickness_of(table);
+  read_thickness(table, line);
   line.code = text_of(table, "code");
   line.laminate = text_of(table, "laminate");
   line.follows = text_of(table, "follows");
@@ -221,6 +232,13 @@ std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const 
           cells.insert(head[c], static_cast<std::int64_t>(std::stoll(row[c])));
         else
           cells.insert(head[c], row[c]);
+      } else if (head[c] == "thickness" && row[c].starts_with('{')) {  // one that varies, as in a part file
+        try {
+          cells.insert(head[c], *parse_toml("thickness = " + row[c], path).get("thickness"));
+        } catch (const Failure& failure) {
+          errors.error("part.csv", fmt::format("thickness: {}", failure.findings().front().what), where,
+                       "write { of = \"...\", table = [[0, 0], [60, 20]] }");
+        }
       } else {
         cells.insert(head[c], numbers.count(head[c]) && separator != ',' ? with_point(row[c]) : row[c]);
       }
@@ -260,7 +278,7 @@ std::string plies_csv(const Part& part) {
     cell(angle(line.angle));
     cell(name(line.frame));
     cell(name(line.zone));
-    cell(number(line.thickness));
+    cell(line.varies ? toml_text(*line.varies, part.file, part.units) : number(line.thickness));
     cell(name(line.code));
     cell(name(line.laminate));
     cell(name(line.follows));
@@ -368,7 +386,10 @@ class Writer {
     take(out.material, leader.material);
     take(out.frame, leader.frame);
     take(out.zone, leader.zone);
-    take(out.thickness, leader.thickness);
+    if (!out.thickness && !out.varies) {
+      out.thickness = leader.thickness;
+      out.varies = leader.varies;
+    }
     if (!out.angle && !out.code && !out.laminate) {
       out.angle = leader.angle;
       out.code = leader.code;
@@ -421,6 +442,7 @@ class Writer {
     ply.line = line_;
     ply.where = line.where;
     ply.thickness = line.thickness;
+    ply.varies = line.varies;
     const auto name =
         [&](std::string_view key, const std::optional<Declared<std::string>>& first,
             const std::optional<Declared<std::string>>& otherwise) -> std::optional<Declared<std::string>> {
@@ -442,7 +464,7 @@ class Writer {
 
   std::vector<Ply> single(const PlyLine& line) {
     auto ply = pattern(line, line.material, line.frame);
-    const material::Material* const material =
+    const std::optional<KnownMaterial> material =
         find_.by_name((line.material ? line.material : part_.list.material).value_or(Declared<std::string>{}).value);
     if (line.angle)
       (ply ? *ply : unused_).angle = *line.angle;
@@ -457,7 +479,7 @@ class Writer {
 
   /// A thickness must come from somewhere, and fibres or dry resin are nothing to lay.
   bool complete(const Ply& ply, const PlyLine& line) {
-    const material::Material* const material = find_.by_name(ply.material.value);
+    const std::optional<KnownMaterial> material = find_.by_name(ply.material.value);
     if (!material) return true;  // told when names are checked
     if (material->kind == material::Kind::fibre) {
       errors_.error("part.fibre-laid",
@@ -465,7 +487,7 @@ class Writer {
                     "make a unidirectional material of it: fibre, matrix, fibre-volume");
       return false;
     }
-    if (ply.thickness || material->thickness) return true;
+    if (ply.thickness || ply.varies || material->has_thickness) return true;
     if (told_thickness_.insert(line.id + " " + material->name).second)
       errors_.error(
           "part.key-missing",
@@ -479,7 +501,8 @@ class Writer {
     const auto start = pattern(line, material, line.frame);
     if (!start) return {};
     const auto is_fabric = [&](std::string_view mark) {
-      const material::Material* const found = mark.empty() ? find_.by_name(start->material.value) : find_.by_mark(mark);
+      const std::optional<KnownMaterial> found =
+          mark.empty() ? find_.by_name(start->material.value) : find_.by_mark(mark);
       return found && found->kind == material::Kind::fabric;
     };
     std::vector<Ply> out;
@@ -490,7 +513,7 @@ class Writer {
         ply.angle = coded.angle;
         if (!coded.frame.empty()) ply.frame = {coded.frame, code.where};
         if (!coded.mark.empty()) {
-          if (const material::Material* const found = find_.by_mark(coded.mark))
+          if (const std::optional<KnownMaterial> found = find_.by_mark(coded.mark))
             ply.material.value = found->name;
           else if (unknown.insert(coded.mark).second)
             errors_.error("part.mark-unknown",
@@ -530,7 +553,7 @@ class Writer {
         PlyLine one = filled;
         if (layer.material) one.material = layer.material;
         if (layer.frame) one.frame = layer.frame;
-        if (layer.thickness) one.thickness = layer.thickness;
+        if (layer.thickness) one.thickness = layer.thickness, one.varies.reset();
         one.angle = layer.angle;
         const std::vector<Ply> ply = single(one);
         run.insert(run.end(), ply.begin(), ply.end());

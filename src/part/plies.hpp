@@ -19,10 +19,17 @@ std::vector<PlyLine> read_ply_csv(const std::string& path, const UnitSystem& uni
 /// The same from text in memory.
 std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const UnitSystem& units, Findings& errors);
 
+/// What the list of plies wants to know of a material. A copy: the reader's list of materials grows while plies are
+/// written out.
+struct KnownMaterial {
+  std::string name;
+  material::Kind kind;
+  bool has_thickness;
+};
 /// Materials by name and by mark, as the reader of a part knows them; nothing where there is none.
 struct MaterialFinder {
-  std::function<const material::Material*(const std::string& name)> by_name;
-  std::function<const material::Material*(std::string_view mark)> by_mark;  ///< or name
+  std::function<std::optional<KnownMaterial>(const std::string& name)> by_name;
+  std::function<std::optional<KnownMaterial>(std::string_view mark)> by_mark;  ///< or name
 };
 
 /// Writes the lines out: followers, laminates, codes, repeats, listing order, groups that are off. In laying order.

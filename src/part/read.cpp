@@ -402,6 +402,7 @@ class Reader {
   // -----------------------------------------------------------------------------------------------------------
 
   /// A material of the part, or one that a library has and the part has not used yet.
+  /// The pointer holds until the next material is added.
   const Material* find_material(const std::string& name) {
     for (const Material& material : part_.materials)
       if (material.name == name) return &material;
@@ -409,10 +410,14 @@ class Reader {
   }
 
   void write_plies_out() {
-    const MaterialFinder find{[this](const std::string& name) { return find_material(name); },
-                              [this](std::string_view mark) {
+    const auto known = [](const Material* found) -> std::optional<KnownMaterial> {
+      if (!found) return std::nullopt;
+      return KnownMaterial{found->name, found->kind, found->thickness.has_value()};
+    };
+    const MaterialFinder find{[&](const std::string& name) { return known(find_material(name)); },
+                              [&](std::string_view mark) {
                                 const Material* const found = marked_by(mark);
-                                return found ? found : find_material(std::string(mark));
+                                return known(found ? found : find_material(std::string(mark)));
                               }};
     part_.plies = write_out(part_, find, errors_);
   }
@@ -420,7 +425,7 @@ class Reader {
   // --- [support.*], [load.*]
   // -------------------------------------------------------------------------------------------
 
-  std::optional<On> read_on(Table& table) {
+  std::optional<Spot> read_on(Table& table) {
     const bool named = table.node("on") != nullptr, at_point = table.node("point") != nullptr;
     if (named == at_point) {
       table.error("part.key-missing",
@@ -431,11 +436,11 @@ class Reader {
     if (named) {
       const auto name = table.text("on");
       if (!name) return std::nullopt;
-      return On{name->value, name->where};
+      return Spot{name->value, name->where};
     }
     const auto point = table.vector("point", Dimension::length);
     if (!point) return std::nullopt;
-    return On{*point, table.place("point")};
+    return Spot{*point, table.place("point")};
   }
 
   void read_support(Table& table, const std::string& name) {
@@ -477,7 +482,7 @@ class Reader {
       table.node("face");
       return;
     }
-    Load load{name, on.value_or(On{}), {}, table.place()};
+    Load load{name, on.value_or(Spot{}), {}, table.place()};
     if (pressure) {
       constexpr std::string_view faces[] = {"tool", "bag"};
       const auto value = table.number("pressure", Dimension::stress);

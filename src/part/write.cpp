@@ -57,6 +57,38 @@ class Keys {
 
 Keys line() { return Keys(", "); }
 
+/// A path as it is written in the new file: from its folder, unless it is absolute and leads elsewhere.
+std::string seen_from(const std::string& path, const std::string& file) {
+  namespace fs = std::filesystem;
+  const fs::path folder = fs::absolute(fs::path(path)).parent_path().lexically_normal();
+  const fs::path relative = fs::absolute(fs::path(file)).lexically_normal().lexically_relative(folder);
+  const bool outside = relative.empty() || *relative.begin() == "..";
+  return fs::path(file).is_absolute() && outside ? file : relative.string();
+}
+
+/// A length unit that is `factor` of the part's.
+std::string length_in(const UnitSystem& units, double factor) {
+  const std::string unit = units.unit(Dimension::length);
+  return factor == 1.0 ? unit : fmt::format("{} {}", toml_number(factor), unit);
+}
+
+/// What varies by distance or by a field of another mesh.
+template <class ByDistance>
+std::string by_distance(const ByDistance& by) {
+  std::string table;
+  for (const auto& [distance, value] : by.table)
+    table += fmt::format("{}[{}, {}]", table.empty() ? "" : ", ", text(distance), text(value));
+  return line().put("of", by.of).raw("table", "[" + table + "]").inline_table();
+}
+template <class ByField>
+std::string by_field(const ByField& by, const std::string& path, const UnitSystem& units) {
+  return line()
+      .put("file", seen_from(path, by.file.value))
+      .put("field", by.field)
+      .put("length", length_in(units, by.factor))
+      .inline_table();
+}
+
 class Writer {
  public:
   Writer(const Part& part, const std::string& path) : part_(part), path_(path) {}
@@ -99,14 +131,7 @@ class Writer {
     out_ += fmt::format("\n[{}.{}]\n{}\n", kind, toml_key(name), keys.lines());
   }
 
-  /// A path as it is written in the new file: from its folder, unless it is absolute and leads elsewhere.
-  std::string seen(const std::string& file) const {
-    namespace fs = std::filesystem;
-    const fs::path folder = fs::absolute(fs::path(path_)).parent_path().lexically_normal();
-    const fs::path relative = fs::absolute(fs::path(file)).lexically_normal().lexically_relative(folder);
-    const bool outside = relative.empty() || *relative.begin() == "..";
-    return fs::path(file).is_absolute() && outside ? file : relative.string();
-  }
+  std::string seen(const std::string& file) const { return seen_from(path_, file); }
 
   void head() {
     const std::string length = part_.units.unit(Dimension::length);
@@ -179,10 +204,7 @@ class Writer {
     section("curve", curve.name, keys.maybe("from", curve.from));
   }
 
-  std::string length_of(double factor) const {
-    const std::string unit = part_.units.unit(Dimension::length);
-    return factor == 1.0 ? unit : fmt::format("{} {}", toml_number(factor), unit);
-  }
+  std::string length_of(double factor) const { return length_in(part_.units, factor); }
 
   void write(const Frame& frame) {
     Keys keys("\n");
@@ -239,18 +261,9 @@ class Writer {
     };
     std::visit(Kind{*this, keys}, frame.kind);
     if (frame.turn.degrees() != 0.0) keys.put("turn", frame.turn);
-    if (const auto* const by = std::get_if<TurnByDistance>(&frame.turns)) {
-      std::string table;
-      for (const auto& [distance, angle] : by->table)
-        table += fmt::format("{}[{}, {}]", table.empty() ? "" : ", ", text(distance), text(angle));
-      keys.raw("turn", line().put("of", by->of).raw("table", "[" + table + "]").inline_table());
-    }
+    if (const auto* const by = std::get_if<TurnByDistance>(&frame.turns)) keys.raw("turn", by_distance(*by));
     if (const auto* const by = std::get_if<TurnByField>(&frame.turns))
-      keys.raw("turn", line()
-                           .put("file", seen(by->file.value))
-                           .put("field", by->field)
-                           .put("length", length_of(by->factor))
-                           .inline_table());
+      keys.raw("turn", by_field(*by, path_, part_.units));
     section("frame", frame.name, keys.maybe("fallback", frame.fallback));
   }
 
@@ -319,6 +332,7 @@ class Writer {
       one.put("id", ply.id).maybe("follows", ply.follows).maybe("material", ply.material);
       one.maybe("angle", ply.angle).maybe("code", ply.code).maybe("laminate", ply.laminate).maybe("turned", ply.turned);
       one.maybe("frame", ply.frame).maybe("zone", ply.zone).maybe("thickness", ply.thickness);
+      if (ply.varies) one.raw("thickness", part::toml_text(*ply.varies, path_, part_.units));
       if (ply.repeat != 1) one.put("repeat", ply.repeat);
       plies += "  " + one.word("group", ply.group).word("note", ply.note).inline_table() + ",\n";
     }
@@ -337,7 +351,7 @@ class Writer {
     if (!keys.lines().empty()) out_ += "\n[checks]\n" + keys.lines() + "\n";
   }
 
-  static Keys on(const On& on) {
+  static Keys on(const Spot& on) {
     Keys keys("\n");
     if (const auto* const name = std::get_if<std::string>(&on.what))
       keys.put("on", *name);
@@ -352,6 +366,11 @@ class Writer {
 };
 
 }  // namespace
+
+std::string toml_text(const VaryingThickness& varies, const std::string& path, const UnitSystem& units) {
+  if (const auto* const by = std::get_if<ThicknessByDistance>(&varies)) return by_distance(*by);
+  return by_field(std::get<ThicknessByField>(varies), path, units);
+}
 
 std::string toml_text(const Part& part, const std::string& path) { return Writer(part, path).write(); }
 

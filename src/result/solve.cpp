@@ -97,7 +97,7 @@ Solved solve(const deck::Model& model, const std::string& deck_path, const Solve
   check_whole(answer, expected(model, options.deck), out.run.dat);
   check_whole_frd(out.run.frd);
   out.reaction = reaction(answer, model);
-  out.work = work_of_loads(answer, model);
+  out.work = work_of_loads(answer, model, options.deck);
   out.strain_energy = *answer.strain_energy;
   find_largest(out, answer, model);
   check_deflection(out, model, findings);

@@ -1,3 +1,4 @@
+#include "../base/arena.hpp"
 #include "pieces.hpp"
 
 #include <bordado/deck.hpp>
@@ -453,7 +454,9 @@ class Checker {
 void check(const Design& design, Findings& findings) {
   // The mesh on one core, what lies on it on the other; told in this order whichever is done first.
   Findings of_mesh, of_part;
-  tbb::parallel_invoke([&] { Checker(design, of_mesh).check_mesh(); }, [&] { Checker(design, of_part).check(); });
+  in_arena([&] {
+    tbb::parallel_invoke([&] { Checker(design, of_mesh).check_mesh(); }, [&] { Checker(design, of_part).check(); });
+  });
   for (const Findings* const all : {&of_mesh, &of_part})
     for (const Finding& finding : all->all()) findings.add(finding);
 }

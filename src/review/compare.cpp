@@ -46,9 +46,11 @@ class Measured {
     const layup::Layup& layup = design.layup;
     for (layup::StackIndex s = 0; s < layup.stack_count(); ++s) signatures_.push_back(signature(s));
     std::vector<std::array<double, 6>> stiffness;
+    std::vector<double> areal_masses;
     for (section::SectionIndex s = 0; s < design.sections.count(); ++s) {
       const auto stack = section::laminate_of(design.part, design.sections, s);
       const laminate::Stiffness k = laminate::stiffness(stack, -0.5 * design.sections.thickness[s]);
+      areal_masses.push_back(laminate::areal_mass(stack));
       stiffness.push_back({k.A(0, 0), k.A(1, 1), k.A(2, 2), k.D(0, 0), k.D(1, 1), k.D(2, 2)});
     }
     // Elements of one zone, stack and section add up alike: gather areas first.
@@ -63,8 +65,9 @@ class Measured {
       for (const auto& [key, area] : areas[z]) {
         Means& sum = zones[z];
         sum.area += area;
-        sum.mass += area * layup::areal_mass(design.part, layup, key.first);
-        sum.thickness += area * layup::thickness(layup, key.first);
+        const bool varies = layup.varies[key.first] != 0;
+        sum.mass += area * (varies ? areal_masses[key.second] : layup::areal_mass(design.part, layup, key.first));
+        sum.thickness += area * (varies ? design.sections.thickness[key.second] : layup::thickness(layup, key.first));
         for (std::size_t i = 0; i < 6; ++i) sum.stiffness[i] += area * stiffness[key.second][i];
         sum.laminates[signatures_[key.first]] += area;
       }
@@ -94,6 +97,8 @@ class Measured {
       out += fmt::format("{}|{:.9g}|{:.9g}|{}\n", design_.part.materials[ply.material].name,
                          ply.thickness * design_.part.units.to_si(Dimension::length), ply.angle.degrees(),
                          design_.part.frames[ply.frame].name);
+      if (const auto& varies = design_.part.plies[p].varies)
+        out += part::toml_text(*varies, design_.part.file, design_.part.units);
     }
     return out;
   }
@@ -198,9 +203,11 @@ class Comparer {
     std::vector<std::string> out;
     for (const part::Ply& ply : part.plies)
       if (ply.line == line)
-        out.push_back(fmt::format("{} at {:g}° in {} over {}{}", ply.material.value, ply.angle.degrees(),
-                                  ply.frame.value, ply.zone.value,
-                                  ply.thickness ? fmt::format(", {:g} thick", *ply.thickness) : ""));
+        out.push_back(fmt::format(
+            "{} at {:g}° in {} over {}{}", ply.material.value, ply.angle.degrees(), ply.frame.value, ply.zone.value,
+            ply.thickness ? fmt::format(", {:g} thick", *ply.thickness)
+            : ply.varies  ? fmt::format(", thickness {}", part::toml_text(*ply.varies, part.file, part.units))
+                          : ""));
     return out;
   }
 

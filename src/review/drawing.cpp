@@ -229,15 +229,18 @@ class StackSheet {
 
 StackDrawing stack_at(const Design& design, mesh::ElementIndex e) {
   StackDrawing out;
-  const layup::StackIndex stack = design.layup.stack_of[e];
-  for (const layup::PlyIndex p : design.layup.plies_of(stack)) {
+  layup::LayersOn layers_on(design.part, design.geometry, design.layup);
+  const std::span<const layup::LaidLayer> layers = layers_on(e);
+  for (const layup::LaidLayer& layer : layers) {
+    const layup::PlyIndex p = layer.ply;
     const layup::Ply& ply = design.layup.plies[p];
     const material::Material& m = design.part.materials[ply.material];
     const Vec3& n = design.geometry.normals[e];
     const Vec3 fibre = frame::turned(design.layup.frames[ply.frame].directions[e], n, ply.angle);
     const Angle angle = frame::between(design.sections.references[e], fibre, n);
     // The direction as it is, not the same fibre's other one: the signs of the stresses 13 and 23 belong to it.
-    out.layers.push_back(laminate::layer_of(m, ply.thickness, Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9)));
+    out.layers.push_back(
+        laminate::layer_of(m, layer.thickness, Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9)));
     out.plies.push_back(design.part.plies[p].id);
     out.materials.push_back(m.name);
     out.cores.push_back(material::is_core(m.kind));
@@ -245,7 +248,7 @@ StackDrawing stack_at(const Design& design, mesh::ElementIndex e) {
   const double h = laminate::thickness(out.layers);
   out.z0 = layup::bottom(design.part, h);
   out.title = fmt::format("{}, element {}", design.part.name, design.surface.element_ids[e]);
-  out.subtitle = fmt::format("{}, {} {}, {:.4g} kg/m²", layup::code(design.part, design.layup, stack), number(h),
+  out.subtitle = fmt::format("{}, {} {}, {:.4g} kg/m²", layup::code(design.part, design.layup, layers), number(h),
                              design.part.units.unit(Dimension::length),
                              laminate::areal_mass(out.layers) * design.part.units.to_si(Dimension::areal_mass));
   return out;

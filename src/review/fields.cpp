@@ -24,6 +24,30 @@ mesh::Array vectors(std::string name, std::span<const Vec3> values) {
 
 }  // namespace
 
+namespace {
+
+/// Where thickness varies it is known on every element: better than by sections.
+void for_what_varies(const Design& design, mesh::Array& thickness, mesh::Array& bottom, mesh::Array& mass) {
+  const layup::Layup& layup = design.layup;
+  if (layup.tapers.empty()) return;
+  const double to_si = design.part.units.to_si(Dimension::areal_mass);
+  parallel_blocks(layup.stack_of.size(), [&](std::size_t begin, std::size_t end) {
+    layup::LayersOn layers_on(design.part, design.geometry, layup);
+    for (std::size_t e = begin; e < end; ++e) {
+      if (!layup.varies[layup.stack_of[e]]) continue;
+      const auto layers = layers_on(static_cast<mesh::ElementIndex>(e));
+      double areal = 0.0;
+      for (const layup::LaidLayer& layer : layers)
+        areal += layer.thickness * design.part.materials[layer.material].density;
+      bottom.values[e] = layers.front().bottom;
+      thickness.values[e] = layers.back().bottom + layers.back().thickness - layers.front().bottom;
+      mass.values[e] = areal * to_si;
+    }
+  });
+}
+
+}  // namespace
+
 std::vector<mesh::Array> fields(const Design& design, Plies plies) {
   const part::Part& part = design.part;
   const section::Sections& sections = design.sections;
@@ -39,11 +63,13 @@ std::vector<mesh::Array> fields(const Design& design, Plies plies) {
   add("section", [](section::SectionIndex s) { return s + 1.0; });
   add("laminate", [&](section::SectionIndex s) { return sections.stack[s] + 1.0; });
   add("plies", [&](section::SectionIndex s) { return static_cast<double>(sections.layers_of(s).size()); });
+  const std::size_t first_exact = out.size();
   add("thickness " + length, [&](section::SectionIndex s) { return sections.thickness[s]; });
   add("bottom z " + length, [&](section::SectionIndex s) { return sections.bottom[s]; });
   add("mass per area kg/m^2", [&](section::SectionIndex s) {
     return laminate::areal_mass(section::laminate_of(part, sections, s)) * part.units.to_si(Dimension::areal_mass);
   });
+  for_what_varies(design, out[first_exact], out[first_exact + 1], out[first_exact + 2]);
   constexpr const char* names[] = {"11", "22", "66"};
   for (int i = 0; i < 3; ++i) {
     add(fmt::format("A{} {}", names[i], line), [&](section::SectionIndex s) { return about_middle[s].A(i, i); });
@@ -52,6 +78,11 @@ std::vector<mesh::Array> fields(const Design& design, Plies plies) {
   }
   add("bottom material", [&](section::SectionIndex s) { return sections.layers_of(s).front().material + 1.0; });
   add("top material", [&](section::SectionIndex s) { return sections.layers_of(s).back().material + 1.0; });
+  if (!sections.off.empty()) {
+    mesh::Array off{"section off by %", false, 1, {}};
+    for (const float share : sections.off) off.values.push_back(100.0 * static_cast<double>(share));
+    out.push_back(std::move(off));
+  }
   out.push_back(vectors("normal", design.geometry.normals));
   out.push_back(vectors("0 degrees", sections.references));
   for (zone::ZoneId z = 1; z < design.layup.zones.names.size(); ++z) {
@@ -65,7 +96,8 @@ std::vector<mesh::Array> fields(const Design& design, Plies plies) {
     const layup::Ply& ply = design.layup.plies[p];
     std::vector<Vec3> fibre(design.surface.element_count(), Vec3::Zero());
     for (const mesh::ElementIndex e : design.layup.zones.elements(ply.zone))
-      fibre[e] = frame::turned(design.layup.frames[ply.frame].directions[e], design.geometry.normals[e], ply.angle);
+      if (!ply.taper || layup::thickness(design.layup, p, e) > 0.0)
+        fibre[e] = frame::turned(design.layup.frames[ply.frame].directions[e], design.geometry.normals[e], ply.angle);
     out.push_back(vectors("ply " + part.plies[p].id, fibre));
   }
   return out;

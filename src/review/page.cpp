@@ -151,7 +151,7 @@ class PartData {
             {"corners", arrays_.add(steps(corners, 4))},  // the last of a triangle is its third again
             {"ids", arrays_.add(of_drawn<double>([&](mesh::ElementIndex e) { return ids[e]; }))},
             {"areas", arrays_.add(of_drawn<float>(area))},
-            {"stacks", arrays_.add(of_drawn<std::uint32_t>([&](auto e) { return design_.layup.stack_of[e]; }))},
+            {"stacks", arrays_.add(of_drawn<std::uint32_t>([&](auto e) { return shown_stack(e); }))},
             {"sections", arrays_.add(of_drawn<std::uint32_t>([&](auto e) { return design_.sections.section_of[e]; }))}};
   }
 
@@ -241,6 +241,36 @@ class PartData {
     return out;
   }
 
+  /// Where thickness varies each section is a stack of its own on the page, behind those of the layup.
+  std::size_t shown_stack(mesh::ElementIndex e) const {
+    const layup::StackIndex s = design_.layup.stack_of[e];
+    return design_.layup.varies[s] ? design_.layup.stack_count() + design_.sections.section_of[e] : s;
+  }
+
+  void add_stacks_that_vary(Json& out) const {
+    const layup::Layup& layup = design_.layup;
+    if (layup.tapers.empty()) return;
+    const section::Sections& all = design_.sections;
+    std::vector<double> areas(all.count(), 0.0);
+    for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e)
+      if (layup.varies[layup.stack_of[e]]) areas[all.section_of[e]] += design_.geometry.areas[e];
+    for (section::SectionIndex s = 0; s < all.count(); ++s) {
+      std::vector<layup::LaidLayer> laid;
+      std::vector<double> thicknesses;
+      for (std::size_t i = 0; i < all.layers_of(s).size(); ++i) {
+        laid.push_back({all.plies_of(s)[i], all.layers_of(s)[i].material, 0.0, all.layers_of(s)[i].thickness, {}});
+        thicknesses.push_back(laid.back().thickness);
+      }
+      out.push_back({{"code", layup::code(part_, layup, laid)},
+                     {"plies", all.plies_of(s)},
+                     {"thicknesses", thicknesses},
+                     {"area", areas[s] * part_.units.to_si(Dimension::area)},
+                     {"thickness", all.thickness[s]},
+                     {"mass", laminate::areal_mass(section::laminate_of(part_, all, s)) *
+                                  part_.units.to_si(Dimension::areal_mass)}});
+    }
+  }
+
   Json stacks(const Mass& mass) const {
     Json out = Json::array();
     const layup::Layup& layup = design_.layup;
@@ -250,6 +280,7 @@ class PartData {
                      {"area", mass.stack_areas[s] * part_.units.to_si(Dimension::area)},
                      {"thickness", layup::thickness(layup, s)},
                      {"mass", layup::areal_mass(part_, layup, s) * part_.units.to_si(Dimension::areal_mass)}});
+    add_stacks_that_vary(out);
     return out;
   }
 
@@ -377,6 +408,8 @@ std::string signature(const Design& design, layup::StackIndex stack) {
     const layup::Ply& ply = design.layup.plies[p];
     out += fmt::format("{}|{:.9g}|{:.9g};", design.part.materials[ply.material].name,
                        ply.thickness * design.part.units.to_si(Dimension::length), same_fibre(ply.angle).degrees());
+    if (const auto& varies = design.part.plies[p].varies)
+      out += part::toml_text(*varies, design.part.file, design.part.units);
   }
   return out;
 }

@@ -16,9 +16,15 @@ class Entry {
         ply_(design.layup.plies[ply]),
         elements_(design.layup.zones.elements(design.layup.plies[ply].zone)) {
     out_.ply = ply;
+    if (ply_.taper) std::erase_if(elements_, [&](auto e) { return layup::thickness(design.layup, ply, e) == 0.0; });
     out_.elements = elements_.size();
-    out_.thickness = ply_.thickness;
     for (const mesh::ElementIndex e : elements_) out_.area += design.geometry.areas[e];
+    out_.thickness = ply_.thickness;
+    if (!ply_.taper || elements_.empty()) return;
+    double volume = 0.0;
+    for (const mesh::ElementIndex e : elements_)
+      volume += design.geometry.areas[e] * layup::thickness(design.layup, ply, e);
+    if (out_.area > 0.0) out_.thickness = volume / out_.area;
   }
 
   PlyEntry make(std::size_t pieces) {

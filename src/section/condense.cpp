@@ -1,9 +1,14 @@
 #include <bordado/section.hpp>
 
+#include "budget.hpp"
+
+#include <fmt/format.h>
+
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <limits>
 #include <map>
-#include <mutex>
 #include <unordered_map>
 
 namespace bordado::section {
@@ -22,43 +27,60 @@ std::vector<std::uint32_t> frames_of(const Layup& layup, StackIndex stack) {
   return out;
 }
 
-/// A plane-stress stiffness as a function of the angle it is turned by: constant, cos and sin of twice and four times
-/// the angle (Tsai and Pagano's invariants; Jones sec. 2.7). Found from five samples, which determine such a function
-/// exactly.
-class Turning {
- public:
-  explicit Turning(const Matrix3& Q) {
+/// A, B and D one after the other, six numbers each: the diagonal, then what is off it times the root of two, so that
+/// the length of six is the Frobenius norm.
+using Row = std::array<double, 18>;
+
+void put(Row& row, std::size_t matrix, const Matrix3& m) {
+  const double twice = std::sqrt(2.0);
+  const double six[] = {m(0, 0), m(1, 1), m(2, 2), twice * m(0, 1), twice * m(0, 2), twice * m(1, 2)};
+  std::copy(std::begin(six), std::end(six), row.begin() + static_cast<std::ptrdiff_t>(6 * matrix));
+}
+
+double length(const Row& row, std::size_t matrix) {
+  double sum = 0.0;
+  for (std::size_t k = 6 * matrix; k < 6 * matrix + 6; ++k) sum += row[k] * row[k];
+  return std::sqrt(sum);
+}
+
+/// What the plies of one frame add to the stiffness of one stack, about the mesh, from that frame's 0°, as a function of
+/// the angle it is turned by: constant, cos and sin of twice and four times the angle (Tsai and Pagano's invariants;
+/// Jones sec. 2.7). Found from five samples, which determine such a function exactly.
+struct FrameShare {
+  std::array<Row, 5> terms{};
+  double plies = 0.0;
+
+  FrameShare(const std::array<Matrix3, 3>& stiffness, double count) : plies(count) {
     for (int k = 0; k < 5; ++k) {
       const Angle sample = Angle::degrees(36.0 * k);
       const double phase = 2.0 * sample.radians();
-      const Matrix3 turned = laminate::rotated(Q, sample) / 5.0;
-      terms_[0] += turned;
-      terms_[1] += 2.0 * std::cos(phase) * turned;
-      terms_[2] += 2.0 * std::sin(phase) * turned;
-      terms_[3] += 2.0 * std::cos(2.0 * phase) * turned;
-      terms_[4] += 2.0 * std::sin(2.0 * phase) * turned;
+      const double factors[] = {1.0, 2.0 * std::cos(phase), 2.0 * std::sin(phase), 2.0 * std::cos(2.0 * phase),
+                                2.0 * std::sin(2.0 * phase)};
+      Row row;
+      for (std::size_t m = 0; m < 3; ++m) put(row, m, laminate::rotated(stiffness[m], sample) / 5.0);
+      for (std::size_t term = 0; term < 5; ++term)
+        for (std::size_t i = 0; i < row.size(); ++i) terms[term][i] += factors[term] * row[i];
     }
   }
-  /// \param c, s cosine and sine of twice the angle.
-  Matrix3 at(double c, double s) const {
-    return terms_[0] + c * terms_[1] + s * terms_[2] + (c * c - s * s) * terms_[3] + 2.0 * s * c * terms_[4];
-  }
-
- private:
-  Matrix3 terms_[5] = {Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero()};
 };
 
-/// What the plies of one frame add to the stiffness of one stack, about the mesh, from that frame's 0°.
-struct FrameShare {
-  Turning A, B, D;
-  double plies;
+/// Cosine and sine of twice and of four times an angle.
+struct Phase {
+  double c, s, c2, s2;
+  explicit Phase(double twice_the_angle)
+      : c(std::cos(twice_the_angle)), s(std::sin(twice_the_angle)), c2(c * c - s * s), s2(2.0 * s * c) {}
 };
 
 class Condenser {
  public:
   Condenser(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup, const Options& options)
-      : part_(part), geometry_(geometry), layup_(layup), step_(2.0 * options.angle_tolerance.degrees()) {
+      : part_(part),
+        geometry_(geometry),
+        layup_(layup),
+        options_(options),
+        step_(2.0 * options.angle_tolerance.degrees()) {
     out_.deviation.angle_tolerance = options.angle_tolerance;
+    out_.deviation.thickness_tolerance = options.thickness_tolerance;
   }
 
   Sections condense() {
@@ -68,6 +90,11 @@ class Condenser {
     for (const auto& frames : frames_) most_frames_ = std::max(most_frames_, frames.size());
     refer_and_round();
     number();
+    out_.deviation.sections_by_tolerance = out_.count();
+    if (options_.most_sections && out_.count() > *options_.most_sections) {
+      keep_to_budget(out_, part_, geometry_.areas, *options_.most_sections);
+      in_budget_ = true;
+    }
     measure();
     return std::move(out_);
   }
@@ -97,6 +124,35 @@ class Condenser {
     return {steps_.data() + e * (most_frames_ - 1), frames_[layup_.stack_of[e]].size() - 1};
   }
 
+  /// The cells that the varying thicknesses of an element fall into, one number for each such ply behind one for the
+  /// size of the cells: cells as wide as the tolerance leaves to each. A ply that has run out has a number of its own.
+  void cells_of(mesh::ElementIndex e, std::vector<std::int32_t>& out) const {
+    constexpr std::int32_t run_out = -1;
+    const StackIndex stack = layup_.stack_of[e];
+    double h = 0.0, varying = 0.0;
+    for (const layup::PlyIndex p : layup_.plies_of(stack)) {
+      h += layup::thickness(layup_, p, e);
+      if (layup_.plies[p].taper) varying += 1.0;
+    }
+    constexpr double growth = 1.25;
+    const double size = std::floor(std::log(h) / std::log(growth));
+    const double width = options_.thickness_tolerance * std::pow(growth, size) / varying;
+    out.push_back(static_cast<std::int32_t>(size));
+    for (const layup::PlyIndex p : layup_.plies_of(stack)) {
+      if (!layup_.plies[p].taper) continue;
+      const double t = layup::thickness(layup_, p, e);
+      out.push_back(t == 0.0 ? run_out : static_cast<std::int32_t>(std::min(std::floor(t / width), 2e9)));
+    }
+  }
+
+  /// Elements of one stack, of the same steps and of the same cells.
+  struct Class {
+    StackIndex stack;
+    std::vector<std::int32_t> steps;
+    double area = 0.0;
+    std::vector<double> thickness;  ///< of each ply that varies, times area
+  };
+
   void number() {
     const std::size_t count = layup_.stack_of.size();
     out_.section_of.resize(count);
@@ -104,44 +160,77 @@ class Condenser {
     constexpr SectionIndex none = 0xffffffffu;
     std::vector<SectionIndex> plain(layup_.stack_count(), none);  // stacks of one frame
     std::map<std::pair<StackIndex, std::vector<std::int32_t>>, SectionIndex> turned;
+    std::vector<Class> classes;
+    std::vector<std::int32_t> key;
     for (std::size_t e = 0; e < count; ++e) {
       const StackIndex stack = layup_.stack_of[e];
       const auto steps = steps_of(e);
-      if (e > 0 && stack == layup_.stack_of[e - 1] && std::equal(steps.begin(), steps.end(), steps_of(e - 1).begin())) {
-        out_.section_of[e] = out_.section_of[e - 1];  // neighbours in the list mostly agree
+      const bool varies = layup_.varies[stack] != 0;
+      SectionIndex& own = out_.section_of[e];
+      if (!varies && e > 0 && stack == layup_.stack_of[e - 1] &&
+          std::equal(steps.begin(), steps.end(), steps_of(e - 1).begin())) {
+        own = out_.section_of[e - 1];  // neighbours in the list mostly agree
         continue;
       }
-      SectionIndex* section = &plain[stack];
-      if (!steps.empty()) section = &turned.try_emplace({stack, {steps.begin(), steps.end()}}, none).first->second;
-      if (*section == none) *section = section_of_layers(stack, steps);
-      out_.section_of[e] = *section;
+      SectionIndex* known = &plain[stack];
+      if (varies || !steps.empty()) {
+        key.assign(steps.begin(), steps.end());
+        if (varies) cells_of(static_cast<mesh::ElementIndex>(e), key);
+        known = &turned.try_emplace({stack, key}, none).first->second;
+      }
+      if (*known == none) {
+        *known = static_cast<SectionIndex>(classes.size());
+        classes.push_back({stack, {steps.begin(), steps.end()}, 0.0, {}});
+      }
+      own = *known;
+      if (varies) add_thickness(classes[own], static_cast<mesh::ElementIndex>(e));
+    }
+    std::vector<SectionIndex> section_of_class;
+    for (const Class& one : classes) section_of_class.push_back(section_of(one));
+    for (SectionIndex& own : out_.section_of) own = section_of_class[own];
+  }
+
+  void add_thickness(Class& to, mesh::ElementIndex e) const {
+    const double area = std::max(geometry_.areas[e], 1e-300);
+    to.area += area;
+    std::size_t k = 0;
+    for (const layup::PlyIndex p : layup_.plies_of(to.stack)) {
+      if (!layup_.plies[p].taper) continue;
+      if (k == to.thickness.size()) to.thickness.push_back(0.0);
+      to.thickness[k++] += area * layup::thickness(layup_, p, e);
     }
   }
 
-  /// The section with the layers of this stack, made when no earlier one has equal layers.
-  SectionIndex section_of_layers(StackIndex stack, std::span<const std::int32_t> steps) {
-    const auto& frames = frames_[stack];
+  /// The section with these layers, made when no earlier one has equal layers.
+  SectionIndex section_of(const Class& elements) {
+    const auto& frames = frames_[elements.stack];
     std::vector<Layer> layers;
+    std::vector<layup::PlyIndex> plies;
     std::string key;
     const auto add = [&key](const auto& value) { key.append(reinterpret_cast<const char*>(&value), sizeof value); };
     double thickness = 0.0;
-    for (const layup::PlyIndex p : layup_.plies_of(stack)) {
+    std::size_t varying = 0;
+    for (const layup::PlyIndex p : layup_.plies_of(elements.stack)) {
       const layup::Ply& ply = layup_.plies[p];
+      const double t = ply.taper ? elements.thickness[varying++] / elements.area : ply.thickness;
+      if (t == 0.0) continue;
       const auto k = static_cast<std::size_t>(std::find(frames.begin(), frames.end(), ply.frame) - frames.begin());
-      const Angle angle = k == 0 ? ply.angle : ply.angle + Angle::degrees(step_ * steps[k - 1]);
-      layers.push_back({ply.material, ply.thickness, same_fibre(angle)});
-      thickness += ply.thickness;
+      const Angle angle = k == 0 ? ply.angle : ply.angle + Angle::degrees(step_ * elements.steps[k - 1]);
+      layers.push_back({ply.material, t, same_fibre(angle)});
+      plies.push_back(p);
+      thickness += t;
       add(ply.material);
-      add(ply.thickness);
+      add(t);
       add(std::llround(layers.back().angle.degrees() * 1e9));
     }
     const auto [found, is_new] = by_layers_.emplace(std::move(key), static_cast<SectionIndex>(out_.thickness.size()));
     if (is_new) {
       out_.layers.insert(out_.layers.end(), layers.begin(), layers.end());
+      out_.plies.insert(out_.plies.end(), plies.begin(), plies.end());
       out_.first.push_back(static_cast<std::uint32_t>(out_.layers.size()));
       out_.thickness.push_back(thickness);
       out_.bottom.push_back(layup::bottom(part_, thickness));
-      out_.stack.push_back(stack);
+      out_.stack.push_back(elements.stack);
     }
     return found->second;
   }
@@ -169,64 +258,123 @@ class Condenser {
     }
     std::vector<FrameShare> out;
     out.reserve(sums.size());
-    for (const Sum& sum : sums) out.push_back({Turning(sum.A), Turning(sum.B), Turning(sum.D), sum.plies});
+    for (const Sum& sum : sums) out.emplace_back(std::array{sum.A, sum.B, sum.D}, sum.plies);
     return out;
   }
 
   struct Sums {
-    double largest_angle = 0, sum_angle = 0, largest[3] = {}, sum[3] = {};
+    double largest_angle = 0, sum_angle = 0, largest_thickness = 0, largest[3] = {}, sum[3] = {};
     std::size_t layers = 0;
   };
 
-  /// Adds what rounding does to one element. Exact, since the plies of one frame turn together.
-  void measure(std::size_t e, const std::vector<FrameShare>& shares, Sums& sum) const {
-    Matrix3 exact[3] = {shares[0].A.at(1.0, 0.0), shares[0].B.at(1.0, 0.0), shares[0].D.at(1.0, 0.0)};
-    Matrix3 difference[3] = {Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero()};
+  void add_angles(std::size_t e, const std::vector<FrameShare>& shares, Sums& sum) const {
     for (std::size_t k = 1; k < shares.size(); ++k) {
       const std::size_t at = e * (most_frames_ - 1) + k - 1;
-      const Angle real = Angle::degrees(turns_[at]), used = Angle::degrees(step_ * steps_[at]);
-      const double off = std::abs((real - used).radians());
+      const double off = std::abs((Angle::degrees(turns_[at]) - Angle::degrees(step_ * steps_[at])).radians());
       sum.largest_angle = std::max(sum.largest_angle, off);
       sum.sum_angle += off * shares[k].plies;
-      const double c = std::cos(2.0 * real.radians()), s = std::sin(2.0 * real.radians());
-      const double c_used = std::cos(2.0 * used.radians()), s_used = std::sin(2.0 * used.radians());
-      const Turning* const turnings[3] = {&shares[k].A, &shares[k].B, &shares[k].D};
-      for (int i = 0; i < 3; ++i) {
-        const Matrix3 own = turnings[i]->at(c, s);
-        exact[i] += own;
-        difference[i] += turnings[i]->at(c_used, s_used) - own;
-      }
     }
-    const double norm_A = exact[0].norm(),
-                 scale[3] = {norm_A, 0.5 * out_.thickness[out_.section_of[e]] * norm_A, exact[2].norm()};
-    for (int i = 0; i < 3; ++i) {
-      const double relative = difference[i].norm() / scale[i];
+  }
+
+  void add_errors(std::size_t e, const Row& difference, const Row& exact, double h, Sums& sum) {
+    const double norm_A = length(exact, 0), scale[3] = {norm_A, 0.5 * h * norm_A, length(exact, 2)};
+    double worst = 0.0;
+    for (std::size_t i = 0; i < 3; ++i) {
+      const double relative = length(difference, i) / scale[i];
       sum.largest[i] = std::max(sum.largest[i], relative);
       sum.sum[i] += relative;
+      worst = std::max(worst, relative);
     }
+    // Rounded up: no element is further off than said.
+    out_.off[e] = std::nextafter(static_cast<float>(worst), std::numeric_limits<float>::infinity());
+  }
+
+  /// Adds what rounding does to one element. Exact, since the plies of one frame turn together.
+  void measure(std::size_t e, const std::vector<FrameShare>& shares, Sums& sum) {
+    Row exact, difference{};
+    for (std::size_t i = 0; i < exact.size(); ++i)  // from its own 0°
+      exact[i] = shares[0].terms[0][i] + shares[0].terms[1][i] + shares[0].terms[3][i];
+    for (std::size_t k = 1; k < shares.size(); ++k) {
+      const std::size_t at = e * (most_frames_ - 1) + k - 1;
+      const Phase real(2.0 * Angle::degrees(turns_[at]).radians());
+      const Phase& used = phases_[static_cast<std::size_t>(steps_[at] + most_steps_)];
+      const double c = used.c - real.c, s = used.s - real.s, c2 = used.c2 - real.c2, s2 = used.s2 - real.s2;
+      const std::array<Row, 5>& t = shares[k].terms;
+      for (std::size_t i = 0; i < exact.size(); ++i) {
+        exact[i] += t[0][i] + real.c * t[1][i] + real.s * t[2][i] + real.c2 * t[3][i] + real.s2 * t[4][i];
+        difference[i] += c * t[1][i] + s * t[2][i] + c2 * t[3][i] + s2 * t[4][i];
+      }
+    }
+    add_errors(e, difference, exact, out_.thickness[out_.section_of[e]], sum);
+  }
+
+  /// The same, layer by layer: where thickness varies, or a section stands for elements of other stacks.
+  void compare(std::size_t e, layup::LayersOn& layers_on, Sums& sum) {
+    Matrix3 exact[3] = {Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero()};
+    double h = 0.0;
+    for (const layup::LaidLayer& layer : layers_on(static_cast<mesh::ElementIndex>(e))) {
+      const Matrix3 Q = laminate::rotated(stiffness_[layer.material], layer.angle);
+      const double t = layer.thickness, middle = layer.bottom + 0.5 * t;
+      exact[0] += t * Q;
+      exact[1] += t * middle * Q;
+      exact[2] += (t * middle * middle + t * t * t / 12.0) * Q;
+      h += t;
+    }
+    const SectionIndex s = out_.section_of[e];
+    const laminate::Stiffness& used = used_[s];
+    Row own, difference;
+    const Matrix3* const matrices[] = {&used.A, &used.B, &used.D};
+    for (std::size_t m = 0; m < 3; ++m) {
+      put(own, m, exact[m]);
+      put(difference, m, *matrices[m] - exact[m]);
+    }
+    sum.largest_thickness = std::max(sum.largest_thickness, std::abs(out_.thickness[s] - h) / h);
+    add_errors(e, difference, own, h, sum);
   }
 
   void measure() {
     std::vector<std::vector<FrameShare>> shares(layup_.stack_count());
-    for (StackIndex s = 0; s < layup_.stack_count(); ++s)
+    bool any = in_budget_;
+    for (StackIndex s = 0; s < layup_.stack_count(); ++s) {
       if (frames_[s].size() > 1) shares[s] = shares_of(s);
+      any = any || frames_[s].size() > 1 || layup_.varies[s] != 0;
+    }
     const std::size_t count = layup_.stack_of.size();
+    if (any) out_.off.assign(count, 0.0f);
+    most_steps_ = static_cast<std::int32_t>(std::lround(180.0 / step_)) + 1;
+    for (std::int32_t k = -most_steps_; any && k <= most_steps_; ++k)
+      phases_.emplace_back(2.0 * Angle::degrees(step_ * k).radians());
+    const bool by_layers =
+        in_budget_ || std::any_of(layup_.varies.begin(), layup_.varies.end(), [](auto v) { return v != 0; });
+    if (by_layers) {
+      stiffness_.assign(part_.materials.size(), Matrix3::Zero());
+      for (const layup::Ply& ply : layup_.plies)
+        stiffness_[ply.material] = laminate::plane_stress_stiffness(part_.materials[ply.material].elastic);
+      for (SectionIndex s = 0; s < out_.count(); ++s)
+        used_.push_back(laminate::stiffness(laminate_of(part_, out_, s), out_.bottom[s]));
+    }
     constexpr std::size_t block = 8192;
     std::vector<Sums> sums((count + block - 1) / block);
     parallel_blocks(
         count,
         [&](std::size_t begin, std::size_t end) {
           Sums& sum = sums[begin / block];
+          layup::LayersOn layers_on(part_, geometry_, layup_);
           for (std::size_t e = begin; e < end; ++e) {
             const StackIndex stack = layup_.stack_of[e];
             sum.layers += layup_.plies_of(stack).size();
-            if (!shares[stack].empty()) measure(e, shares[stack], sum);
+            add_angles(e, shares[stack], sum);
+            if (in_budget_ || layup_.varies[stack])
+              compare(e, layers_on, sum);
+            else if (!shares[stack].empty())
+              measure(e, shares[stack], sum);
           }
         },
         block);
     Sums all;
     for (const Sums& sum : sums) {  // in order, so that the result does not depend on threads
       all.largest_angle = std::max(all.largest_angle, sum.largest_angle);
+      all.largest_thickness = std::max(all.largest_thickness, sum.largest_thickness);
       all.sum_angle += sum.sum_angle;
       all.layers += sum.layers;
       for (int i = 0; i < 3; ++i) {
@@ -237,6 +385,7 @@ class Condenser {
     Deviation& out = out_.deviation;
     out.largest_angle = Angle::radians(all.largest_angle);
     out.mean_angle = Angle::radians(all.layers > 0 ? all.sum_angle / static_cast<double>(all.layers) : 0.0);
+    out.largest_thickness = all.largest_thickness;
     out.largest_A = all.largest[0], out.largest_B = all.largest[1], out.largest_D = all.largest[2];
     const double elements = std::max<double>(1.0, static_cast<double>(count));
     out.mean_A = all.sum[0] / elements, out.mean_B = all.sum[1] / elements, out.mean_D = all.sum[2] / elements;
@@ -245,6 +394,7 @@ class Condenser {
   const part::Part& part_;
   const mesh::Geometry& geometry_;
   const Layup& layup_;
+  const Options& options_;
   double step_;  ///< degrees
   Sections out_;
   std::vector<std::vector<std::uint32_t>> frames_;
@@ -252,11 +402,31 @@ class Condenser {
   std::vector<std::int32_t> steps_;  ///< per element and further frame of its stack
   std::vector<double> turns_;        ///< the same, exact, in degrees
   std::unordered_map<std::string, SectionIndex> by_layers_;
+  std::int32_t most_steps_ = 0;
+  std::vector<Phase> phases_;  ///< of the steps from -most_steps_ on
+  bool in_budget_ = false;
+  std::vector<Matrix3> stiffness_;         ///< per material, in plane stress
+  std::vector<laminate::Stiffness> used_;  ///< per section
 };
+
+void check(const Options& options) {
+  const auto fail = [](std::string what, std::string remedy) {
+    throw Failure({Severity::error, "section.options", std::move(what), {}, std::move(remedy)});
+  };
+  if (!(options.angle_tolerance.degrees() > 0.0 && options.angle_tolerance.degrees() <= 10.0))
+    fail(fmt::format("the angle tolerance is {:g}°", options.angle_tolerance.degrees()),
+         "it can be up to 10°, above 0");
+  if (!(options.thickness_tolerance > 0.0 && options.thickness_tolerance <= 0.2))
+    fail(fmt::format("the thickness tolerance is {:g}", options.thickness_tolerance),
+         "it is a share of the laminate: up to 0.2, above 0");
+  if (options.most_sections && *options.most_sections == 0)
+    fail("no section at all is allowed", "a part has at least one");
+}
 
 }  // namespace
 
 Sections condense(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup, const Options& options) {
+  check(options);
   return Condenser(part, geometry, layup, options).condense();
 }
 

@@ -8,22 +8,22 @@
 namespace bordado::zone {
 
 Level level_of(const part::Box& box) {
-  return [box](const Place& at) { return (box.low - at.point).cwiseMax(at.point - box.high).maxCoeff(); };
+  return [box](const OnElement& at) { return (box.low - at.point).cwiseMax(at.point - box.high).maxCoeff(); };
 }
 
 Level level_of(const part::Ball& ball) {
-  return [ball](const Place& at) { return (at.point - ball.centre).norm() - ball.radius; };
+  return [ball](const OnElement& at) { return (at.point - ball.centre).norm() - ball.radius; };
 }
 
 Level level_of(const part::Cylinder& cylinder) {
-  return [cylinder](const Place& at) {
+  return [cylinder](const OnElement& at) {
     const Vec3 from_axis = at.point - cylinder.through;
     return (from_axis - from_axis.dot(cylinder.along) * cylinder.along).norm() - cylinder.radius;
   };
 }
 
 Level level_of(const part::HalfSpace& half_space) {
-  return [half_space](const Place& at) { return (half_space.point - at.point).dot(half_space.along); };
+  return [half_space](const OnElement& at) { return (half_space.point - at.point).dot(half_space.along); };
 }
 
 Level level_of(const part::Polygon& polygon, const std::vector<Vec3>& outline) {
@@ -37,7 +37,7 @@ Level level_of(const part::Polygon& polygon, const std::vector<Vec3>& outline) {
     high = high.cwiseMax(corners.back());
   }
   const double far = 0.25 * (high - low).norm();
-  return [polygon, u, v, corners, low, high, far](const Place& at) {
+  return [polygon, u, v, corners, low, high, far](const OnElement& at) {
     const double height = at.point.dot(polygon.along);
     const double beyond = std::max(polygon.low - height, height - polygon.high);
     const Vec2 p(u.dot(at.point), v.dot(at.point));
@@ -67,7 +67,7 @@ Level level_of(const mesh::Surface& surface, std::vector<double> distances, doub
     return out;
   };
   for (mesh::NodeIndex n = 0; n < distances.size(); ++n) distances[n] -= straight(surface.points[n]);
-  return [&surface, distances = std::move(distances), within, straight](const Place& at) {
+  return [&surface, distances = std::move(distances), within, straight](const OnElement& at) {
     const auto corners = surface.corners_of(at.element);
     double sum = straight(at.point) - within;
     for (std::size_t k = 0; k < corners.size(); ++k)
@@ -81,11 +81,11 @@ namespace {
 constexpr int deepest = 5;
 
 struct Triangle {
-  std::array<Place, 3> corners;
+  std::array<OnElement, 3> corners;
 };
 
-Place mixed(const Place& a, const Place& b, double s) {
-  Place out{a.element, (1 - s) * a.point + s * b.point, {}};
+OnElement mixed(const OnElement& a, const OnElement& b, double s) {
+  OnElement out{a.element, (1 - s) * a.point + s * b.point, {}};
   for (std::size_t k = 0; k < 4; ++k) out.corners[k] = (1 - s) * a.corners[k] + s * b.corners[k];
   return out;
 }
@@ -102,15 +102,15 @@ double linear_part(std::array<double, 3> level) {
 
 double covered(const Triangle& triangle, const Level& level, double slack, int depth) {
   const auto& c = triangle.corners;
-  Place middle = mixed(c[0], mixed(c[1], c[2], 0.5), 2.0 / 3.0);
+  OnElement middle = mixed(c[0], mixed(c[1], c[2], 0.5), 2.0 / 3.0);
   double radius = 0.0;
-  for (const Place& corner : c) radius = std::max(radius, (corner.point - middle.point).norm());
+  for (const OnElement& corner : c) radius = std::max(radius, (corner.point - middle.point).norm());
   const double at_middle = level(middle) - slack;
   if (!(at_middle < radius)) return 0.0;
   if (at_middle <= -radius) return 1.0;
   std::array<double, 3> at;
   for (std::size_t k = 0; k < 3; ++k) at[k] = level(c[k]) - slack;
-  const std::array<Place, 3> halves{mixed(c[0], c[1], 0.5), mixed(c[1], c[2], 0.5), mixed(c[2], c[0], 0.5)};
+  const std::array<OnElement, 3> halves{mixed(c[0], c[1], 0.5), mixed(c[1], c[2], 0.5), mixed(c[2], c[0], 0.5)};
   if (depth == deepest) return linear_part(at);
   double bend = std::abs(at_middle - (at[0] + at[1] + at[2]) / 3);
   for (std::size_t k = 0; k < 3; ++k)
@@ -123,27 +123,50 @@ double covered(const Triangle& triangle, const Level& level, double slack, int d
 
 }  // namespace
 
-double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Level& level) {
+namespace {
+
+Extent extent_of(const mesh::Surface& surface, mesh::ElementIndex element) {
   const auto corners = surface.corners_of(element);
-  const std::size_t count = corners.size();
-  // Most elements lie far inside or far outside: one look at their middle tells.
-  Place middle{element, Vec3::Zero(), {}};
-  double size = 0.0, reach = 0.0;
-  for (std::size_t k = 0; k < count; ++k) {
-    const Vec3& corner = surface.points[corners[k]];
-    middle.point += corner / static_cast<double>(count);
-    middle.corners[k] = 1.0 / static_cast<double>(count);
+  Extent out{Vec3::Zero(), 0.0, 0.0};
+  double size = 0.0;
+  for (const mesh::NodeIndex n : corners) {
+    const Vec3& corner = surface.points[n];
+    out.middle += corner / static_cast<double>(corners.size());
     size = std::max(size, corner.cwiseAbs().maxCoeff());
   }
-  for (std::size_t k = 0; k < count; ++k)
-    reach = std::max(reach, (surface.points[corners[k]] - middle.point).squaredNorm());
-  reach = std::sqrt(reach);
-  // What lies on the border of a shape is inside, rounding or not.
-  const double slack = 1e-12 * size + 1e-9 * reach;
+  for (const mesh::NodeIndex n : corners)
+    out.reach = std::max(out.reach, (surface.points[n] - out.middle).squaredNorm());
+  out.reach = std::sqrt(out.reach);
+  out.slack = 1e-12 * size + 1e-9 * out.reach;
+  return out;
+}
+
+}  // namespace
+
+std::vector<Extent> extents(const mesh::Surface& surface) {
+  std::vector<Extent> out(surface.element_count());
+  parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t e = begin; e < end; ++e) out[e] = extent_of(surface, static_cast<mesh::ElementIndex>(e));
+  });
+  return out;
+}
+
+double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Level& level) {
+  return covered_part(surface, element, extent_of(surface, element), level);
+}
+
+double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Extent& extent,
+                    const Level& level) {
+  // Most elements lie far inside or far outside: one look at their middle tells.
+  const std::size_t count = mesh::corner_count(surface.shapes[element]);
+  OnElement middle{element, extent.middle, {}};
+  for (std::size_t k = 0; k < count; ++k) middle.corners[k] = 1.0 / static_cast<double>(count);
+  const double reach = extent.reach, slack = extent.slack;
   const double at_middle = level(middle);
   if (!(at_middle < reach + slack)) return 0.0;
   if (at_middle <= -reach) return 1.0;
-  std::array<Place, 4> at;
+  const auto corners = surface.corners_of(element);
+  std::array<OnElement, 4> at;
   for (std::size_t k = 0; k < count; ++k) {
     at[k] = {element, surface.points[corners[k]], {}};
     at[k].corners[k] = 1.0;
@@ -151,7 +174,7 @@ double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, co
   if (count == 3) return covered({{at[0], at[1], at[2]}}, level, slack, 0);
   double part = 0.0, whole = 0.0;
   for (std::size_t k = 0; k < 4; ++k) {
-    const Place &a = at[k], &b = at[(k + 1) % 4];
+    const OnElement &a = at[k], &b = at[(k + 1) % 4];
     const double area = (a.point - middle.point).cross(b.point - middle.point).norm();
     whole += area;
     part += area * covered({{middle, a, b}}, level, slack, 0);

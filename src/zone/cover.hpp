@@ -7,7 +7,7 @@
 namespace bordado::zone {
 
 /// A place on an element: its position, and the weights of the element's corners there.
-struct Place {
+struct OnElement {
   mesh::ElementIndex element;
   Vec3 point;
   std::array<double, 4> corners;
@@ -15,7 +15,7 @@ struct Place {
 
 /// Negative inside a shape, positive outside, and never changing faster than the distance one moves: so a ball round a
 /// place where it is larger than the radius lies outside altogether.
-using Level = std::function<double(const Place&)>;
+using Level = std::function<double(const OnElement&)>;
 
 Level level_of(const part::Box& box);
 Level level_of(const part::Ball& ball);
@@ -33,5 +33,16 @@ Level level_of(const mesh::Surface& surface, std::vector<double> distances, doub
 /// element, otherwise to 1e-4 of the element's area. Elements are taken as triangles, quadrilaterals as four round
 /// their middle.
 double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Level& level);
+
+/// Where an element is, and how far it reaches: what tells of most elements whether a shape covers them.
+struct Extent {
+  Vec3 middle;   ///< mean of the corners
+  double reach;  ///< of the corners from it
+  double slack;  ///< what lies on the border of a shape is inside, rounding or not
+};
+/// Of all elements, in parallel.
+std::vector<Extent> extents(const mesh::Surface& surface);
+/// As above, with the element's extent at hand.
+double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Extent& extent, const Level& level);
 
 }  // namespace bordado::zone

@@ -54,8 +54,9 @@ class Resolver {
     errors_.throw_if_errors();
     for (ZoneId id = 0; id < sets_.names.size(); ++id) {
       if (measured_[id]) continue;
+      if (levels_[id] && extents_.empty()) extents_ = extents(surface_);
       if (levels_[id])
-        measure(id, [&](mesh::ElementIndex e, bool) { return covered_part(surface_, e, levels_[id]); });
+        measure(id, [&](mesh::ElementIndex e, bool) { return covered_part(surface_, e, extents_[e], levels_[id]); });
       else
         measure(id, [](mesh::ElementIndex, bool inside) { return inside ? 1.0 : 0.0; });
     }
@@ -145,9 +146,10 @@ class Resolver {
   /// Every element of whose area the shape covers enough.
   void cover(const part::Zone& zone, ZoneId id, Level level) {
     const double enough = zone.share - 1e-9;
+    if (extents_.empty()) extents_ = extents(surface_);
     std::vector<float> parts(count_);
     mark(id, [&](mesh::ElementIndex e) {
-      const double part = covered_part(surface_, e, level);
+      const double part = covered_part(surface_, e, extents_[e], level);
       parts[e] = static_cast<float>(part);
       return part > 0.0 && part >= enough;
     });
@@ -233,7 +235,7 @@ class Resolver {
     const double by = std::abs(kind.by);
     Level level = level_of(surface_, mesh::distances(surface_, from, by + 3.0 * largest_edge()), by);
     if (kind.by > 0.0) return cover(zone, id, std::move(level));
-    cover(zone, id, [this, inner = *inner, level = std::move(level)](const Place& at) {
+    cover(zone, id, [this, inner = *inner, level = std::move(level)](const OnElement& at) {
       return sets_.contains(inner, at.element) ? -level(at) : outside;
     });
   }
@@ -249,7 +251,7 @@ class Resolver {
     return largest_edge_;
   }
 
-  void of_unknown(const std::string& name, const bordado::Place& where, const part::Zone& zone, bool zones_too) {
+  void of_unknown(const std::string& name, const Place& where, const part::Zone& zone, bool zones_too) {
     std::vector<std::string> known;
     for (const NamedCurve& curve : curves_.all) known.push_back(curve.name);
     if (zones_too) known.insert(known.end(), sets_.names.begin(), sets_.names.end());
@@ -398,15 +400,15 @@ class Resolver {
   void fill(const part::Union& kind, const part::Zone& zone, ZoneId id) {
     const std::vector<ZoneId> zones = all_named(kind.zones, zone);
     mark(id, [&](mesh::ElementIndex e) { return in_any(zones, e); });
-    levels_[id] = [this, zones](const Place& at) { return extreme(zones, at, false); };
+    levels_[id] = [this, zones](const OnElement& at) { return extreme(zones, at, false); };
   }
 
   /// The level of a zone; of one without, far inside or far outside.
-  double level(ZoneId zone, const Place& at) const {
+  double level(ZoneId zone, const OnElement& at) const {
     if (levels_[zone]) return levels_[zone](at);
     return sets_.contains(zone, at.element) ? -outside : outside;
   }
-  double extreme(const std::vector<ZoneId>& zones, const Place& at, bool largest) const {
+  double extreme(const std::vector<ZoneId>& zones, const OnElement& at, bool largest) const {
     double out = largest ? -outside : outside;
     for (const ZoneId zone : zones) out = largest ? std::max(out, level(zone, at)) : std::min(out, level(zone, at));
     return out;
@@ -441,14 +443,14 @@ class Resolver {
     mark(id, [&](mesh::ElementIndex e) {
       return std::all_of(zones.begin(), zones.end(), [&](ZoneId other) { return sets_.contains(other, e); });
     });
-    levels_[id] = [this, zones](const Place& at) { return extreme(zones, at, true); };
+    levels_[id] = [this, zones](const OnElement& at) { return extreme(zones, at, true); };
   }
 
   void fill(const part::Opposite& kind, const part::Zone& zone, ZoneId id) {
     const auto other = named(kind.zone, zone);
     if (!other) return;
     mark(id, [&](mesh::ElementIndex e) { return !sets_.contains(*other, e); });
-    levels_[id] = [this, other = *other](const Place& at) { return -level(other, at); };
+    levels_[id] = [this, other = *other](const OnElement& at) { return -level(other, at); };
   }
 
   void fill(const part::Minus& kind, const part::Zone& zone, ZoneId id) {
@@ -456,7 +458,7 @@ class Resolver {
     const std::vector<ZoneId> without = all_named(kind.without, zone);
     if (!from) return;
     mark(id, [&](mesh::ElementIndex e) { return sets_.contains(*from, e) && !in_any(without, e); });
-    levels_[id] = [this, from = *from, without](const Place& at) {
+    levels_[id] = [this, from = *from, without](const OnElement& at) {
       return std::max(level(from, at), -extreme(without, at, false));
     };
   }
@@ -480,6 +482,7 @@ class Resolver {
   std::size_t count_;
   std::vector<Level> levels_;  ///< per zone; none where it means whole elements
   std::vector<bool> measured_;
+  std::vector<Extent> extents_;  ///< per element, made for the first shape
   double largest_edge_ = 0.0;
   static constexpr double outside = 1e300;
   ZoneSets sets_;

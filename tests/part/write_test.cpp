@@ -219,7 +219,7 @@ TEST_CASE("random lists of plies go through CSV without a loss") {
 }
 
 TEST_CASE("the examples, written and read again, make the same decks") {
-  for (const std::string name : {"skiff", "rudder", "spar", "panel"}) {
+  for (const std::string name : {"skiff", "rudder", "spar", "panel", "hatch"}) {
     const std::string folder = test::source("examples/" + name);
     const test::Folder out;
     Findings findings;

@@ -76,7 +76,7 @@ TEST_CASE("a part is the same as itself, also as it is written anew") {
   CHECK(again.zones.empty());
   CHECK(again.figures.empty());
   CHECK(words(again) == "");
-  for (const char* name : {"skiff", "rudder", "spar", "panel"}) {
+  for (const char* name : {"skiff", "rudder", "spar", "panel", "hatch"}) {
     Findings findings;
     const Design e = open(test::source(fmt::format("examples/{0}/{0}.toml", name)), findings);
     CHECK(review::compare(e, e).same());

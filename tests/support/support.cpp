@@ -117,14 +117,15 @@ Vec3 Solved::at(const Vec3& point) const {
   return Vec3::Zero();
 }
 
-Solved solve(const Folder& folder, const std::string& part_text, const Grid& grid) {
+Solved solve(const Folder& folder, const std::string& part_text, const Grid& grid,
+             const bordado::result::SolveOptions& options) {
   Solved out;
   folder.write("grid.msh", msh(grid));
   out.design = bordado::open(folder.write("part.toml", part_text), out.findings);
   const bordado::deck::Model model =
       bordado::deck::assemble(out.design.part, out.design.surface, out.design.geometry, out.design.layup,
                               out.design.sections, {.quadratic = true}, out.findings);
-  const auto solved = bordado::result::solve(model, folder / "part.inp", {}, out.findings);
+  const auto solved = bordado::result::solve(model, folder / "part.inp", options, out.findings);
   out.answer = bordado::result::read_calculix(solved.run.dat);
   out.reaction = solved.reaction;
   out.load = solved.deck.total_load;

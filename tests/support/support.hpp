@@ -76,7 +76,8 @@ struct Solved {
   /// Displacement of the node nearest to a point.
   Vec3 at(const Vec3& point) const;
 };
-Solved solve(const Folder& folder, const std::string& part_text, const Grid& grid);
+Solved solve(const Folder& folder, const std::string& part_text, const Grid& grid,
+             const bordado::result::SolveOptions& options = {});
 
 /// The whole texts of the errors that the body fails with, "" where it does not fail.
 std::string failure(const std::function<void()>& body);

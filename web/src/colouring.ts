@@ -1,7 +1,7 @@
 // What elements are coloured by: one entry of `modes` for each thing there is to see.
 
 import { amount, direction, kind, number, pale, ticks, type Colour } from './colours';
-import { inZone, matrices, narrowestZones, type Part } from './data';
+import { thicknessIn, inZone, matrices, narrowestZones, type Part } from './data';
 import type { View } from './view';
 
 /** Of the side that lies on the tool, where sides are shown. */
@@ -268,6 +268,7 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
   const which = ply === null ? 'last laid ply' : view.show === 'upto' ? `last ply up to ${view.ply}` : `ply ${view.ply}`;
   const whole = ply === null || view.show !== 'upto';
   /** Plies of a stack that are laid so far. */
+  const thickness = (e: number, p: number) => thicknessIn(part, stack(e), stack(e).plies.indexOf(p));
   const laid = (e: number) => stack(e).plies.filter((p) => whole || p <= ply!);
   if (view.colour.startsWith('field:')) {
     const name = view.colour.slice(6);
@@ -294,7 +295,7 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
         (e) =>
           whole
             ? stack(e).mass
-            : laid(e).reduce((sum, p) => sum + part.plies[p]!.thickness * part.units.metre * part.materials[part.plies[p]!.material]!.density, 0),
+            : laid(e).reduce((sum, p) => sum + thickness(e, p) * part.units.metre * part.materials[part.plies[p]!.material]!.density, 0),
       );
     case 'laminate': {
       const codes = shared(parts, (p) => p.stacks.map((s) => s.code));
@@ -369,7 +370,7 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
           ][k]!,
       );
     default: {
-      const heights = (e: number) => laid(e).reduce((sum, p) => sum + part.plies[p]!.thickness, 0);
+      const heights = (e: number) => laid(e).reduce((sum, p) => sum + thickness(e, p), 0);
       return scaled(parts, part, 'Thickness', part.units.length, (p) => (whole ? [] : [0]).concat(p.stacks.map((s) => s.thickness)), (e) => (whole ? stack(e).thickness : heights(e)));
     }
   }

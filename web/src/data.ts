@@ -47,9 +47,15 @@ export interface Ply {
 export interface Stack {
   code: string;
   plies: number[];
+  /** Of each ply, where the thickness of one varies: then the stack is that of one section. */
+  thicknesses?: number[];
   area: number;
   thickness: number;
   mass: number;
+}
+/** How thick the i-th ply of a stack is. */
+export function thicknessIn(part: Part, stack: Stack, i: number): number {
+  return stack.thicknesses?.[i] ?? part.plies[stack.plies[i]!]!.thickness;
 }
 export interface Section {
   thickness: number;

@@ -2,7 +2,7 @@
 
 import { direction, kind, type Colour } from './colours';
 import { fill } from './colouring';
-import { fibre, type Part, type Vector } from './data';
+import { fibre, thicknessIn, type Part, type Vector } from './data';
 import type { View } from './view';
 
 /** Sides of elements that have a neighbour with another stack, or none: element, and which side. */
@@ -74,9 +74,9 @@ export function slabsOf(part: Part, element: number, view: View, ply: number | n
   const out: Slab[] = [];
   let z = section.bottom;
   stack.plies.forEach((p, i) => {
-    const { material, thickness } = part.plies[p]!;
+    const { material } = part.plies[p]!;
     const low = z;
-    z += thickness;
+    z += thicknessIn(part, stack, i);
     if (ply !== null && ((view.show === 'alone' && p !== ply) || (view.show === 'upto' && p > ply))) return;
     const core = part.materials[material]!.core;
     const byMaterial = view.colour === 'bottom' || view.colour === 'top';

@@ -1,7 +1,7 @@
 // The laminate at one place, drawn to scale.
 
 import { css, direction, number } from './colours';
-import { inZone, type Part } from './data';
+import { thicknessIn, inZone, type Part } from './data';
 
 const coreColour: [number, number, number] = [236, 224, 186];
 
@@ -40,8 +40,9 @@ export function StackDrawing(props: {
   let z = section.bottom;
   const layers = stack.plies.map((p, i) => {
     const low = z;
-    z += part.plies[p]!.thickness;
-    return { ply: part.plies[p]!, angle: section.angles[i]!, low, high: z };
+    const thickness = thicknessIn(part, stack, i);
+    z += thickness;
+    return { ply: part.plies[p]!, thickness, angle: section.angles[i]!, low, high: z };
   });
   const y = (at: number) => top + height - (at - section.bottom) * scale;
   // From the top down, as labels are spread.
@@ -97,7 +98,7 @@ export function StackDrawing(props: {
             tabIndex={0}
             role="button"
             data-ply={l.ply.id}
-            aria-label={`ply ${l.ply.id}, ${number(l.angle)} degrees, ${material.name}, ${number(l.ply.thickness)} ${part.units.length}, z ${number(clean(l.low))} to ${number(clean(l.high))}`}
+            aria-label={`ply ${l.ply.id}, ${number(l.angle)} degrees, ${material.name}, ${number(l.thickness)} ${part.units.length}, z ${number(clean(l.low))} to ${number(clean(l.high))}`}
             onClick={() => props.onPly(l.ply.id)}
             onKeyDown={(event) => event.key === 'Enter' && props.onPly(l.ply.id)}
           >
@@ -130,7 +131,7 @@ export function StackDrawing(props: {
                 {material.name.length > 17 ? `${material.name.slice(0, 16)}…` : material.name}
               </text>
               <text x={width - 2} y={at + 0.36 * size} text-anchor="end">
-                {number(l.ply.thickness)}
+                {number(l.thickness)}
               </text>
             </g>
           </g>

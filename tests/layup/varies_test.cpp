@@ -1,0 +1,160 @@
+// Plies whose thickness varies: by distance and by a field, and what lies on every element then.
+#include "support.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+using namespace bordado;
+using test::Grid;
+
+namespace {
+
+std::string head(const std::string& surface = "bottom") {
+  return fmt::format(
+      "[part]\nname = \"V\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"g.msh\", length = \"mm\" }}\nside = {{ along = "
+      "[0, 0, 1] }}\nsurface = \"{}\"\n{}[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [\n",
+      surface, test::materials());
+}
+
+/// Skins of 1 mm with a core between them that runs from nothing at x = 20 to 10 mm at x = 80.
+const std::string skins_and_core =
+    "{ id = \"A\", code = \"[0_4]\" },\n"
+    "{ id = \"C\", material = \"foam\", thickness = { of = \"left\", table = [[20, 0], [80, 10]] } },\n"
+    "{ id = \"B\", code = \"[90_4]\" },\n";
+
+Design tapered(const std::string& plies, const std::string& surface = "bottom", section::Options options = {},
+               int nx = 50, const std::function<void(const test::Folder&)>& more = {}) {
+  const test::Folder folder;
+  folder.write("g.msh", test::msh(Grid::rectangle(nx, 4, 100, 20)));
+  if (more) more(folder);
+  Findings findings;
+  return open(folder.write("v.toml", head(surface) + plies + "]\n"), findings, options);
+}
+
+double core_at(double x) { return 10.0 * std::clamp((x - 20.0) / 60.0, 0.0, 1.0); }
+
+}  // namespace
+
+TEST_CASE("a core runs out by the distance from an edge: mass, centre and every element's layers have its slope") {
+  for (const std::string surface : {"bottom", "middle", "top"}) {
+    const Design d = tapered(skins_and_core, surface);
+    layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+    const double share = surface == "bottom" ? 0.0 : surface == "middle" ? 0.5 : 1.0;
+    for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+      const double c = core_at(d.geometry.centres[e].x()), h = 2.0 + c;
+      const auto layers = layers_on(e);
+      REQUIRE(layers.size() == (c > 0.0 ? 9 : 8));
+      CHECK(layers.front().bottom == doctest::Approx(-share * h));
+      CHECK(layers.back().bottom + layers.back().thickness == doctest::Approx((1.0 - share) * h));
+      if (c > 0.0) CHECK(layers[4].thickness == doctest::Approx(c));
+      for (std::size_t i = 1; i < layers.size(); ++i)
+        CHECK(layers[i].bottom == doctest::Approx(layers[i - 1].bottom + layers[i - 1].thickness));
+    }
+    // Closed form: the core is 10 mm thick over 20 mm, and 5 in the mean over 60.
+    const double skins = 100.0 * 20.0 * 2.0 * 1.55e-9, core = 20.0 * (20.0 * 10.0 + 60.0 * 5.0) * 8e-11;
+    const layup::Mass mass = layup::mass(d.part, d.geometry, d.layup);
+    CHECK(mass.mass == doctest::Approx(skins + core));
+    CHECK(mass.stack_masses[0] == doctest::Approx(mass.mass));
+    CHECK(mass.stack_thickness[0][0] == doctest::Approx(2.0));
+    CHECK(mass.stack_thickness[0][1] == doctest::Approx(12.0));
+    // The core's own centre along x: 20 mm of full thickness about x = 90, and a triangle with its centre at x = 60.
+    const double core_x = (20.0 * 10.0 * 90.0 + 60.0 * 5.0 * 60.0) / (20.0 * 10.0 + 60.0 * 5.0);
+    CHECK(mass.centre.x() == doctest::Approx((skins * 50.0 + core * core_x) / (skins + core)).epsilon(1e-4));
+    const review::PlyBook book = review::ply_book(d);
+    CHECK(*book.plies[4].mass == doctest::Approx(core));
+    CHECK(book.plies[4].area == doctest::Approx(80.0 * 20.0));  // where it has run out it is not
+  }
+}
+
+TEST_CASE("thickness as a field of another mesh, in that file's length unit") {
+  // A coarser mesh in cm that lies in the same place, with thickness in cm on its nodes: t = 2 + x / 50 mm.
+  const auto field = [](const test::Folder& folder) {
+    const mesh::Surface other = test::surface(Grid::rectangle(5, 2, 10, 2));
+    mesh::Array array{"t", true, 1, {}};
+    for (const Vec3& p : other.points) array.values.push_back(0.2 + p.x() / 50.0);
+    mesh::write(other, folder / "core.vtu", std::span(&array, 1));
+  };
+  const Design d = tapered(
+      "{ id = \"A\", angle = 0 },\n{ id = \"C\", material = \"foam\", thickness = { file = \"core.vtu\", field = "
+      "\"t\", "
+      "length = \"cm\" } },\n",
+      "bottom", {}, 20, field);
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e)
+    CHECK(layup::thickness(d.layup, 1, e) == doctest::Approx(2.0 + d.geometry.centres[e].x() / 50.0));
+}
+
+TEST_CASE("what varies is the same in at, stack and fields") {
+  const Design d = tapered(skins_and_core);
+  const auto fields = review::fields(d, review::Plies::left_out);
+  const auto values = [&](const std::string& name) {
+    return std::find_if(fields.begin(), fields.end(), [&](const auto& array) { return array.name == name; })->values;
+  };
+  const auto thickness = values("thickness mm"), areal = values("mass per area kg/m^2");
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+    const double c = core_at(d.geometry.centres[e].x());
+    const review::StackDrawing stack = review::stack_at(d, e);
+    CHECK(laminate::thickness(stack.layers) == doctest::Approx(2.0 + c));
+    CHECK(thickness[e] == doctest::Approx(2.0 + c));
+    CHECK(areal[e] == doctest::Approx(2.0 * 1.55 + c * 0.08));
+  }
+}
+
+TEST_CASE("a part whose thickness varies is written and read again, as part file and as a table of plies") {
+  const test::Folder folder;
+  folder.write("g.msh", test::msh(Grid::rectangle(50, 4, 100, 20)));
+  Findings findings;
+  const part::Part part =
+      part::read(folder.write("v.toml", head() + skins_and_core +
+                                            "{ id = \"D\", follows = \"C\", zone = \"plate\" },\n"
+                                            "{ id = \"E\", angle = 0, thickness = { file = \"t.vtu\", "
+                                            "field = \"a b\", length = \"cm\" } },\n]\n"),
+                 findings);
+  CHECK(part.plies[9].varies.has_value());  // as the one it follows
+  part::write(part, folder / "again.toml");
+  const part::Part again = part::read(folder / "again.toml", findings);
+  const std::string csv = part::plies_csv(part);
+  folder.write("plies.csv", csv);
+  std::string text = head();
+  text.replace(text.find("plies = ["), std::string::npos, "plies = \"plies.csv\"\n");
+  const part::Part from_table = part::read(folder.write("table.toml", text), findings);
+  for (const part::Part* const other : {&again, &from_table}) {
+    REQUIRE(other->plies.size() == part.plies.size());
+    for (std::size_t p = 0; p < part.plies.size(); ++p) {
+      const auto &mine = part.plies[p].varies, &theirs = other->plies[p].varies;
+      REQUIRE(mine.has_value() == theirs.has_value());
+      if (mine) CHECK(part::toml_text(*mine, part.file, part.units) == part::toml_text(*theirs, part.file, part.units));
+    }
+  }
+  CHECK(part::plies_csv(from_table) == csv);
+}
+
+TEST_CASE("what is wrong with a thickness that varies") {
+  const auto refused = [](const std::string& thickness) {
+    return test::failure([&] {
+      tapered("{ id = \"A\", angle = 0 },\n{ id = \"C\", material = \"foam\", thickness = " + thickness + " },\n");
+    });
+  };
+  const auto has = [](const std::string& text, const std::string& part) {
+    INFO(text);
+    return text.find(part) != std::string::npos;
+  };
+  CHECK(has(refused("{ of = \"lift\", table = [[0, 1]] }"), "there is no such curve or zone [layup.of-unknown]"));
+  CHECK(has(refused("{ of = \"lift\", table = [[0, 1]] }"), "did you mean 'left'?"));
+  CHECK(has(refused("{ of = \"left\", table = [[0, -1]] }"), "a thickness that is not negative"));
+  CHECK(has(refused("{ of = \"left\", table = [[0, 1], [0, 2]] }"), "distances rising"));
+  CHECK(has(refused("{ of = \"left\", table = [[0, 1, 2]] }"), "distances rising"));
+  CHECK(has(refused("{ of = \"left\", table = [] }"), "distances rising"));
+  CHECK(has(refused("{ of = \"left\", table = [[0, 0], [9, 0]] }"), "no line of 'table' has a thickness"));
+  CHECK(has(refused("{ of = \"left\", table = [[500, 0], [600, 1]] }"), "has no thickness on any element"));
+  CHECK(has(refused("{ of = \"left\", tabel = [[0, 1]] }"), "tabel"));
+  CHECK(has(refused("{ table = [[0, 1]] }"), "has no 'of'"));
+  CHECK(has(refused("{ file = \"none.vtu\", field = \"t\" }"), "none.vtu"));
+  CHECK(has(refused("[1, 2]"), "thickness"));
+  // Nothing lies where the only ply has run out.
+  CHECK(has(test::failure([] {
+              tapered(
+                  "{ id = \"C\", material = \"foam\", thickness = { of = \"left\", table = [[20, 0], [80, 10]] } },\n");
+            }),
+            "[layup.element-bare]"));
+}
