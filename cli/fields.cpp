@@ -28,7 +28,8 @@ int run(const Choices& choices) {
     Json all = Json::array();
     TableText table({"field", "numbers", "least", "largest"});
     for (const mesh::Array& array : arrays) {
-      const auto [low, high] = std::minmax_element(array.values.begin(), array.values.end());
+      const std::vector<double> values = array.now();
+      const auto [low, high] = std::minmax_element(values.begin(), values.end());
       all.push_back({{"field", array.name}, {"components", array.components}, {"least", *low}, {"largest", *high}});
       table.add({array.name, fmt::format("{}", array.components), number(*low), number(*high)});
     }

@@ -5,6 +5,7 @@
 #include <bordado/base.hpp>
 
 #include <array>
+#include <functional>
 #include <limits>
 #include <memory>
 #include <variant>
@@ -95,6 +96,10 @@ struct Array {
   bool on_nodes = false;
   std::size_t components = 1;
   std::vector<double> values;
+  /// Makes the values when they are wanted, instead of `values`: many large arrays need not stand side by side.
+  std::function<std::vector<double>()> make = {};
+
+  std::vector<double> now() const { return make ? make() : values; }
 };
 
 /// A mesh with the values that its file (VTU) holds.

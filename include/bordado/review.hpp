@@ -117,7 +117,8 @@ enum class Plies { left_out, included };
 /// Everything that is known of every element, with the unit in the name: numbers of section and laminate (from 1),
 /// plies, thickness, bottom, mass per area, diagonal of A and of D about the middle, materials at both faces by number
 /// (from 1, in Part::materials), normal, 0 degrees, zones (1 inside, 0 outside); and, where asked, the fibre direction
-/// of each ply, a unit vector where it lies and nought elsewhere. For mesh::write().
+/// of each ply, a unit vector where it lies and nought elsewhere: made when it is written, so the design must outlive
+/// the arrays. For mesh::write().
 std::vector<mesh::Array> fields(const Design& design, Plies plies);
 
 // ---------------------------------------------------------------------------------------------------------------------

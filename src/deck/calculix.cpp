@@ -523,7 +523,8 @@ class Writer {
           place);
     check_arcs(place);
     check_slenderness(place);
-    if (auto thick = thick_at_edge(surface_, model_.geometry, sections_)) findings_.add(std::move(*thick));
+    if (survey_->kinked())
+      if (auto thick = thick_at_edge(surface_, model_.geometry, sections_)) findings_.add(std::move(*thick));
   }
 
   void report_equivalents(const Place& place) {

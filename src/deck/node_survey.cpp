@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <cmath>
 #include <numeric>
 
@@ -84,9 +85,25 @@ NodeSurvey::NodeSurvey(const Model& model, const std::vector<Box>& boxes) : mode
   for (ElementIndex e = 0; e < surface.element_count(); ++e)
     for (const NodeIndex n : surface.nodes_of(e)) elements_[next[n]++] = e;
   clusters_.resize(surface.points.size());
+  std::atomic<bool> kinked{false};
   parallel_blocks(clusters_.size(), [&](std::size_t begin, std::size_t end) {
-    for (std::size_t n = begin; n < end; ++n) clusters_[n] = clusters(static_cast<NodeIndex>(n));
+    bool here = false;
+    for (std::size_t n = begin; n < end; ++n) {
+      clusters_[n] = clusters(static_cast<NodeIndex>(n));
+      here = here || kinked_at(static_cast<NodeIndex>(n));
+    }
+    if (here) kinked = true;
   });
+  kinked_ = kinked;
+}
+
+bool NodeSurvey::kinked_at(NodeIndex node) const {
+  const auto elements = elements_of(node);
+  const double sharp = Angle::degrees(20.0).cos();
+  for (std::size_t a = 0; a < elements.size(); ++a)
+    for (std::size_t b = a + 1; b < elements.size(); ++b)
+      if (model_.geometry.normals[elements[a]].dot(model_.geometry.normals[elements[b]]) <= sharp) return true;
+  return false;
 }
 
 std::size_t NodeSurvey::knots() const {

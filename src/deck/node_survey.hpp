@@ -14,6 +14,9 @@ class NodeSurvey {
   bool is_knot(mesh::NodeIndex node) const { return clusters_[node] > 1; }
   std::size_t knots() const;
 
+  /// Whether normals stand at 20° and more to each other anywhere.
+  bool kinked() const { return kinked_; }
+
   /// For every edge between two elements that are not nearly in line, the angle in degrees between their normals.
   std::vector<double> arcs() const;
 
@@ -26,6 +29,7 @@ class NodeSurvey {
 
  private:
   std::uint8_t clusters(mesh::NodeIndex node) const;
+  bool kinked_at(mesh::NodeIndex node) const;
   std::span<const mesh::ElementIndex> elements_of(mesh::NodeIndex node) const {
     return {elements_.data() + first_[node], elements_.data() + first_[node + 1]};
   }
@@ -34,6 +38,7 @@ class NodeSurvey {
   const std::vector<Box>& boxes_;
   std::vector<std::uint32_t> first_;  ///< node n belongs to elements_[first_[n]] .. elements_[first_[n + 1] - 1]
   std::vector<mesh::ElementIndex> elements_;
+  bool kinked_ = false;
   std::vector<std::uint8_t> clusters_;  ///< per node: groups of like thickness, offset and normal
 };
 

@@ -122,12 +122,12 @@ void write_vtu(const Surface& surface, const std::string& path, std::span<const 
   file.write(fmt::format("</Cells>\n<PointData GlobalIds=\"{}\">\n", node_id_name));
   write_array(file, "Int64", node_id_name, 1, surface.node_ids);
   for (const Array& array : arrays)
-    if (array.on_nodes) write_array(file, "Float64", array.name, array.components, array.values);
+    if (array.on_nodes) write_array(file, "Float64", array.name, array.components, array.now());
   file.write(fmt::format("</PointData>\n<CellData GlobalIds=\"{}\">\n", element_id_name));
   write_array(file, "Int64", element_id_name, 1, ids);
   for (const Array& array : arrays) {
     if (array.on_nodes) continue;
-    std::vector<double> values = array.values;  // the cells of edges and points have none
+    std::vector<double> values = array.now();  // the cells of edges and points have none
     values.resize(types.size() * array.components, std::numeric_limits<double>::quiet_NaN());
     write_array(file, "Float64", array.name, array.components, values);
   }

@@ -45,10 +45,12 @@ std::optional<double> thickness_of(Table& table) {
 /// A length, or a table by which it varies.
 void read_thickness(Table& table, PlyLine& line) {
   const toml::node* const node = table.node("thickness");
-  if (node && node->is_table())
+  if (node && node->is_table()) {
     line.varies = read_varying_thickness(table);
-  else
+    if (!line.varies) line.thickness = 1.0;  // what is wrong is told, and enough
+  } else {
     line.thickness = thickness_of(table);
+  }
 }
 
 void only_one(Table& table, std::initializer_list<std::string_view> keys) {

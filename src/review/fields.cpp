@@ -26,6 +26,23 @@ mesh::Array vectors(std::string name, std::span<const Vec3> values) {
 
 namespace {
 
+/// The fibre direction of a ply where it lies, nought elsewhere.
+std::vector<double> fibres(const Design& design, layup::PlyIndex p) {
+  const layup::Ply& ply = design.layup.plies[p];
+  std::vector<double> out(3 * design.surface.element_count(), 0.0);
+  parallel_blocks(design.surface.element_count(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t e = begin; e < end; ++e) {
+      const auto element = static_cast<mesh::ElementIndex>(e);
+      if (!design.layup.zones.contains(ply.zone, element)) continue;
+      if (ply.taper && layup::thickness(design.layup, p, element) == 0.0) continue;
+      const Vec3 fibre =
+          frame::turned(design.layup.frames[ply.frame].directions[e], design.geometry.normals[e], ply.angle);
+      std::copy(fibre.begin(), fibre.end(), out.begin() + static_cast<std::ptrdiff_t>(3 * e));
+    }
+  });
+  return out;
+}
+
 /// Where thickness varies it is known on every element: better than by sections.
 void for_what_varies(const Design& design, mesh::Array& thickness, mesh::Array& bottom, mesh::Array& mass) {
   const layup::Layup& layup = design.layup;
@@ -93,12 +110,7 @@ std::vector<mesh::Array> fields(const Design& design, Plies plies) {
   }
   if (plies == Plies::left_out) return out;
   for (layup::PlyIndex p = 0; p < design.layup.plies.size(); ++p) {
-    const layup::Ply& ply = design.layup.plies[p];
-    std::vector<Vec3> fibre(design.surface.element_count(), Vec3::Zero());
-    for (const mesh::ElementIndex e : design.layup.zones.elements(ply.zone))
-      if (!ply.taper || layup::thickness(design.layup, p, e) > 0.0)
-        fibre[e] = frame::turned(design.layup.frames[ply.frame].directions[e], design.geometry.normals[e], ply.angle);
-    out.push_back(vectors("ply " + part.plies[p].id, fibre));
+    out.push_back({"ply " + part.plies[p].id, false, 3, {}, [&design, p] { return fibres(design, p); }});
   }
   return out;
 }

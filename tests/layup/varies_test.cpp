@@ -142,6 +142,7 @@ TEST_CASE("what is wrong with a thickness that varies") {
   CHECK(has(refused("{ of = \"lift\", table = [[0, 1]] }"), "there is no such curve or zone [layup.of-unknown]"));
   CHECK(has(refused("{ of = \"lift\", table = [[0, 1]] }"), "did you mean 'left'?"));
   CHECK(has(refused("{ of = \"left\", table = [[0, -1]] }"), "a thickness that is not negative"));
+  CHECK(!has(refused("{ of = \"left\", table = [[0, -1]] }"), "has none either"));  // said once
   CHECK(has(refused("{ of = \"left\", table = [[0, 1], [0, 2]] }"), "distances rising"));
   CHECK(has(refused("{ of = \"left\", table = [[0, 1, 2]] }"), "distances rising"));
   CHECK(has(refused("{ of = \"left\", table = [] }"), "distances rising"));

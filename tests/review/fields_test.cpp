@@ -31,7 +31,7 @@ print(json.dumps(out)))";
     CHECK(read[array.name][0] == d.surface.element_count());
     CHECK(read[array.name][1] == array.components);
     double squares = 0.0;
-    for (const double v : array.values) squares += v * v;
+    for (const double v : array.now()) squares += v * v;
     CHECK(read[array.name][4].get<double>() == doctest::Approx(squares).epsilon(1e-9));
   }
   CHECK(read["thickness mm"][2] == doctest::Approx(1.41));

@@ -21,7 +21,7 @@ export function PlacePanel(props: { part: Part; element: number; view: View; set
       </h2>
       <p class="code">{stack.code}</p>
       <p class="about">
-        {number(stack.thickness)} {part.units.length} · {stack.plies.length} plies · {number(stack.mass, 3)} kg/m² · laminate {part.stackOf[element]! + 1}, section{' '}
+        {number(stack.thickness)} {part.units.length} · {stack.plies.length} plies · {number(stack.mass, 3)} kg/m² · {stack.thicknesses ? 'thickness varies' : `laminate ${part.stackOf[element]! + 1}`}, section{' '}
         {part.sectionOf[element]! + 1}
       </p>
       <p class="about zones">

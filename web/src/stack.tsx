@@ -131,7 +131,7 @@ export function StackDrawing(props: {
                 {material.name.length > 17 ? `${material.name.slice(0, 16)}…` : material.name}
               </text>
               <text x={width - 2} y={at + 0.36 * size} text-anchor="end">
-                {number(l.thickness)}
+                {number(l.thickness, 3)}
               </text>
             </g>
           </g>
