@@ -370,9 +370,9 @@ class Checker {
       for (const zone::ZoneId z : group)
         if (z == group.front() || zones.elements(z) == first) names.push_back("'" + zones.names[z] + "'");
       if (names.size() < 2) continue;
-      const auto declared = std::find_if(part_.zones.begin(), part_.zones.end(), [&](const part::Zone& zone) {
-        return zone.name == zones.names[group.back()];
-      });
+      const auto declared =
+          std::find_if(part_.zones.begin(), part_.zones.end(),
+                       [&, &last = group.back()](const part::Zone& zone) { return zone.name == zones.names[last]; });
       findings_.note("zone.same",
                      fmt::format("zones {} hold the same {}", listed(names), counted(key.first, "element")),
                      declared->where, "plies over two of them cover the place twice");
