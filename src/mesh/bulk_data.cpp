@@ -36,7 +36,8 @@ constexpr Kind kinds[] = {
     {"CQUAD4", 4, 4, Shape::quadrilateral4, Shape::quadrilateral4},
     {"CQUADR", 4, 4, Shape::quadrilateral4, Shape::quadrilateral4},
     {"CQUAD8", 4, 8, Shape::quadrilateral4, Shape::quadrilateral8},
-    {"CQUAD", 4, 9, Shape::quadrilateral4, Shape::quadrilateral8},  // the ninth node, in the middle, is dropped
+    {"CQUAD", 4, 9, Shape::quadrilateral4, Shape::quadrilateral8},   // the ninth node, in the middle, is dropped
+    {"CQUAD9", 4, 9, Shape::quadrilateral4, Shape::quadrilateral8},  // the same, as a mesher calls it
     {"CSHEAR", 4, 4, Shape::quadrilateral4, Shape::quadrilateral4},
 };
 

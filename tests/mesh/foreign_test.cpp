@@ -167,11 +167,14 @@ TEST_CASE("bulk data: tabs, included files, repeated points, shear panels, quadr
   CHECK(members(surface, "spc 2", 0) == 2);
   CHECK(refused("GRID,1,,0.,0.,0.\nGRID,1,,0.,0.,1.\nCTRIA3,1,1,1,1,1\n").find("node id 1 stands twice") !=
         std::string::npos);
-  const mesh::Surface nine = read(
-      "GRID,1,,0.,0.,0.\nGRID,2,,2.,0.,0.\nGRID,3,,2.,2.,0.\nGRID,4,,0.,2.,0.\nGRID,5,,1.,0.,0.\nGRID,6,,2.,1.,0.\n"
-      "GRID,7,,1.,2.,0.\nGRID,8,,0.,1.,0.\nGRID,9,,1.,1.,0.\nCQUAD,1,1,1,2,3,4,5,6\n,7,8,9\n");
-  CHECK(nine.shapes[0] == mesh::Shape::quadrilateral8);
-  CHECK(nine.points.size() == 8);
+  for (const std::string name : {"CQUAD", "CQUAD9"}) {
+    const mesh::Surface nine = read(
+        "GRID,1,,0.,0.,0.\nGRID,2,,2.,0.,0.\nGRID,3,,2.,2.,0.\nGRID,4,,0.,2.,0.\nGRID,5,,1.,0.,0.\nGRID,6,,2.,1.,0.\n"
+        "GRID,7,,1.,2.,0.\nGRID,8,,0.,1.,0.\nGRID,9,,1.,1.,0.\n" +
+        name + ",1,1,1,2,3,4,5,6\n,7,8,9\n");
+    CHECK(nine.shapes[0] == mesh::Shape::quadrilateral8);
+    CHECK(nine.points.size() == 8);
+  }
   const test::Folder folder;
   folder.write("grid.bdf", grid);
   CHECK(mesh::read(folder.write("main.bdf", "SOL 101\nCEND\nBEGIN BULK\nINCLUDE 'gr\n  id.bdf'\nCQUAD4,1,1,1,2,5,4\n"),
