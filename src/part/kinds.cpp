@@ -538,20 +538,25 @@ std::optional<std::vector<std::pair<double, double>>> distance_table(Table& tabl
   return std::nullopt;
 }
 
+/// A field of another mesh: its file, its name, its length unit.
+template <class Field>
+std::optional<Field> field_of_file(Table& table) {
+  Field out;
+  const auto file = other_file(table, out.factor);
+  const auto name = table.text("field");
+  if (!file || !name) return std::nullopt;
+  out.file = *file;
+  out.field = name->value;
+  return out;
+}
+
 }  // namespace
 
 std::optional<VaryingThickness> read_varying_thickness(Table& table) {
   Table thickness = *table.inner("thickness");
   std::optional<VaryingThickness> out;
   if (thickness.has("file")) {
-    ThicknessByField field;
-    const auto file = other_file(thickness, field.factor);
-    const auto name = thickness.text("field");
-    if (file && name) {
-      field.file = *file;
-      field.field = name->value;
-      out = field;
-    }
+    if (auto field = field_of_file<ThicknessByField>(thickness)) out = std::move(*field);
   } else {
     const auto of = spot(thickness, "of");
     auto lines = distance_table(thickness, "a thickness that is not negative", "[[0, 0], [60, 20]]",
@@ -576,14 +581,7 @@ void read_turn(Table& table, Frame& frame) {
   }
   Table turn = *table.inner("turn");
   if (turn.has("file")) {
-    TurnByField field;
-    const auto file = other_file(turn, field.factor);
-    const auto name = turn.text("field");
-    if (file && name) {
-      field.file = *file;
-      field.field = name->value;
-      frame.turns = field;
-    }
+    if (auto field = field_of_file<TurnByField>(turn)) frame.turns = std::move(*field);
   } else {
     const auto of = spot(turn, "of");
     const auto lines =
