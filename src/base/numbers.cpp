@@ -149,13 +149,18 @@ void append_real(std::string& text, double value, std::size_t width) {
   int decimals = std::min({size < 1.0 ? significant + leading_zeros : significant - whole_digits, room, 16});
   if (size < 1.0 && decimals < 5 + leading_zeros) return append_general(text, value, width);
   decimals = std::max(decimals, 0);
-  const auto scaled = static_cast<std::uint64_t>(std::llround(size * powers[static_cast<std::size_t>(decimals)]));
+  const auto scaled = static_cast<std::uint64_t>(size * powers[static_cast<std::size_t>(decimals)] + 0.5);
 
   char buffer[32];
   char* const end = buffer + sizeof buffer;
   char* at = end;
   const std::uint64_t unit = whole_powers[static_cast<std::size_t>(decimals)];
-  std::uint64_t whole = scaled / unit, fraction = scaled % unit;
+  auto whole = static_cast<std::uint64_t>(size);
+  std::uint64_t fraction = scaled - whole * unit;
+  if (fraction >= unit) {  // rounded up to the next whole number
+    ++whole;
+    fraction -= unit;
+  }
   int left = decimals;
   if (fraction == 0) left = 0;
   while (left > 0 && fraction % 10 == 0) {  // no trailing zeros behind the point
