@@ -55,6 +55,15 @@ std::vector<std::array<std::uint32_t, 2>> near_pairs(std::span<const Vec3> point
     if (p.allFinite()) slots.push_back({key(cell_at(p.x(), 0), cell_at(p.y(), 1), cell_at(p.z(), 2)), p.x(), i});
   }
   in_arena([&] { tbb::parallel_sort(slots.begin(), slots.end()); });
+  // Within a cell points stand by x: look at those that are near in x only.
+  const auto try_pair = [&](std::uint32_t a, std::uint32_t b) {
+    if ((points[a] - points[b]).norm() <= reach) out.push_back({std::min(a, b), std::max(a, b)});
+  };
+  for (std::size_t s = 0; s < slots.size(); ++s)
+    for (std::size_t t = s + 1; t < slots.size() && slots[t].key == slots[s].key && slots[t].x <= slots[s].x + reach;
+         ++t)
+      try_pair(slots[s].point, slots[t].point);
+  // Those next to the border of their cell look into its neighbours, too.
   for (std::uint32_t i = 0; i < points.size(); ++i) {
     const Vec3& p = points[i];
     if (!p.allFinite()) continue;
@@ -63,14 +72,16 @@ std::vector<std::array<std::uint32_t, 2>> near_pairs(std::span<const Vec3> point
       from[static_cast<std::size_t>(axis)] = cell_at(p[axis] - reach, axis);
       to[static_cast<std::size_t>(axis)] = cell_at(p[axis] + reach, axis);
     }
+    if (from == to) continue;
+    const std::uint64_t own = key(cell_at(p.x(), 0), cell_at(p.y(), 1), cell_at(p.z(), 2));
     for (std::int64_t a = from[0]; a <= to[0]; ++a)
       for (std::int64_t b = from[1]; b <= to[1]; ++b)
         for (std::int64_t c = from[2]; c <= to[2]; ++c) {
           const std::uint64_t wanted = key(a, b, c);
-          // Within a cell points stand by x: look at those that are near in x only.
+          if (wanted == own) continue;
           for (auto slot = std::lower_bound(slots.begin(), slots.end(), Slot{wanted, p.x() - reach, 0});
                slot != slots.end() && slot->key == wanted && slot->x <= p.x() + reach; ++slot)
-            if (slot->point > i && (points[slot->point] - p).norm() <= reach) out.push_back({i, slot->point});
+            if (slot->point > i) try_pair(i, slot->point);
         }
   }
   std::sort(out.begin(), out.end());
