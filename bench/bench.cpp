@@ -131,12 +131,12 @@ int main(int count, char** arguments) {
   const double used = peak(lay);
   const double laid = best(3, lay);
   {
-    std::vector<std::uint32_t> table;
-    for (const layup::StackIndex stack : layup.stack_of) {
+    std::vector<part::PlyId> table;
+    for (const layup::StackId stack : layup.stack_of) {
       const auto plies = layup.plies_of(stack);
       table.insert(table.end(), plies.begin(), plies.end());
     }
-    std::vector<std::uint32_t> copy(table.size(), 1);
+    std::vector<part::PlyId> copy(table.size());
     const double floor = best(5, [&] { std::memcpy(copy.data(), table.data(), table.size() * sizeof table[0]); });
     row(fmt::format("laying and condensing ({:.1f} plies)", static_cast<double>(table.size()) / elements), laid, floor,
         10.0, used, elements);

@@ -44,15 +44,15 @@ std::string code_at(const Design& design, mesh::ElementIndex e) {
 }
 
 /// Frames of the plies at an element, in the order they are met.
-std::vector<std::uint32_t> frames_at(const Design& design, mesh::ElementIndex e) {
-  std::vector<std::uint32_t> out;
-  for (const layup::PlyIndex p : design.layup.plies_of(design.layup.stack_of[e]))
-    if (const std::uint32_t f = design.layup.plies[p].frame; std::find(out.begin(), out.end(), f) == out.end())
+std::vector<part::FrameId> frames_at(const Design& design, mesh::ElementIndex e) {
+  std::vector<part::FrameId> out;
+  for (const part::PlyId p : design.layup.plies_of(design.layup.stack_of[e]))
+    if (const part::FrameId f = design.layup.plies[p].frame; std::find(out.begin(), out.end(), f) == out.end())
       out.push_back(f);
   return out;
 }
 
-std::string how(const Design& design, std::uint32_t f, mesh::ElementIndex e) {
+std::string how(const Design& design, part::FrameId f, mesh::ElementIndex e) {
   return frame::explain(design.part.frames[f], design.part, design.geometry, design.layup.frames[f], e);
 }
 
@@ -81,7 +81,7 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
   const auto stack = review::stack_at(design, e).layers;
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   Json frames = Json::object();
-  for (const std::uint32_t f : frames_at(design, e)) frames[design.part.frames[f].name] = how(design, f, e);
+  for (const part::FrameId f : frames_at(design, e)) frames[design.part.frames[f].name] = how(design, f, e);
   Json out = {{"part", design.part.name},
               {"element", design.surface.element_ids[e]},
               {"centre", to_json(design.geometry.centres[e])},
@@ -103,7 +103,7 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   const std::vector<std::string> zones = [&] {
     std::vector<std::string> out;
-    for (zone::ZoneId z = 1; z < design.layup.zones.names.size(); ++z)
+    for (const zone::ZoneId z : design.layup.zones.declared())
       if (design.layup.zones.contains(z, e)) out.push_back(design.layup.zones.names[z]);
     return out;
   }();
@@ -133,7 +133,7 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
          z[2 * i], z[2 * i + 1]});
   table.print(stdout);
   fmt::print("\n");
-  for (const std::uint32_t f : frames_at(design, e))
+  for (const part::FrameId f : frames_at(design, e))
     fmt::print("0° of frame '{}': {}\n", design.part.frames[f].name, how(design, f, e));
   print_laminate(units, stack, z0,
                  fmt::format("0° = frame '{}' = {}", list.empty() ? "" : layers_at(design, e).front().ply->frame.value,

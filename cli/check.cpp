@@ -49,7 +49,7 @@ Json summary(const Design& design) {
         {"mean_A", off.mean_A},
         {"mean_B", off.mean_B},
         {"mean_D", off.mean_D}}},
-      {"mass", {{"area", mass.area}, {"mass", mass.mass}, {"centre", to_json(mass.centre)}}}};
+      {"mass", {{"area", mass.area}, {"mass", mass.mass}, {"centre", mass.centre ? to_json(*mass.centre) : Json()}}}};
 }
 
 void print(const Design& design) {
@@ -93,8 +93,8 @@ void print(const Design& design) {
                 "{:.2g} % at most",
                 design.sections.count(), kept, off.angle_tolerance.degrees(), thickness, off.largest_angle.degrees(),
                 off.mean_angle.degrees(), 100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D));
-  row("mass", fmt::format("{} over {}, centre at {} {}", mass_text(units, mass.mass), area_text(units, mass.area),
-                          point_text(mass.centre), length));
+  row("mass", fmt::format("{} over {}{}", mass_text(units, mass.mass), area_text(units, mass.area),
+                          mass.centre ? fmt::format(", centre at {} {}", point_text(*mass.centre), length) : ""));
 }
 
 int run(const Choices& choices) {

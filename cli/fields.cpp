@@ -40,8 +40,8 @@ int run(const Choices& choices) {
                  arrays.size(), design.surface.element_count());
       table.print(stdout);
       fmt::print("\nmaterials by number:");
-      for (std::size_t m = 0; m < design.part.materials.size(); ++m)
-        fmt::print("{} {} {}", m == 0 ? "" : ",", m + 1, design.part.materials[m].name);
+      for (const part::MaterialId m : design.part.materials.ids())
+        fmt::print("{} {} {}", index(m) == 0 ? "" : ",", index(m) + 1, design.part.materials[m].name);
       fmt::print("\n");
     }
     return 0;

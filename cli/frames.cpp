@@ -60,14 +60,14 @@ struct Summary {
 
 std::vector<Summary> summaries(const Design& design) {
   std::vector<Summary> out;
-  for (std::uint32_t f = 0; f < design.part.frames.size(); ++f) {
+  for (const part::FrameId f : design.part.frames.ids()) {
     const frame::Field& field = design.layup.frames[f];
     Summary summary{&design.part.frames[f], &field, 0, 0, 0.0, 0.0};
     for (const layup::Ply& ply : design.layup.plies) summary.plies += ply.frame == f;
-    std::vector<std::uint8_t> uses(design.layup.stack_count(), 0);
-    for (layup::StackIndex s = 0; s < uses.size(); ++s)
-      for (const layup::PlyIndex p : design.layup.plies_of(s)) uses[s] |= design.layup.plies[p].frame == f;
-    for (const layup::StackIndex s : design.layup.stack_of) summary.elements += uses[s];
+    List<layup::StackId, std::uint8_t> uses(design.layup.stack_count(), 0);
+    for (const layup::StackId s : uses.ids())
+      for (const part::PlyId p : design.layup.plies_of(s)) uses[s] |= design.layup.plies[p].frame == f;
+    for (const layup::StackId s : design.layup.stack_of) summary.elements += uses[s];
     for (const double d : field.distance) summary.distance = std::max(summary.distance, d);
     for (const double d : field.doubt) summary.doubt = std::max(summary.doubt, d);
     out.push_back(summary);
@@ -85,7 +85,7 @@ Json as_json(const Design& design, const std::vector<Summary>& all) {
                 {"fallen_back", s.field->fallen_back.size()}};
     if (!s.field->distance.empty()) one["largest_distance"] = s.distance;
     if (!s.field->doubt.empty()) one["largest_doubt"] = s.doubt;
-    if (s.field->fit > 0.0) one["fit"] = s.field->fit;
+    if (s.field->fit) one["fit"] = *s.field->fit;
     out.push_back(one);
   }
   return {{"part", design.part.name}, {"frames", out}};

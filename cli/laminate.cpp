@@ -26,49 +26,18 @@ struct Stack {
   std::string code;
 };
 
-/// Materials by mark or name: the first given serves angles without a mark.
 Stack stack_of(const Choices& choices, const UnitSystem& units, Findings& findings) {
   const material::Library library = open_library(units, choices.libraries, findings);
   std::vector<material::Material> given;
   for (const std::string& name : choices.materials) given.push_back(material_named(library, name));
-  std::vector<std::string> all = library.names();
-  const auto marked = [&](std::string_view mark) -> std::optional<material::Material> {
-    if (mark.empty()) return given.front();
-    for (const material::Material& m : given)
-      if (m.mark == mark || m.name == mark) return m;
-    Findings errors;
-    for (const std::string& name : all)
-      if (const auto found = library.find(name, errors); found && (found->mark == mark || name == mark)) return found;
-    return std::nullopt;
-  };
-  const auto is_fabric = [&](std::string_view mark) {
-    const auto found = marked(mark);
-    return found && found->kind == material::Kind::fabric;
-  };
+  const laminate::Coded coded = laminate::stack_by_code(choices.code, given, library, choices.thickness);
   Stack out;
-  Findings errors;
-  bool thickness_used = false;
-  for (const laminate::CodePly& ply : laminate::parse_code(choices.code, is_fabric)) {
-    const auto material = marked(ply.mark);
-    if (!material) {
-      errors.error("part.mark-unknown", fmt::format("no material has the mark or name '{}'", ply.mark), {},
-                   "give it with --material, or see bordado material list");
-      continue;
-    }
-    // What a material says of itself goes first: a foam in a code of thin plies stays as thick as it is.
-    thickness_used = thickness_used || !material->thickness;
-    const auto thickness = material->thickness ? material->thickness : choices.thickness;
-    if (!thickness) {
-      errors.error("part.key-missing", fmt::format("material '{}' has no thickness", material->name), {},
-                   "say it with --thickness");
-      continue;
-    }
-    out.layers.push_back(laminate::layer_of(*material, *thickness, ply.angle));
-    out.names.push_back(material->name);
-    out.cores.push_back(material::is_core(material->kind));
+  out.layers = coded.layers;
+  for (const material::Material& m : coded.materials) {
+    out.names.push_back(m.name);
+    out.cores.push_back(material::is_core(m.kind));
   }
-  errors.throw_if_errors();
-  if (choices.thickness && !thickness_used)
+  if (choices.thickness && !coded.thickness_used)
     findings.warning(
         "laminate.thickness-unused",
         fmt::format("--thickness {:g} is not used: each material says its own thickness", *choices.thickness), {},

@@ -96,7 +96,7 @@ Json laminate_json(const UnitSystem& units, std::span<const laminate::Layer> sta
             {"G23", e.G23},
             {"stiffness", matrix_json(material::stiffness(e))},
             {"expansion", list_json(solid.thermal)},
-            {"density", solid.density}}}};
+            {"density", solid.density ? Json(*solid.density) : Json()}}}};
 }
 
 void print_compliance(const UnitSystem& units, std::span<const laminate::Layer> stack, double z0) {

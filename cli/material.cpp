@@ -76,7 +76,8 @@ int list(const Choices& choices) {
       if (!m || (!choices.kind.empty() && material::name_of(m->kind) != choices.kind)) continue;
       all.push_back(as_json(*m));
       table.add({name, std::string(material::name_of(m->kind)), m->mark, number(m->elastic.E1), number(m->elastic.E2),
-                 number(m->elastic.G12), number(m->elastic.G13), number(m->density * units.to_si(Dimension::density)),
+                 number(m->elastic.G12), number(m->elastic.G13),
+                 m->density ? number(*m->density * units.to_si(Dimension::density)) : "",
                  m->thickness ? number(*m->thickness) : "", *library.file_of(name)});
     }
     if (choices.json) {

@@ -14,14 +14,14 @@ struct Choices {
   bool json = false;
 };
 
-std::vector<std::string> ply_ids(const Design& design, layup::StackIndex stack) {
+std::vector<std::string> ply_ids(const Design& design, layup::StackId stack) {
   std::vector<std::string> out;
-  for (const layup::PlyIndex p : design.layup.plies_of(stack)) out.push_back(design.part.plies[p].id);
+  for (const part::PlyId p : design.layup.plies_of(stack)) out.push_back(design.part.plies[p].id);
   return out;
 }
 
 /// In the mean over the stack's elements.
-double areal_mass_of(const Design& design, const layup::Mass& mass, layup::StackIndex s) {
+double areal_mass_of(const Design& design, const layup::Mass& mass, layup::StackId s) {
   if (!design.layup.varies[s]) return layup::areal_mass(design.part, design.layup, s);
   return mass.stack_areas[s] > 0.0 ? mass.stack_masses[s] / mass.stack_areas[s] : 0.0;
 }
@@ -29,9 +29,9 @@ double areal_mass_of(const Design& design, const layup::Mass& mass, layup::Stack
 Json as_json(const Design& design, const layup::Mass& mass) {
   Json laminates = Json::array(), zones = Json::array();
   const auto where = layup::zones_of_stacks(design.layup);
-  for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s) {
+  for (const layup::StackId s : design.layup.stacks()) {
     const double areal = areal_mass_of(design, mass, s);
-    laminates.push_back({{"laminate", s + 1},
+    laminates.push_back({{"laminate", index(s) + 1},
                          {"code", layup::code(design.part, design.layup, s)},
                          {"plies", ply_ids(design, s)},
                          {"thickness", mass.stack_thickness[s][1]},
@@ -41,7 +41,7 @@ Json as_json(const Design& design, const layup::Mass& mass) {
                          {"where", where[s]}});
     if (design.layup.varies[s]) laminates.back()["thickness_range"] = mass.stack_thickness[s];
   }
-  for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z)
+  for (const zone::ZoneId z : design.layup.zones.names.ids())
     zones.push_back({{"zone", design.layup.zones.names[z]},
                      {"elements", design.layup.zones.counts[z]},
                      {"area", mass.zone_areas[z]},
@@ -63,7 +63,7 @@ void print(const Design& design, const layup::Mass& mass) {
   fmt::print("{}: {}, first laid first\n\n", styled(design.part.name, Style::bold, fileno(stdout)),
              counted(design.layup.stack_count(), "laminate"));
   std::vector<double> thickness, thinnest, areal, area, weight;
-  for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s) {
+  for (const layup::StackId s : design.layup.stacks()) {
     const double per_area = areal_mass_of(design, mass, s);
     thickness.push_back(mass.stack_thickness[s][1]);
     thinnest.push_back(mass.stack_thickness[s][0]);
@@ -73,15 +73,16 @@ void print(const Design& design, const layup::Mass& mass) {
   }
   auto t = column(thickness);
   const auto least = column(thinnest);
-  for (layup::StackIndex s = 0; s < t.size(); ++s)
-    if (design.layup.varies[s]) t[s] = fmt::format("{} to {}", least[s], t[s]);
+  for (const layup::StackId s : design.layup.stacks())
+    if (design.layup.varies[s]) t[index(s)] = fmt::format("{} to {}", least[index(s)], t[index(s)]);
   const auto p = column(areal), a = column(area), m = column(weight);
   const auto where = layup::zones_of_stacks(design.layup);
   TableText laminates(
       {"", "plies", "t " + units.unit(Dimension::length), "kg/m^2", "area m^2", "mass kg", "where", "code"});
-  for (layup::StackIndex s = 0; s < design.layup.stack_count(); ++s)
-    laminates.add({fmt::format("{}", s + 1), fmt::format("{}", design.layup.plies_of(s).size()), t[s], p[s], a[s], m[s],
-                   fmt::format("{}", fmt::join(where[s], ", ")), layup::code(design.part, design.layup, s)});
+  for (const layup::StackId s : design.layup.stacks())
+    laminates.add({fmt::format("{}", index(s) + 1), fmt::format("{}", design.layup.plies_of(s).size()), t[index(s)],
+                   p[index(s)], a[index(s)], m[index(s)], fmt::format("{}", fmt::join(where[s], ", ")),
+                   layup::code(design.part, design.layup, s)});
   laminates.print(stdout);
   bool any = false;
   for (const material::Material& material : design.part.materials) {
@@ -91,16 +92,16 @@ void print(const Design& design, const layup::Mass& mass) {
   }
   fmt::print("{}\n", any ? "\n" : "");
   std::vector<double> zone_area, zone_exact, zone_mass;
-  for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z) {
+  for (const zone::ZoneId z : design.layup.zones.names.ids()) {
     zone_area.push_back(mass.zone_areas[z] * units.to_si(Dimension::area));
     zone_exact.push_back(design.layup.zones.exact_areas[z] * units.to_si(Dimension::area));
     zone_mass.push_back(mass.zone_masses[z] * units.to_si(Dimension::mass));
   }
   const auto areas = column(zone_area), exact = column(zone_exact), masses = column(zone_mass);
   TableText table({"zone", "elements", "area m^2", "as declared m^2", "mass kg"});
-  for (zone::ZoneId z = 0; z < design.layup.zones.names.size(); ++z)
-    table.add(
-        {design.layup.zones.names[z], fmt::format("{}", design.layup.zones.counts[z]), areas[z], exact[z], masses[z]});
+  for (const zone::ZoneId z : design.layup.zones.names.ids())
+    table.add({design.layup.zones.names[z], fmt::format("{}", design.layup.zones.counts[z]), areas[index(z)],
+               exact[index(z)], masses[index(z)]});
   table.print(stdout);
 }
 

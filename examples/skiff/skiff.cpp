@@ -16,15 +16,15 @@ int main(int argc, char** argv) {
     const bordado::Design hull = bordado::open(part, findings);
 
     // The heaviest laminate, per area.
-    bordado::layup::StackIndex heaviest = 0;
-    for (bordado::layup::StackIndex s = 0; s < hull.layup.stack_count(); ++s)
+    bordado::layup::StackId heaviest{};
+    for (const bordado::layup::StackId s : hull.layup.stacks())
       if (bordado::layup::areal_mass(hull.part, hull.layup, s) >
           bordado::layup::areal_mass(hull.part, hull.layup, heaviest))
         heaviest = s;
     std::cout << "heaviest laminate: " << bordado::layup::code(hull.part, hull.layup, heaviest) << '\n';
 
     // The same hull without the plies of the rim: one change in the list of plies, every zone follows.
-    std::erase_if(part.plies, [](const bordado::part::Ply& ply) { return ply.zone.value == "rim"; });
+    erase_if(part.plies, [](const bordado::part::Ply& ply) { return ply.zone.value == "rim"; });
     const bordado::Design lighter = bordado::open(part, findings);
     const auto kilograms = [](const bordado::Design& design) {
       return bordado::layup::mass(design.part, design.geometry, design.layup).mass *

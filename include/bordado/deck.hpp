@@ -62,6 +62,9 @@ struct AssembleOptions {
   bool laminate_only = false;  ///< keep the mesh file's ids whatever they are; leave out supports and loads
 };
 
+/// What assemble() would say of where supports and loads act; assembles nothing.
+void check_targets(const part::Part& part, const mesh::Surface& surface, const layup::Layup& layup, Findings& findings);
+
 /// Looks up where supports and loads act and spreads forces over nodes.
 /// Findings: "deck.on-unknown", "deck.on-kind" (errors), "deck.point-far", "deck.no-supports", "deck.no-loads"
 /// (warnings), "deck.renumbered", "deck.raised" (notes). \throws Failure with all errors.
@@ -114,9 +117,9 @@ struct Box {
   std::size_t layers = 0;
   std::optional<ThreeLayers> equivalents;  ///< where they stand for the plies
 };
-/// Per section. Thicknesses within a millionth of each other are made equal, since the solver sees a step in any
+/// Thicknesses within a millionth of each other are made equal, since the solver sees a step in any
 /// difference. With equivalents, laminates that vary share boxes with those up to a fifth thinner.
-std::vector<Box> boxes(const Model& model, const WriteOptions& options);
+List<section::SectionId, Box> boxes(const Model& model, const WriteOptions& options);
 
 /// What a writer did.
 struct Written {
@@ -184,6 +187,6 @@ struct ShearFit {
 };
 /// Nothing where the stack has no core.
 std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sections& sections,
-                                      section::SectionIndex section);
+                                      section::SectionId section);
 
 }  // namespace bordado::deck

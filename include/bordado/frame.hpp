@@ -20,7 +20,7 @@ struct Field {
   /// the curve, or through space to the place on the other mesh. Doubt: 0 where all that meets there agrees, 1 where
   /// it cancels out; for a guide surface how far the normals are from parallel.
   std::vector<double> distance, doubt;
-  double fit = 0.0;  ///< mapped by point pairs or best fit: the root mean square distance that is left
+  std::optional<double> fit;  ///< mapped by point pairs or best fit: the root mean square distance that is left
 };
 
 /// What frames are made from beside their own declaration.
@@ -30,8 +30,8 @@ struct Surroundings {
   const mesh::Geometry& geometry;
   const zone::Curves& curves;
   const zone::ZoneSets& zones;
-  /// Per frame of the part: what is made already, so that a blend does not make it again; it leaves what it makes.
-  std::vector<std::optional<Field>>* made = nullptr;
+  /// What is made already, so that a blend does not make it again; it leaves what it makes.
+  List<part::FrameId, std::optional<Field>>* made = nullptr;
 };
 
 /// \throws Failure "frame.unknown", "frame.circular", "frame.of-unknown", "frame.field", and as the readers of its

@@ -25,9 +25,9 @@ using Vector3 = Eigen::Vector3d;
 /// One layer of a stack; layers are listed bottom to top, first laid first.
 struct Layer {
   material::Elastic elastic;
-  double thickness = 0.0;  ///< part length unit, positive
-  Angle angle;             ///< from the reference towards t = n × r
-  double density = 0.0;
+  double thickness = 0.0;                            ///< part length unit, positive
+  Angle angle;                                       ///< from the reference towards t = n × r
+  std::optional<double> density;                     ///< where it is not known it adds nothing to a mass
   Vec3 thermal = Vec3::Zero();                       ///< strain per kelvin along the ply's 1, 2, 3
   Vec3 moisture = Vec3::Zero();                      ///< strain per mass of water per mass of the dry ply
   double thermal_shear = 0.0, moisture_shear = 0.0;  ///< the same, engineering shear 12
@@ -166,7 +166,7 @@ Vector3 free_strain(const Layer& layer, Expands by);
 struct Equivalent {
   material::Elastic elastic;  ///< with all 21 constants where it is not orthotropic in the reference axes
   material::Vector6 thermal = material::Vector6::Zero(), moisture = material::Vector6::Zero();  ///< 11 22 33 23 13 12
-  double density = 0.0;
+  std::optional<double> density;  ///< nothing where a layer has none
 };
 Equivalent equivalent(std::span<const Layer> layers);
 
@@ -199,6 +199,18 @@ using IsFabric = std::function<bool(std::string_view mark)>;
 ///
 /// \throws Failure "laminate.code" that shows the code with a mark under the character, at most 10000 plies.
 std::vector<CodePly> parse_code(std::string_view code, const IsFabric& is_fabric = {}, const Place& where = {});
+
+/// A stack by its code.
+struct Coded {
+  std::vector<Layer> layers;
+  std::vector<material::Material> materials;  ///< of each layer
+  bool thickness_used = false;                ///< whether a material has no thickness of its own
+};
+/// \param given materials by name or mark: the first serves angles without a mark; other marks are looked up in all of
+/// them, then in the library. \param thickness of plies whose material has none of its own.
+/// \throws Failure "laminate.code"; "part.mark-unknown", "part.key-missing" (a ply without thickness), all at once.
+Coded stack_by_code(std::string_view code, std::span<const material::Material> given, const material::Library& library,
+                    std::optional<double> thickness);
 
 /// A short code for a list of plies: repeats and symmetry are found. Angles with at most two decimals.
 /// Reading it gives the same list back.

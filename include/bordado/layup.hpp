@@ -11,18 +11,20 @@
 
 namespace bordado::layup {
 
-/// Position of a ply in Part::plies, in laying order.
-using PlyIndex = std::uint32_t;
-using StackIndex = std::uint32_t;
+using part::FrameId;
+using part::MaterialId;
+using part::PlyId;
+enum class StackId : std::uint32_t {};  ///< in order of first elements
+enum class TaperId : std::uint32_t {};  ///< in Layup::tapers
 
 /// A ply with its names looked up.
 struct Ply {
-  std::uint32_t material = 0;  ///< in Part::materials
-  std::uint32_t frame = 0;     ///< in Part::frames and Layup::frames
-  zone::ZoneId zone = 0;
+  MaterialId material{};
+  FrameId frame{};
+  zone::ZoneId zone = zone::everything;
   double thickness = 0.0;  ///< part length; where it varies the largest there is
   Angle angle;
-  std::optional<std::uint32_t> taper;  ///< in Layup::tapers, where its thickness varies
+  std::optional<TaperId> taper;  ///< where its thickness varies
 };
 
 /// The thickness of plies that vary alike.
@@ -32,20 +34,21 @@ struct Taper {
 
 /// Which plies lie on which element. Elements covered by the same plies share one stack.
 struct Layup {
-  std::vector<Ply> plies;
+  List<PlyId, Ply> plies;
   zone::Curves curves;
   zone::ZoneSets zones;
-  std::vector<frame::Field> frames;  ///< per declared frame; empty directions where no ply uses it
-  std::vector<Taper> tapers;
-  std::vector<std::uint8_t> varies;  ///< per stack: whether the thickness of a ply of it varies
-  std::vector<StackIndex> stack_of;  ///< per element
+  List<FrameId, frame::Field> frames;  ///< per declared frame; empty directions where no ply uses it
+  List<TaperId, Taper> tapers;
+  List<StackId, std::uint8_t> varies;  ///< per stack: whether the thickness of a ply of it varies
+  std::vector<StackId> stack_of;       ///< per element
   std::vector<std::uint32_t>
       first;  ///< stack s has plies[stack_plies[first[s]]] .. [first[s + 1] - 1], first laid first
-  std::vector<PlyIndex> stack_plies;
+  std::vector<PlyId> stack_plies;
 
-  std::size_t stack_count() const { return first.size() - 1; }
-  std::span<const PlyIndex> plies_of(StackIndex stack) const {
-    return {stack_plies.data() + first[stack], stack_plies.data() + first[stack + 1]};
+  std::size_t stack_count() const { return varies.size(); }
+  Ids<StackId> stacks() const { return varies.ids(); }
+  std::span<const PlyId> plies_of(StackId stack) const {
+    return {stack_plies.data() + first[index(stack)], stack_plies.data() + first[index(stack) + 1]};
   }
 };
 
@@ -58,10 +61,12 @@ Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geom
 
 /// A layer as it lies on one element.
 struct LaidLayer {
-  PlyIndex ply;
-  std::uint32_t material;    ///< in Part::materials
-  double bottom, thickness;  ///< part length; height of its lower face above the mesh along n
-  Angle angle;               ///< of its fibres from 0° of the element's reference
+  PlyId ply{};
+  MaterialId material{};
+  double bottom = 0.0;  ///< part length; height of its lower face above the mesh along n
+  double thickness = 0.0;
+  Angle angle;  ///< of its fibres from 0° of the element's reference
+  friend bool operator==(const LaidLayer&, const LaidLayer&) = default;
 };
 
 /// What lies on an element: the one place that knows. A layer that runs out to less than a millionth of what it is at
@@ -83,36 +88,36 @@ class LayersOn {
 };
 
 /// The thickness of a ply on an element; nought where it has run out.
-double thickness(const Layup& layup, PlyIndex ply, mesh::ElementIndex element);
+double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element);
 
 /// Thickness of a stack and its mass per area; where plies vary, with each as thick as it gets.
-double thickness(const Layup& layup, StackIndex stack);
-double areal_mass(const part::Part& part, const Layup& layup, StackIndex stack);
+double thickness(const Layup& layup, StackId stack);
+double areal_mass(const part::Part& part, const Layup& layup, StackId stack);
 
 /// z of the bottom of a laminate of thickness h, from the mesh along n: 0, -h/2 or -h, plus the part's offset.
 double bottom(const part::Part& part, double h);
 
 /// The nominal code of a stack, "[0/45C]", with material marks where the stack has more than one material,
 /// and "@frame" behind plies whose frame is not that of the first.
-std::string code(const part::Part& part, const Layup& layup, StackIndex stack);
+std::string code(const part::Part& part, const Layup& layup, StackId stack);
 /// The same of the plies that lie on an element.
 std::string code(const part::Part& part, const Layup& layup, std::span<const LaidLayer> layers);
 
 /// Per stack the names of the zones that hold the whole of it, narrowest first; one that holds a narrower one named
 /// already says nothing new. "everything" where none other does.
-std::vector<std::vector<std::string>> zones_of_stacks(const Layup& layup);
+List<StackId, std::vector<std::string>> zones_of_stacks(const Layup& layup);
 
 /// Mass of the laid part.
 struct Mass {
   double area = 0.0;
   double mass = 0.0;
-  Vec3 centre = Vec3::Zero();       ///< with each layer at its own height above the mesh; zero where there is no mass
-  std::vector<double> zone_areas;   ///< per zone of Layup::zones
-  std::vector<double> zone_masses;  ///< mass of everything laid over each zone
-  std::vector<double> stack_areas;  ///< per stack
-  std::vector<double> stack_masses;
-  /// Per stack: the thinnest and the thickest that it lies anywhere.
-  std::vector<std::array<double, 2>> stack_thickness;
+  std::optional<Vec3> centre;  ///< with each layer at its own height above the mesh; nothing where there is no mass
+  List<zone::ZoneId, double> zone_areas;
+  List<zone::ZoneId, double> zone_masses;  ///< of everything laid over each zone
+  List<StackId, double> stack_areas;
+  List<StackId, double> stack_masses;
+  /// The thinnest and the thickest that it lies anywhere.
+  List<StackId, std::array<double, 2>> stack_thickness;
 };
 Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup);
 

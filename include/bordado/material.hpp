@@ -152,7 +152,7 @@ struct Material {
   std::string mark;  ///< letters that stand for it in laminate codes; may be empty
   Kind kind = Kind::unidirectional;
   Elastic elastic;
-  double density = 0;               ///< part's mass per volume; 0 where not given
+  std::optional<double> density;    ///< part's mass per volume
   std::optional<double> thickness;  ///< of one ply, where the ply does not say its own
   Place where;
   Expansion thermal = {};                              ///< strain per kelvin

@@ -126,11 +126,15 @@ Geometry geometry(const Surface& surface);
 /// Entries beyond the element's node count are zero.
 std::array<double, 8> nodal_areas(const Surface& surface, ElementIndex element);
 
-/// The integral of N n dA over a face of a shell, per node of the element: how a pressure of one along n reaches its
-/// nodes. The face stands `height` above the mesh along the normals at the nodes, so on a curved part it is larger or
-/// smaller than the mesh. \param normals one unit vector for each node of the element.
-std::array<Vec3, 8> nodal_face_vectors(const Surface& surface, ElementIndex element, std::span<const Vec3> normals,
-                                       double height);
+/// A face of a shell above an element.
+struct FaceVectors {
+  std::array<Vec3, 8> shares;  ///< the integral of N n dA per node: how a pressure of one along n reaches it
+  double over_mesh = 1.0;      ///< area of the face over that of the mesh, both seen along their mean normals
+};
+/// \param height of the face above the mesh along the normals at the nodes: on a curved part it is larger or smaller
+/// than the mesh. \param normals one unit vector for each node of the element.
+FaceVectors nodal_face_vectors(const Surface& surface, ElementIndex element, std::span<const Vec3> normals,
+                               double height);
 
 /// The unit normals at the nodes of every element, in the order of Surface::nodes: those of the elements at the node
 /// averaged, without those that stand at 20 degrees and more to the element's own.
@@ -265,6 +269,8 @@ struct Size {
   double area;
 };
 Size size(const Surface& surface, const Geometry& geometry);
+/// As above, where edges() of the surface are at hand.
+Size size(const Surface& surface, const Geometry& geometry, const EdgeTable& edges);
 
 /// What an engineer looks for in a surface before any ply.
 struct InspectOptions {
@@ -291,6 +297,9 @@ struct Inspection {
   Angle largest_warp;                 ///< of those not folded
 };
 Inspection inspect(const Surface& surface, const Geometry& geometry, const InspectOptions& options = {});
+/// As above, where edges() of the surface are at hand.
+Inspection inspect(const Surface& surface, const Geometry& geometry, const EdgeTable& edges,
+                   const InspectOptions& options = {});
 
 /// Quadratic elements that are turned inside out somewhere, ascending: a middle node lies beyond the corners, say.
 /// Their areas mean nothing, and solvers stop at them.

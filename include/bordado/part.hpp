@@ -11,6 +11,10 @@
 
 namespace bordado::part {
 
+enum class MaterialId : std::uint32_t {};  ///< in Part::materials
+enum class FrameId : std::uint32_t {};     ///< in Part::frames
+enum class PlyId : std::uint32_t {};       ///< in Part::plies, in laying order
+
 /// A curve, zone or group by name, or a point of the surface: where something acts or is measured from.
 struct Spot {
   std::variant<std::string, Vec3> what;
@@ -349,15 +353,15 @@ struct Part {
   Flush flush = Flush::middle;
   double offset = 0.0;  ///< part length; the laminate is moved this far along n beyond `flush`
   std::vector<Declared<std::string>> material_files;  ///< as written: libraries of the project
-  std::vector<material::Material> materials;          ///< declared, then those that plies took from libraries
-  std::vector<Frame> frames;
+  List<MaterialId, material::Material> materials;     ///< declared, then those that plies took from libraries
+  List<FrameId, Frame> frames;
   std::vector<Curve> curves;
   std::vector<Zone> zones;
   PlyList list;
   std::vector<Laminate> laminates;
   std::vector<Variant> variants;
   std::string variant;     ///< the one that is read; empty: none
-  std::vector<Ply> plies;  ///< in laying order, everything written out, groups that are off left out
+  List<PlyId, Ply> plies;  ///< in laying order, everything written out, groups that are off left out
   Checks checks;
   std::vector<Support> supports;
   std::vector<Load> loads;

@@ -12,7 +12,7 @@ namespace bordado::review {
 
 /// One ply as the shop needs it. In the part's units.
 struct PlyEntry {
-  layup::PlyIndex ply = 0;
+  part::PlyId ply{};
   std::size_t elements = 0;
   double area = 0.0;                   ///< of its elements
   double thickness = 0.0;              ///< in the mean over its area where it varies
@@ -31,7 +31,7 @@ struct PlyEntry {
 
 /// What all plies of one material come to.
 struct MaterialEntry {
-  std::uint32_t material = 0;
+  part::MaterialId material{};
   std::size_t plies = 0;
   double area = 0.0;
   std::optional<double> mass = {}, roll_length = {}, cost = {};

@@ -7,7 +7,8 @@
 
 namespace bordado::section {
 
-using SectionIndex = std::uint32_t;
+using layup::LaidLayer;
+enum class SectionId : std::uint32_t {};  ///< in order of first elements
 
 struct Options {
   /// Plies whose frame is not the element's reference frame turn against it by an angle that varies over the surface.
@@ -19,14 +20,6 @@ struct Options {
   /// No more sections than this: where the tolerances make more, those that are most alike become one, so that the
   /// largest relative error of A, B and D is as small as can be found. 1 and more.
   std::optional<std::size_t> most_sections = {};
-};
-
-/// A layer as sections see it.
-struct Layer {
-  std::uint32_t material = 0;  ///< in Part::materials
-  double thickness = 0.0;
-  Angle angle;  ///< from the element's reference
-  friend bool operator==(const Layer&, const Layer&) = default;
 };
 
 /// What condensing cost. Deviations of A, B and D are |section - element| / |element| (Frobenius); B is compared with
@@ -43,25 +36,22 @@ struct Deviation {
 
 /// Unique sections; layers bottom to top, first laid first.
 struct Sections {
-  std::vector<SectionIndex> section_of;  ///< per element
-  std::vector<Vec3> references;          ///< per element: unit vector of 0°, the frame of the stack's first ply
-  std::vector<std::uint32_t> first;      ///< section s has layers[first[s]] .. layers[first[s + 1] - 1]
-  std::vector<Layer> layers;
-  std::vector<layup::PlyIndex> plies;    ///< per layer: the ply it is, of the stack that the section came from
-  std::vector<double> thickness;         ///< per section
-  std::vector<double> bottom;            ///< per section: z of the bottom from the mesh along n
-  std::vector<layup::StackIndex> stack;  ///< per section: a stack that it came from
-  std::size_t stack_count = 0;           ///< stacks it was condensed from
+  std::vector<SectionId> section_of;  ///< per element
+  std::vector<Vec3> references;       ///< per element: unit vector of 0°, the frame of the stack's first ply
+  std::vector<std::uint32_t> first;   ///< section s has layers[first[s]] .. layers[first[s + 1] - 1]
+  std::vector<LaidLayer> layers;      ///< with the plies of the stack that the section came from
+  List<SectionId, double> thickness;
+  List<SectionId, double> bottom;         ///< z of the bottom from the mesh along n
+  List<SectionId, layup::StackId> stack;  ///< a stack that it came from
+  std::size_t stack_count = 0;            ///< stacks it was condensed from
   Deviation deviation;
   /// Per element: the largest of its relative errors of A, B and D. Empty where there is none anywhere.
   std::vector<float> off;
 
   std::size_t count() const { return thickness.size(); }
-  std::span<const Layer> layers_of(SectionIndex section) const {
-    return {layers.data() + first[section], layers.data() + first[section + 1]};
-  }
-  std::span<const layup::PlyIndex> plies_of(SectionIndex section) const {
-    return {plies.data() + first[section], plies.data() + first[section + 1]};
+  Ids<SectionId> ids() const { return thickness.ids(); }
+  std::span<const LaidLayer> layers_of(SectionId section) const {
+    return {layers.data() + first[index(section)], layers.data() + first[index(section) + 1]};
   }
 };
 
@@ -70,6 +60,6 @@ Sections condense(const part::Part& part, const mesh::Geometry& geometry, const 
                   const Options& options = {});
 
 /// The section's layers with their materials' constants, as lamination theory wants them.
-std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionIndex section);
+std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionId section);
 
 }  // namespace bordado::section

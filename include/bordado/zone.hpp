@@ -5,6 +5,8 @@
 #include <bordado/mesh.hpp>
 #include <bordado/part.hpp>
 
+#include <bit>
+
 namespace bordado::zone {
 
 /// A declared curve, or an edge group of the mesh: one line, or several where edges do not hang together.
@@ -28,20 +30,32 @@ std::optional<mesh::Sources> sources(const part::Spot& spot, const Curves& curve
                                      const mesh::Surface& surface);
 
 /// Position of a zone in ZoneSets; 0 is always "everything".
-using ZoneId = std::uint32_t;
+enum class ZoneId : std::uint32_t {};
+inline constexpr ZoneId everything{0};
 
 /// All zones of a part: the declared ones, and each element group of the mesh under its own name unless a declared zone
 /// has it. Membership is a bit per zone and element, zone z in word z / 64.
 struct ZoneSets {
-  std::vector<std::string> names;
+  List<ZoneId, std::string> names;
   std::vector<std::vector<std::uint64_t>> words;  ///< words[w][element]
-  std::vector<std::size_t> counts;                ///< elements per zone
-  std::vector<double> element_areas;              ///< per zone: of its elements
+  List<ZoneId, std::size_t> counts;               ///< elements per zone
+  List<ZoneId, double> element_areas;             ///< per zone: of its elements
   /// Per zone: of the shape as it is declared, cutting through elements. Group, facing direction, rows, pieces and ids
   /// mean whole elements.
-  std::vector<double> exact_areas;
+  List<ZoneId, double> exact_areas;
 
-  bool contains(ZoneId zone, mesh::ElementIndex element) const { return words[zone / 64][element] >> (zone % 64) & 1u; }
+  bool contains(ZoneId zone, mesh::ElementIndex element) const {
+    return words[index(zone) / 64][element] >> (index(zone) % 64) & 1u;
+  }
+  /// All but "everything".
+  Ids<ZoneId> declared() const { return names.ids(1); }
+  /// Calls with(zone) for each zone that holds the element, ascending.
+  template <class With>
+  void for_each_of(mesh::ElementIndex element, With with) const {
+    for (std::uint32_t w = 0; w < words.size(); ++w)
+      for (std::uint64_t rest = words[w][element]; rest != 0; rest &= rest - 1)
+        with(ZoneId{64 * w + static_cast<std::uint32_t>(std::countr_zero(rest))});
+  }
   std::optional<ZoneId> find(std::string_view name) const;
   /// Elements of a zone, ascending.
   std::vector<mesh::ElementIndex> elements(ZoneId zone) const;

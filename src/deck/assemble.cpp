@@ -21,26 +21,26 @@ struct Target {
   std::vector<mesh::ElementIndex> elements;  ///< for a force by area and for pressure
 };
 
-class Assembler {
+/// What supports and loads act on.
+class Targets {
  public:
-  Assembler(Model& model, Findings& findings)
-      : model_(model), part_(*model.part), surface_(model.surface), findings_(findings) {}
+  Targets(const part::Part& part, const mesh::Surface& surface, const zone::ZoneSets& zones, Findings& findings,
+          Findings& errors)
+      : part_(part), surface_(surface), zones_(zones), findings_(findings), errors_(errors) {}
 
-  void run() {
-    for (const part::Support& support : part_.supports)
-      if (const auto target = find(support.on, fmt::format("[support.{}]", support.name)))
-        model_.supports.push_back({support.name, support.held, target->nodes});
-    for (const part::Load& load : part_.loads)
-      if (const auto target = find(load.on, fmt::format("[load.{}]", load.name)))
-        std::visit([&](const auto& kind) { add(load, kind, *target); }, load.kind);
-    errors_.throw_if_errors();
-    if (part_.supports.empty())
-      findings_.warning("deck.no-supports", "the part file declares no support: the part is free in space",
-                        Place::in(part_.file),
-                        "add [support.NAME] with on = \"...\" and hold = \"clamped\", or write the laminate only");
-    if (part_.loads.empty())
-      findings_.warning("deck.no-loads", "the part file declares no load", Place::in(part_.file),
-                        "add [load.NAME] with pressure or force, or write the laminate only");
+  std::optional<Target> of(const part::Support& support) {
+    return find(support.on, fmt::format("[support.{}]", support.name));
+  }
+
+  /// Nothing, too, where the load is of a kind that cannot act on it.
+  std::optional<Target> of(const part::Load& load) {
+    auto out = find(load.on, fmt::format("[load.{}]", load.name));
+    if (!out || !std::holds_alternative<part::Pressure>(load.kind) || !out->elements.empty()) return out;
+    errors_.error(
+        "deck.on-kind",
+        fmt::format("[load.{}]: a pressure acts on a zone or element group, not on points or edges", load.name),
+        load.on.where, "name a zone, or give a force instead");
+    return std::nullopt;
   }
 
  private:
@@ -53,14 +53,14 @@ class Assembler {
     if (const Vec3* const point = std::get_if<Vec3>(&on.what)) return at_point(*point, on, who);
     const std::string& name = std::get<std::string>(on.what);
     Target out;
-    if (const auto zone = model_.layup->zones.find(name)) {
-      out.elements = model_.layup->zones.elements(*zone);
+    if (const auto zone = zones_.find(name)) {
+      out.elements = zones_.elements(*zone);
     } else if (const mesh::Group* const edges = surface_.group(name, 1)) {
       out.edges = edges->edges;
     } else if (const mesh::Group* const points = surface_.group(name, 0)) {
       out.points = points->points;
     } else {
-      std::vector<std::string> known = model_.layup->zones.names;
+      std::vector<std::string> known = zones_.names.all();
       for (const mesh::Group& group : surface_.groups)
         if (group.dimension < 2) known.push_back(group.name);
       const auto near = nearest_name(name, known);
@@ -73,11 +73,16 @@ class Assembler {
     for (const mesh::Edge& edge : out.edges)
       for (const NodeIndex node : {edge.first, edge.second, edge.middle})
         if (node != mesh::no_index) out.nodes.push_back(node);
-    for (const mesh::ElementIndex e : out.elements) {
-      const auto nodes = surface_.nodes_of(e);
-      out.nodes.insert(out.nodes.end(), nodes.begin(), nodes.end());
-    }
     tidy(out.nodes);
+    if (!out.elements.empty()) {
+      std::vector<std::uint8_t> touched(surface_.points.size(), 0);
+      for (const NodeIndex node : out.nodes) touched[node] = 1;
+      for (const mesh::ElementIndex e : out.elements)
+        for (const NodeIndex node : surface_.nodes_of(e)) touched[node] = 1;
+      out.nodes.clear();
+      for (NodeIndex node = 0; node < touched.size(); ++node)
+        if (touched[node]) out.nodes.push_back(node);
+    }
     if (out.nodes.empty()) {
       errors_.error("deck.on-unknown", fmt::format("{}: '{}' holds no nodes", who, name), on.where,
                     "check the zone or group");
@@ -109,14 +114,38 @@ class Assembler {
     return {{node}, {node}, {}, {}};
   }
 
+  const part::Part& part_;
+  const mesh::Surface& surface_;
+  const zone::ZoneSets& zones_;
+  Findings& findings_;
+  Findings& errors_;
+};
+
+class Assembler {
+ public:
+  Assembler(Model& model, Findings& findings)
+      : model_(model), part_(*model.part), surface_(model.surface), findings_(findings) {}
+
+  void run() {
+    Targets targets(part_, surface_, model_.layup->zones, findings_, errors_);
+    for (const part::Support& support : part_.supports)
+      if (const auto target = targets.of(support))
+        model_.supports.push_back({support.name, support.held, target->nodes});
+    for (const part::Load& load : part_.loads)
+      if (const auto target = targets.of(load))
+        std::visit([&](const auto& kind) { add(load, kind, *target); }, load.kind);
+    errors_.throw_if_errors();
+    if (part_.supports.empty())
+      findings_.warning("deck.no-supports", "the part file declares no support: the part is free in space",
+                        Place::in(part_.file),
+                        "add [support.NAME] with on = \"...\" and hold = \"clamped\", or write the laminate only");
+    if (part_.loads.empty())
+      findings_.warning("deck.no-loads", "the part file declares no load", Place::in(part_.file),
+                        "add [load.NAME] with pressure or force, or write the laminate only");
+  }
+
+ private:
   void add(const part::Load& load, const part::Pressure& pressure, const Target& target) {
-    if (target.elements.empty()) {
-      errors_.error(
-          "deck.on-kind",
-          fmt::format("[load.{}]: a pressure acts on a zone or element group, not on points or edges", load.name),
-          load.on.where, "name a zone, or give a force instead");
-      return;
-    }
     // The tool face is under the first ply: what pushes on it pushes along n.
     Model::Pressure out{load.name, pressure.on_tool_face ? pressure.value : -pressure.value, target.elements, {}};
     if (normals_.empty()) normals_ = mesh::nodal_normals(surface_, model_.geometry);
@@ -150,18 +179,12 @@ class Assembler {
 
   /// What a pressure of one along n on a face comes to at the nodes of an element, and the face's area over the mesh's.
   std::array<Vec3, 8> pressed_shares(mesh::ElementIndex e, bool on_tool_face, double& face_ratio) const {
-    const section::SectionIndex s = model_.sections->section_of[e];
+    const section::SectionId s = model_.sections->section_of[e];
     const double height = model_.sections->bottom[s] + (on_tool_face ? 0.0 : model_.sections->thickness[s]);
     const std::span<const Vec3> normals(normals_.data() + surface_.first[e], surface_.nodes_of(e).size());
-    const auto face = mesh::nodal_face_vectors(surface_, e, normals, height);
-    face_ratio = 1.0;
-    if (height == 0.0) return face;
-    Vec3 pressed = Vec3::Zero(), meshed = Vec3::Zero();
-    for (const Vec3& share : face) pressed += share;
-    for (const Vec3& share : mesh::nodal_face_vectors(surface_, e, normals, 0.0)) meshed += share;
-    const double ratio = meshed.norm() > 0.0 ? pressed.norm() / meshed.norm() : 1.0;
-    if (std::abs(ratio - 1.0) >= 1e-12) face_ratio = ratio;
-    return face;
+    const mesh::FaceVectors face = mesh::nodal_face_vectors(surface_, e, normals, height);
+    face_ratio = std::abs(face.over_mesh - 1.0) >= 1e-12 ? face.over_mesh : 1.0;
+    return face.shares;
   }
 
   void add(const part::Load& load, const part::Force& force, const Target& target) {
@@ -206,12 +229,13 @@ class Assembler {
 };
 
 /// Solvers keep arrays as long as the largest element id: ids that are far from dense are made so.
+bool sparse(const std::vector<std::int64_t>& ids) {
+  const auto [low, high] = std::minmax_element(ids.begin(), ids.end());
+  return *low < 1 || *high > 99999999 || static_cast<std::size_t>(*high) > 10 * ids.size() + 10000;
+}
+
 /// The ids that were there are kept in the model.
 void number_densely(mesh::Surface& surface, Model& model, Findings& findings) {
-  const auto sparse = [](const std::vector<std::int64_t>& ids) {
-    const auto [low, high] = std::minmax_element(ids.begin(), ids.end());
-    return *low < 1 || *high > 99999999 || static_cast<std::size_t>(*high) > 10 * ids.size() + 10000;
-  };
   const auto renumber = [&](std::vector<std::int64_t>& ids, std::vector<std::int64_t>& kept, std::string_view what) {
     if (!sparse(ids)) return;
     kept = ids;
@@ -258,7 +282,7 @@ std::vector<ForceSet> force_sets(const Model& model) {
   const section::Sections& sections = *model.sections;
   if (!model.forces.empty())
     for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e) {
-      const section::SectionIndex s = sections.section_of[e];
+      const section::SectionId s = sections.section_of[e];
       if (std::abs(sections.bottom[s] + 0.5 * sections.thickness[s]) > 1e-9 * sections.thickness[s])
         for (const NodeIndex node : model.surface.nodes_of(e)) beside[node] = 1;
     }
@@ -329,6 +353,15 @@ std::optional<Finding> thick_at_edge(const mesh::Surface& surface, const mesh::G
                  "CalculiX may stop at these (nonpositive jacobian): mesh coarser along the edge, or round it"};
 }
 
+void check_targets(const part::Part& part, const mesh::Surface& surface, const layup::Layup& layup,
+                   Findings& findings) {
+  Findings errors;
+  Targets targets(part, surface, layup.zones, findings, errors);
+  for (const part::Support& support : part.supports) targets.of(support);
+  for (const part::Load& load : part.loads) targets.of(load);
+  for (const Finding& error : errors.all()) findings.add(error);
+}
+
 Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
                const layup::Layup& layup, const section::Sections& sections, const AssembleOptions& options,
                Findings& findings) {
@@ -338,10 +371,14 @@ Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh:
   model.sections = &sections;
   model.geometry = geometry;
   model.mesh_node_count = surface.points.size();
-  mesh::Surface numbered = surface;
-  if (!options.laminate_only) number_densely(numbered, model, findings);
+  const bool renumbers = !options.laminate_only && (sparse(surface.element_ids) || sparse(surface.node_ids));
+  mesh::Surface numbered;  // a copy only where it is needed
+  if (renumbers) {
+    numbered = surface;
+    number_densely(numbered, model, findings);
+  }
   if (options.quadratic && !options.laminate_only) {
-    model.surface = mesh::raised_to_quadratic(numbered);
+    model.surface = mesh::raised_to_quadratic(renumbers ? numbered : surface);
     if (const std::size_t added = model.surface.points.size() - surface.points.size(); added > 0)
       findings.note("deck.raised",
                     fmt::format("the mesh was raised to quadratic elements: {} nodes in the middle of straight edges "
@@ -349,7 +386,7 @@ Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh:
                                 added, surface.points.size(), model.surface.points.size()),
                     Place::in(surface.file));
   } else {
-    model.surface = std::move(numbered);
+    model.surface = renumbers ? std::move(numbered) : surface;
   }
   if (!options.laminate_only) Assembler(model, findings).run();
   report_chamfers(model, surface, findings);

@@ -11,7 +11,7 @@ namespace bordado::deck {
 namespace {
 
 using mesh::ElementIndex;
-using section::SectionIndex;
+using section::SectionId;
 
 /// A cell of the grid over (r, t): six whole numbers of at most 21 bits, packed.
 struct Cell {
@@ -49,13 +49,13 @@ Grouping group(const Model& model, Angle tolerance) {
   std::vector<std::uint32_t> axes_of(count);
   std::uint32_t current = 0;
   for (ElementIndex e = 0; e < count; ++e) {
-    const SectionIndex s = sections.section_of[e];
+    const SectionId s = sections.section_of[e];
     if (e == 0 || !(cells[e] == cells[e - 1]) ||
         s != sections.section_of[e - 1]) {  // neighbours in the list mostly agree
       const auto [found, new_axes] = axes_of_cell.emplace(cells[e], static_cast<std::uint32_t>(out.axes.size()));
       if (new_axes) out.axes.push_back({sections.references[e], model.geometry.normals[e]});
-      const auto [at, new_group] =
-          group_of.emplace(std::uint64_t{s} << 32 | found->second, static_cast<std::uint32_t>(out.groups.size()));
+      const auto [at, new_group] = group_of.emplace(std::uint64_t{index(s)} << 32 | found->second,
+                                                    static_cast<std::uint32_t>(out.groups.size()));
       if (new_group) out.groups.push_back({s, found->second, {}});
       current = at->second;
     }

@@ -7,7 +7,7 @@ namespace bordado::deck {
 
 /// Elements that share a section and a pair of axes: one section card.
 struct ElementGroup {
-  section::SectionIndex section;
+  section::SectionId section;
   std::uint32_t axes;
   std::vector<mesh::ElementIndex> elements;
 };

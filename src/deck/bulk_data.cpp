@@ -15,7 +15,7 @@ namespace bordado::deck {
 namespace {
 
 using mesh::ElementIndex;
-using section::SectionIndex;
+using section::SectionId;
 
 /// Appends what `append` writes, padded with blanks to `width` characters.
 template <class Append>
@@ -96,7 +96,7 @@ class Writer {
   /// Which zones are where, as runs of ids: bulk data have no sets with names.
   void write_names() {
     const zone::ZoneSets& zones = model_.layup->zones;
-    for (zone::ZoneId z = 1; z < zones.names.size(); ++z) {
+    for (const zone::ZoneId z : zones.declared()) {
       std::vector<std::int64_t> ids;
       for (const ElementIndex e : zones.elements(z)) ids.push_back(surface_.element_ids[e]);
       if (!std::is_sorted(ids.begin(), ids.end())) std::sort(ids.begin(), ids.end());
@@ -153,7 +153,7 @@ class Writer {
       text += name;
       text += "  ";
       small_integer(text, surface_.element_ids[e]);
-      small_integer(text, sections_.section_of[e] + 1);
+      small_integer(text, index(sections_.section_of[e]) + 1);
       std::size_t used = 2;
       for (const mesh::NodeIndex n : nodes) {
         if (used++ == 8) text += "\n        ";
@@ -170,7 +170,7 @@ class Writer {
   /// The same card in large fields: a number or an id needs more than eight characters.
   void write_large_element(ElementIndex e, std::string_view name, double angle, std::string& text) const {
     LargeCard card(name);
-    card.integer(surface_.element_ids[e]).integer(sections_.section_of[e] + 1);
+    card.integer(surface_.element_ids[e]).integer(index(sections_.section_of[e]) + 1);
     for (const mesh::NodeIndex n : surface_.nodes_of(e)) card.integer(surface_.node_ids[n]);
     if (surface_.shapes[e] == mesh::Shape::quadrilateral8)
       for (int corner = 0; corner < 4; ++corner) card.blank();
@@ -178,14 +178,12 @@ class Writer {
   }
 
   void write_properties() {
-    for (SectionIndex s = 0; s < sections_.count(); ++s) {
-      std::string plies;
-      for (const layup::PlyIndex ply : sections_.plies_of(s)) plies += (plies.empty() ? "" : " ") + part_.plies[ply].id;
-      comment(fmt::format("section {}: {}", s + 1, plain_text(plies)));
+    for (const SectionId s : sections_.ids()) {
+      comment(fmt::format("section {}: {}", index(s) + 1, plies_text(model_, s)));
       LargeCard card("PCOMP");
-      card.integer(s + 1).real(sections_.bottom[s]).blank().blank().blank().blank().blank().blank();
-      for (const section::Layer& layer : sections_.layers_of(s))
-        card.integer(layer.material + 1)
+      card.integer(index(s) + 1).real(sections_.bottom[s]).blank().blank().blank().blank().blank().blank();
+      for (const section::LaidLayer& layer : sections_.layers_of(s))
+        card.integer(index(layer.material) + 1)
             .real(layer.thickness)
             .real(layer.angle.degrees())
             .word(options_.ply_results ? "YES" : "NO");
@@ -194,12 +192,12 @@ class Writer {
   }
 
   void write_materials() {
-    std::set<std::uint32_t> used;
-    for (const section::Layer& layer : sections_.layers) used.insert(layer.material);
-    for (const std::uint32_t m : used) {
+    std::set<part::MaterialId> used;
+    for (const section::LaidLayer& layer : sections_.layers) used.insert(layer.material);
+    for (const part::MaterialId m : used) {
       const material::Material& material = part_.materials[m];
       comment(fmt::format("material {}: {}", plain_text(material.name), material::name_of(material.kind)));
-      file_.write(bulk_data_shell_material(m + 1, material));
+      file_.write(bulk_data_shell_material(index(m) + 1, material));
     }
   }
 

@@ -20,7 +20,7 @@ namespace {
 
 using mesh::ElementIndex;
 using mesh::NodeIndex;
-using section::SectionIndex;
+using section::SectionId;
 
 std::string real(double value) {
   std::string out;
@@ -74,9 +74,12 @@ class Writer {
     file_.write(text);
     file_.write("\n");
   }
-  void comment(std::string_view text) {
-    for (const std::string& part : wrapped(text)) line("** " + part);
+  static std::string comment_text(std::string_view text) {
+    std::string out;
+    for (const std::string& part : wrapped(text)) out += "** " + part + "\n";
+    return out;
   }
+  void comment(std::string_view text) { file_.write(comment_text(text)); }
 
   /// The ids are those of the deck that this one is included in.
   void check_ids() const {
@@ -91,7 +94,7 @@ class Writer {
     fits_.resize(sections_.count());
     double worst = 1.0, leftover = 0.0;
     std::size_t fitted = 0, stiff = 0;
-    for (SectionIndex s = 0; s < sections_.count(); ++s) {
+    for (const SectionId s : sections_.ids()) {
       if (boxes_[s].equivalents) continue;  // they have the laminate's own transverse shear
       fits_[s] = fit_soft_core(part_, sections_, s);
       if (fits_[s]) {
@@ -160,10 +163,10 @@ class Writer {
   }
 
   /// Of the section's layers as they stand in the deck, in degrees.
-  std::vector<double> angles_of(SectionIndex s) const {
+  std::vector<double> angles_of(SectionId s) const {
     if (boxes_[s].equivalents) return {0.0, 0.0, 0.0};
     std::vector<double> out;
-    for (const section::Layer& layer : sections_.layers_of(s)) out.push_back(layer.angle.degrees());
+    for (const section::LaidLayer& layer : sections_.layers_of(s)) out.push_back(layer.angle.degrees());
     return out;
   }
 
@@ -197,7 +200,7 @@ class Writer {
   /// The zones and groups of the part under their own names, for whoever adds to the deck.
   void write_named_sets() {
     const zone::ZoneSets& zones = model_.layup->zones;
-    for (zone::ZoneId z = 1; z < zones.names.size(); ++z) {
+    for (const zone::ZoneId z : zones.declared()) {
       const std::vector<ElementIndex> elements = zones.elements(z);
       if (elements.empty()) continue;
       comment(fmt::format("zone {}", plain_text(zones.names[z])));
@@ -216,51 +219,65 @@ class Writer {
     }
   }
 
-  /// A set of nodes or elements: as runs of ids, first and last, where that is shorter, else all, twelve to a line.
-  void write_set(std::string_view kind, std::string_view name, std::span<const std::uint32_t> members,
-                 std::span<const std::int64_t> ids) {
+  /// The runs of ids that a set is made of, as places in its members, with the end behind them.
+  static std::vector<std::size_t> runs_of(std::span<const std::uint32_t> members, std::span<const std::int64_t> ids) {
+    std::vector<std::size_t> first;
+    for (std::size_t i = 0; i < members.size(); ++i)
+      if (i == 0 || ids[members[i]] != ids[members[i - 1]] + 1) first.push_back(i);
+    first.push_back(members.size());
+    return first;
+  }
+
+  /// A set of nodes or elements as lines: as runs of ids, first and last, where that is shorter, else all, twelve to a
+  /// line. Calls with(head, number of lines, what appends a line).
+  template <class With>
+  static void set_lines(std::string_view kind, std::string_view name, std::span<const std::uint32_t> members,
+                        std::span<const std::int64_t> ids, With with) {
     const std::size_t count = members.size();
-    const auto follows = [&](std::size_t i) { return i > 0 && ids[members[i]] == ids[members[i - 1]] + 1; };
-    std::vector<std::size_t> first;  // of each run
-    for (std::size_t i = 0; i < count; ++i)
-      if (!follows(i)) first.push_back(i);
-    const bool runs = 3 * first.size() < count;
-    line(fmt::format("*{}, {}={}{}", kind, kind, name, runs ? ", GENERATE" : ""));
-    if (runs) {
-      first.push_back(count);
-      file_.write_lines(first.size() - 1, [&](std::size_t run, std::string& text) {
+    const std::vector<std::size_t> first = runs_of(members, ids);
+    const bool runs = 3 * (first.size() - 1) < count;
+    const std::string head = fmt::format("*{}, {}={}{}\n", kind, kind, name, runs ? ", GENERATE" : "");
+    if (runs)
+      with(head, first.size() - 1, [&](std::size_t run, std::string& text) {
         append_integer(text, ids[members[first[run]]]);
         text += ',';
         append_integer(text, ids[members[first[run + 1] - 1]]);
         text += ",1\n";
       });
-      return;
-    }
-    file_.write_lines((count + 11) / 12, [&](std::size_t row, std::string& text) {
-      const std::size_t end = std::min(count, 12 * row + 12);
-      for (std::size_t i = 12 * row; i < end; ++i) {
-        append_integer(text, ids[members[i]]);
-        text += i + 1 == end ? '\n' : ',';
-      }
+    else
+      with(head, (count + 11) / 12, [&](std::size_t row, std::string& text) {
+        const std::size_t end = std::min(count, 12 * row + 12);
+        for (std::size_t i = 12 * row; i < end; ++i) {
+          append_integer(text, ids[members[i]]);
+          text += i + 1 == end ? '\n' : ',';
+        }
+      });
+  }
+
+  void write_set(std::string_view kind, std::string_view name, std::span<const std::uint32_t> members,
+                 std::span<const std::int64_t> ids) {
+    set_lines(kind, name, members, ids, [&](const std::string& head, std::size_t lines, const auto& append) {
+      file_.write(head);
+      file_.write_lines(lines, append);
     });
   }
 
-  std::string material_name(std::uint32_t material) const {
-    return fmt::format("M{}_{}", material + 1, solver_name(part_.materials[material].name));
+  std::string material_name(part::MaterialId material) const {
+    return fmt::format("M{}_{}", index(material) + 1, solver_name(part_.materials[material].name));
   }
 
   void write_materials() {
-    std::set<std::uint32_t> plain;
-    for (SectionIndex s = 0; s < sections_.count(); ++s)
-      for (const section::Layer& layer :
-           boxes_[s].equivalents ? std::span<const section::Layer>() : sections_.layers_of(s))
+    std::set<part::MaterialId> plain;
+    for (const SectionId s : sections_.ids())
+      for (const section::LaidLayer& layer :
+           boxes_[s].equivalents ? std::span<const section::LaidLayer>() : sections_.layers_of(s))
         if (!fits_[s] || material::is_core(part_.materials[layer.material].kind)) plain.insert(layer.material);
-    for (const std::uint32_t m : plain) {
+    for (const part::MaterialId m : plain) {
       comment(fmt::format("material {}: {}", plain_text(part_.materials[m].name),
                           material::name_of(part_.materials[m].kind)));
       file_.write(calculix_material(material_name(m), part_.materials[m], MaterialUse::shell));
     }
-    for (SectionIndex s = 0; s < sections_.count(); ++s) {
+    for (const SectionId s : sections_.ids()) {
       layer_materials_.emplace_back();
       if (boxes_[s].equivalents) {
         write_equivalents(s);
@@ -277,9 +294,10 @@ class Writer {
           fitted.full.reset();
           fitted.G13 = fits_[s]->G13[i];
           fitted.G23 = fits_[s]->G23[i];
-          auto& known = made[fmt::format("{} {} {}", layers[i].material, real(fitted.G13), real(fitted.G23))];
+          auto& known = made[fmt::format("{} {} {}", index(layers[i].material), real(fitted.G13), real(fitted.G23))];
           if (known.empty()) {
-            known = fmt::format("{}_SHEAR{}{}", name, s + 1, made.size() > 1 ? fmt::format("_{}", made.size()) : "");
+            known =
+                fmt::format("{}_SHEAR{}{}", name, index(s) + 1, made.size() > 1 ? fmt::format("_{}", made.size()) : "");
             file_.write(calculix_material(known, softer, MaterialUse::shell));
           }
           name = known;
@@ -290,14 +308,14 @@ class Writer {
   }
 
   /// Three materials of no material: their plane stiffnesses are the ones that make A, B and D [22].
-  void write_equivalents(SectionIndex s) {
+  void write_equivalents(SectionId s) {
     const ThreeLayers& three = *boxes_[s].equivalents;
-    comment(fmt::format("section {} as three layers with its A, B, D, H, mass and expansion", s + 1));
+    comment(fmt::format("section {} as three layers with its A, B, D, H, mass and expansion", index(s) + 1));
     const double through = sections_.layers_of(s).empty() ? 0.0 : three.Q[1].trace() / 4.0;  // no say: no stress 33
     for (std::size_t i = 0; i < 3; ++i) {
       const laminate::Matrix3& Q = three.Q[i];
       const laminate::Matrix2& G = three.G;
-      const std::string name = fmt::format("E{}_{}", s + 1, i + 1);
+      const std::string name = fmt::format("E{}_{}", index(s) + 1, i + 1);
       layer_materials_.back().push_back(name);
       line(fmt::format("*MATERIAL, NAME={}", name));
       line("*ELASTIC, TYPE=ANISO");
@@ -349,33 +367,51 @@ class Writer {
     if (copies > 1)
       comment(fmt::format(
           "each section card stands {} times: its copies change nothing but the size of the solver's arrays", copies));
-    for (std::size_t g = 0; g < grouping_.groups.size(); ++g) {
-      const ElementGroup& group = grouping_.groups[g];
-      const SectionIndex s = group.section;
-      comment(fmt::format("G{}: {}", g + 1, plies_text(s)));
-      write_set("ELSET", fmt::format("G{}", g + 1), group.elements, surface_.element_ids);
-      // The solver's offset: mid-surface = node - OFFSET t n.
-      const Box& box = boxes_[s];
-      const double offset = -(box.bottom / box.thickness + 0.5);
-      const double settling = box.thickness / sections_.thickness[s];  // 1, or off by a millionth at most
-      std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET=G{}, OFFSET={}\n", g + 1,
-                                     real(std::abs(offset) < 1e-12 ? 0.0 : offset));
-      const auto layers = sections_.layers_of(s);
-      const std::vector<double> angles = angles_of(s);
-      for (std::size_t i = 0; i < box.layers; ++i)
-        card += fmt::format(
-            "{},,{},O{}\n",
-            real(box.equivalents ? box.equivalents->shares[i] * box.thickness : layers[i].thickness * settling),
-            layer_materials_[s][i], orientation(group.axes, Angle::degrees(angles[i])));
-      for (std::size_t copy = 0; copy < copies; ++copy) file_.write(card);
+    const auto& groups = grouping_.groups;
+    constexpr std::size_t large = 20000;  // elements: its lines are worth all cores; small groups are made side by side
+    for (std::size_t g = 0; g < groups.size();) {
+      std::size_t end = g;
+      while (end < groups.size() && groups[end].elements.size() < large) ++end;
+      file_.write_lines(end - g, [&](std::size_t i, std::string& text) {
+        text += section_head(g + i);
+        set_lines("ELSET", fmt::format("G{}", g + i + 1), groups[g + i].elements, surface_.element_ids,
+                  [&](const std::string& head, std::size_t lines, const auto& append) {
+                    text += head;
+                    for (std::size_t k = 0; k < lines; ++k) append(k, text);
+                  });
+        append_card(g + i, copies, text);
+      });
+      g = end;
+      if (g == groups.size()) break;
+      file_.write(section_head(g));
+      write_set("ELSET", fmt::format("G{}", g + 1), groups[g].elements, surface_.element_ids);
+      std::string text;
+      append_card(g++, copies, text);
+      file_.write(text);
     }
   }
 
-  /// The plies of a section by their names.
-  std::string plies_text(SectionIndex s) const {
-    std::string out;
-    for (const layup::PlyIndex ply : sections_.plies_of(s)) out += (out.empty() ? "" : " ") + part_.plies[ply].id;
-    return plain_text(out);
+  std::string section_head(std::size_t g) const {
+    return comment_text(fmt::format("G{}: {}", g + 1, plies_text(model_, grouping_.groups[g].section)));
+  }
+
+  void append_card(std::size_t g, std::size_t copies, std::string& text) const {
+    const ElementGroup& group = grouping_.groups[g];
+    const SectionId s = group.section;
+    // The solver's offset: mid-surface = node - OFFSET t n.
+    const Box& box = boxes_[s];
+    const double offset = -(box.bottom / box.thickness + 0.5);
+    const double settling = box.thickness / sections_.thickness[s];  // 1, or off by a millionth at most
+    std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET=G{}, OFFSET={}\n", g + 1,
+                                   real(std::abs(offset) < 1e-12 ? 0.0 : offset));
+    const auto layers = sections_.layers_of(s);
+    const std::vector<double> angles = angles_of(s);
+    for (std::size_t i = 0; i < box.layers; ++i)
+      card += fmt::format(
+          "{},,{},O{}\n",
+          real(box.equivalents ? box.equivalents->shares[i] * box.thickness : layers[i].thickness * settling),
+          layer_materials_[s][i], orientation(group.axes, Angle::degrees(angles[i])));
+    for (std::size_t copy = 0; copy < copies; ++copy) text += card;
   }
 
   void write_step() {
@@ -606,12 +642,12 @@ class Writer {
   Findings& findings_;
   OutputFile file_;
   Grouping grouping_;
-  std::vector<Box> boxes_;  ///< per section
+  List<SectionId, Box> boxes_;
   std::optional<NodeSurvey> survey_;
-  std::vector<std::optional<ShearFit>> fits_;
-  std::vector<std::vector<std::string>> layer_materials_;  ///< per section, per layer
-  std::vector<std::set<double>> wanted_;                   ///< per axes: angles in degrees
-  std::vector<std::size_t> first_orientation_;             ///< per axes: number of its first orientation
+  List<SectionId, std::optional<ShearFit>> fits_;
+  List<SectionId, std::vector<std::string>> layer_materials_;  ///< per layer
+  std::vector<std::set<double>> wanted_;                       ///< per axes: angles in degrees
+  std::vector<std::size_t> first_orientation_;                 ///< per axes: number of its first orientation
   std::vector<ForceSet> sets_;
   DeckNames element_set_names_{"EALL"}, node_set_names_{"NALL"};
   std::size_t fitted_ = 0;

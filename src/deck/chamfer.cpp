@@ -16,7 +16,7 @@ struct Rise {
 };
 
 Rise steepest(const mesh::EdgeTable& edges, const mesh::Geometry& geometry, const layup::Layup& layup,
-              layup::PlyIndex ply) {
+              part::PlyId ply) {
   Rise out;
   for (std::size_t j = 0; j < edges.size(); ++j) {
     if (edges.first[j + 1] - edges.first[j] != 2) continue;
@@ -30,7 +30,7 @@ Rise steepest(const mesh::EdgeTable& edges, const mesh::Geometry& geometry, cons
 }
 
 /// How much of a plate's deflection the shear of its laminate makes: 3 D / (H L^2), as of a strip clamped at one end.
-double share_of_shear(const Model& model, section::SectionIndex s, double length) {
+double share_of_shear(const Model& model, section::SectionId s, double length) {
   const auto layers = section::laminate_of(*model.part, *model.sections, s);
   const laminate::Stiffness k = laminate::stiffness(layers, -0.5 * model.sections->thickness[s]);
   return 3.0 * k.D.topLeftCorner<2, 2>().trace() / (k.H.trace() * length * length);
@@ -45,7 +45,7 @@ void report_chamfers(const Model& model, const mesh::Surface& surface, Findings&
   Vec3 low = surface.points.front(), high = low;
   for (const Vec3& point : surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
   std::optional<mesh::EdgeTable> edges;
-  for (layup::PlyIndex p = 0; p < layup.plies.size(); ++p) {
+  for (const part::PlyId p : layup.plies.ids()) {
     if (!layup.plies[p].taper || !material::is_core(model.part->materials[layup.plies[p].material].kind)) continue;
     if (!edges) edges = mesh::edges(surface);
     const Rise rise = steepest(*edges, model.geometry, layup, p);

@@ -90,4 +90,11 @@ std::string DeckNames::fit(std::string_view name, std::string_view otherwise) {
   return out;
 }
 
+std::string plies_text(const Model& model, section::SectionId section) {
+  std::string out;
+  for (const section::LaidLayer& layer : model.sections->layers_of(section))
+    out += (out.empty() ? "" : " ") + model.part->plies[layer.ply].id;
+  return plain_text(out);
+}
+
 }  // namespace bordado::deck

@@ -77,7 +77,7 @@ std::string calculix_material(const std::string& name, const material::Material&
     // Order 11 22 33 12 13 23, the shear strains tensorial.
     text += shear == 0.0 ? "\n" : fmt::format(",{},0.,0.\n", real(0.5 * shear));
   }
-  if (material.density > 0.0) text += fmt::format("*DENSITY\n{}\n", real(material.density));
+  if (material.density) text += fmt::format("*DENSITY\n{}\n", real(*material.density));
   return text;
 }
 
@@ -95,7 +95,7 @@ std::string bulk_data_shell_material(std::int64_t id, const material::Material& 
   };
   if (is_isotropic(e) && !plane) {
     LargeCard card("MAT1");
-    card.integer(id).real(e.E1).real(e.G12).real(e.nu12).real(material.density);
+    card.integer(id).real(e.E1).real(e.G12).real(e.nu12).real(material.density.value_or(0.0));
     expansion(card);
     return card.text();
   }
@@ -103,12 +103,13 @@ std::string bulk_data_shell_material(std::int64_t id, const material::Material& 
     const laminate::Matrix3 Q = laminate::plane_stress_stiffness(e);
     LargeCard card("MAT2");
     card.integer(id).real(Q(0, 0)).real(Q(0, 1)).real(Q(0, 2)).real(Q(1, 1)).real(Q(1, 2)).real(Q(2, 2));
-    card.real(material.density);
+    card.real(material.density.value_or(0.0));
     expansion(card);
     return card.text();
   }
   LargeCard card("MAT8");
-  card.integer(id).real(e.E1).real(e.E2).real(e.nu12).real(e.G12).real(e.G13).real(e.G23).real(material.density);
+  card.integer(id).real(e.E1).real(e.E2).real(e.nu12).real(e.G12).real(e.G13).real(e.G23).real(
+      material.density.value_or(0.0));
   expansion(card);
   return card.text();
 }
@@ -126,7 +127,7 @@ std::string bulk_data_solid_material(std::int64_t id, const material::Material& 
       const double value = C(ours[row], ours[column]);
       card.real(std::abs(value) < 1e-12 * C.norm() ? 0.0 : value);
     }
-  card.real(material.density);
+  card.real(material.density.value_or(0.0));
   if (expands(material)) {
     const Vec3 a = material.thermal.all();
     for (int i = 0; i < 6; ++i) card.real(i < 3 ? a[i] : i == 3 ? material.thermal.shear.value_or(0.0) : 0.0);

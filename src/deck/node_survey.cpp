@@ -4,25 +4,24 @@
 #include <array>
 #include <atomic>
 #include <cmath>
-#include <numeric>
 
 namespace bordado::deck {
 
 using mesh::ElementIndex;
 using mesh::NodeIndex;
-using section::SectionIndex;
+using section::SectionId;
 
 namespace {
 
 /// The thickness that each section is written with: those within a millionth of each other are made equal to the
 /// thinnest of them, since the solver sees a step in any difference above 1e-10 [6].
-std::vector<double> settled_thickness(const section::Sections& sections) {
-  std::vector<SectionIndex> order(sections.count());
-  std::iota(order.begin(), order.end(), SectionIndex{0});
+List<SectionId, double> settled_thickness(const section::Sections& sections) {
+  const auto ids = sections.ids();
+  std::vector<SectionId> order(ids.begin(), ids.end());
   std::sort(order.begin(), order.end(), [&](auto a, auto b) { return sections.thickness[a] < sections.thickness[b]; });
-  std::vector<double> out(sections.count());
+  List<SectionId, double> out(sections.count());
   double settled = 0.0;
-  for (const SectionIndex s : order) {
+  for (const SectionId s : order) {
     if (sections.thickness[s] > settled * (1.0 + 1e-6)) settled = sections.thickness[s];
     out[s] = settled;
   }
@@ -30,16 +29,16 @@ std::vector<double> settled_thickness(const section::Sections& sections) {
 }
 
 /// The thickest laminate of each class of those that vary; of others their own.
-std::vector<double> box_thickness(const Model& model, const std::vector<double>& settled) {
+List<SectionId, double> box_thickness(const Model& model, const List<SectionId, double>& settled) {
   constexpr double widest = 1.2;  // box over laminate: at 1.5 and more results drift [23]
   const section::Sections& sections = *model.sections;
-  std::vector<SectionIndex> varying;
-  for (SectionIndex s = 0; s < sections.count(); ++s)
+  std::vector<SectionId> varying;
+  for (const SectionId s : sections.ids())
     if (model.layup->varies[sections.stack[s]]) varying.push_back(s);
   std::sort(varying.begin(), varying.end(), [&](auto a, auto b) { return settled[a] > settled[b]; });
-  std::vector<double> out = settled;
+  List<SectionId, double> out = settled;
   double box = 0.0;
-  for (const SectionIndex s : varying) {
+  for (const SectionId s : varying) {
     if (box == 0.0 || box > widest * settled[s]) box = settled[s];
     out[s] = box;
   }
@@ -48,21 +47,20 @@ std::vector<double> box_thickness(const Model& model, const std::vector<double>&
 
 }  // namespace
 
-std::vector<Box> boxes(const Model& model, const WriteOptions& options) {
+List<SectionId, Box> boxes(const Model& model, const WriteOptions& options) {
   const section::Sections& sections = *model.sections;
   const part::Part& part = *model.part;
-  const std::vector<double> settled = settled_thickness(sections);
-  std::vector<Box> out(sections.count());
-  for (SectionIndex s = 0; s < out.size(); ++s)
+  const List<SectionId, double> settled = settled_thickness(sections);
+  List<SectionId, Box> out(sections.count());
+  for (const SectionId s : out.ids())
     out[s] = {layup::bottom(part, settled[s]), settled[s], sections.layers_of(s).size(), {}};
   if (options.layers == LayersAs::plies) return out;
-  const std::vector<double> shared = box_thickness(model, settled);
+  const List<SectionId, double> shared = box_thickness(model, settled);
   parallel_blocks(
       out.size(),
       [&](std::size_t begin, std::size_t end) {
-        for (std::size_t s = begin; s < end; ++s) {
-          const auto section = static_cast<SectionIndex>(s);
-          const auto layers = section::laminate_of(part, sections, section);
+        for (const SectionId s : Ids<SectionId>(begin, end)) {
+          const auto layers = section::laminate_of(part, sections, s);
           const auto in_box = [&](double thickness) {
             return three_layers(layers, sections.bottom[s], layup::bottom(part, thickness), thickness);
           };
@@ -75,7 +73,7 @@ std::vector<Box> boxes(const Model& model, const WriteOptions& options) {
   return out;
 }
 
-NodeSurvey::NodeSurvey(const Model& model, const std::vector<Box>& boxes) : model_(model), boxes_(boxes) {
+NodeSurvey::NodeSurvey(const Model& model, const List<SectionId, Box>& boxes) : model_(model), boxes_(boxes) {
   const auto& surface = model.surface;
   first_.assign(surface.points.size() + 1, 0);
   for (const NodeIndex n : surface.nodes) ++first_[n + 1];
@@ -131,12 +129,12 @@ Vec3 NodeSurvey::to_middle(NodeIndex node) const {
 }
 
 double NodeSurvey::height_of_middle(NodeIndex node) const {
-  const SectionIndex s = model_.sections->section_of[elements_of(node).front()];
+  const SectionId s = model_.sections->section_of[elements_of(node).front()];
   return boxes_[s].bottom + 0.5 * boxes_[s].thickness;
 }
 
 std::vector<double> heights_of_forces(const Model& model, const WriteOptions& options) {
-  const std::vector<Box> made = boxes(model, options);
+  const List<SectionId, Box> made = boxes(model, options);
   const NodeSurvey survey(model, made);
   std::vector<double> out(model.surface.points.size(), 0.0);
   for (NodeIndex n = 0; n < out.size(); ++n)
@@ -147,7 +145,7 @@ std::vector<double> heights_of_forces(const Model& model, const WriteOptions& op
 std::size_t NodeSurvey::card_copies() const {
   const auto& sections = *model_.sections;
   double most_layers = 1.0, layers = 0.0;
-  for (const SectionIndex s : sections.section_of) {
+  for (const SectionId s : sections.section_of) {
     const auto count = static_cast<double>(boxes_[s].layers);
     most_layers = std::max(most_layers, count);
     layers += count;
@@ -167,7 +165,7 @@ std::uint8_t NodeSurvey::clusters(NodeIndex node) const {
   std::array<Cluster, 16> found;
   std::size_t count = 0;
   for (const ElementIndex e : elements_of(node)) {
-    const SectionIndex s = model_.sections->section_of[e];
+    const SectionId s = model_.sections->section_of[e];
     const Cluster own{boxes_[s].thickness, &model_.geometry.normals[e]};
     const bool known =
         std::any_of(found.begin(), found.begin() + static_cast<std::ptrdiff_t>(count), [&](const Cluster& c) {

@@ -9,7 +9,7 @@ namespace bordado::deck {
 /// arrays must be large enough for all of it [7]. Refers to the model and the boxes.
 class NodeSurvey {
  public:
-  NodeSurvey(const Model& model, const std::vector<Box>& boxes);
+  NodeSurvey(const Model& model, const List<section::SectionId, Box>& boxes);
 
   bool is_knot(mesh::NodeIndex node) const { return clusters_[node] > 1; }
   std::size_t knots() const;
@@ -35,7 +35,7 @@ class NodeSurvey {
   }
 
   const Model& model_;
-  const std::vector<Box>& boxes_;
+  const List<section::SectionId, Box>& boxes_;
   std::vector<std::uint32_t> first_;  ///< node n belongs to elements_[first_[n]] .. elements_[first_[n + 1] - 1]
   std::vector<mesh::ElementIndex> elements_;
   bool kinked_ = false;

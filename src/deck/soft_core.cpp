@@ -5,10 +5,10 @@
 namespace bordado::deck {
 
 std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sections& sections,
-                                      section::SectionIndex section) {
+                                      section::SectionId section) {
   using laminate::Matrix2;
   const auto layers = sections.layers_of(section);
-  const auto is_core = [&](const section::Layer& layer) {
+  const auto is_core = [&](const section::LaidLayer& layer) {
     return material::is_core(part.materials[layer.material].kind);
   };
   if (std::none_of(layers.begin(), layers.end(), is_core) || std::all_of(layers.begin(), layers.end(), is_core))

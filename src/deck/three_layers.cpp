@@ -92,7 +92,7 @@ std::optional<ThreeLayers> three_layers(std::span<const laminate::Layer> layers,
   for (const laminate::Layer& layer : layers) {
     const double t = layer.thickness, m = z + 0.5 * t;
     const Vector3 each(t, t * m, t * m * m + t * t * t / 12.0);
-    mass += layer.density * each;
+    mass += layer.density.value_or(0.0) * each;
     push += laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
             laminate::free_strain(layer, laminate::Expands::by_temperature) * each.transpose();
     z += t;

@@ -19,6 +19,9 @@ std::vector<std::string> wrapped(std::string_view text);
 /// What every writer tells of itself at the end; orientations are the writer's own to fill in.
 Written summary(const Model& model, const OutputFile& file, const std::string& path);
 
+/// The plies of a section by their names.
+std::string plies_text(const Model& model, section::SectionId section);
+
 /// Warns of cores that run out steeply and are soft: "deck.soft-chamfer". \param surface as it came.
 void report_chamfers(const Model& model, const mesh::Surface& surface, Findings& findings);
 

@@ -74,7 +74,7 @@ struct Teller {
   std::string operator()(const part::Mapped& kind) const {
     const std::string fit = std::holds_alternative<part::Rigid>(kind.position)
                                 ? std::string()
-                                : fmt::format(", fitted to {}", length(field.fit));
+                                : fmt::format(", fitted to {}", length(field.fit.value_or(0.0)));
     return fmt::format("mapped from {}'{}'{}, {} away, {}", kind.field.empty() ? "" : "field '" + kind.field + "' of ",
                        kind.file.value, fit, length(field.distance[element]), doubt());
   }

@@ -1,9 +1,11 @@
+#include "../base/arena.hpp"
 #include "carry.hpp"
 #include "mapped.hpp"
 
 #include <Eigen/Geometry>
 
 #include <fmt/format.h>
+#include <tbb/parallel_invoke.h>
 
 #include <algorithm>
 #include <cmath>
@@ -19,7 +21,10 @@ std::optional<Vec3> projected(const Vec3& vector, const Vec3& normal) {
   return Vec3(in_plane / sine);
 }
 
-Vec3 turned(const Vec3& r, const Vec3& normal, Angle angle) { return angle.cos() * r + angle.sin() * normal.cross(r); }
+Vec3 turned(const Vec3& r, const Vec3& normal, Angle angle) {
+  if (angle == Angle()) return r;
+  return angle.cos() * r + angle.sin() * normal.cross(r);
+}
 
 Angle between(const Vec3& r, const Vec3& d, const Vec3& normal) {
   return Angle::radians(std::atan2(normal.cross(r).dot(d), r.dot(d)));
@@ -138,9 +143,14 @@ class Maker {
                      name.where, known_curves(name.value));
     }
     errors.throw_if_errors();
-    Carried carried = carry(around_.surface, around_.geometry, lines);
+    Carried carried;
+    std::vector<double> distances;  // on one core, beside the other
+    in_arena([&] {
+      tbb::parallel_invoke([&] { carried = carry(around_.surface, around_.geometry, lines); },
+                           [&] { distances = mesh::distances(around_.surface, {.curves = lines}); });
+    });
     field.doubt = std::move(carried.doubt);
-    field.distance = at_centres(mesh::distances(around_.surface, {.curves = lines}));
+    field.distance = at_centres(distances);
     return std::move(carried.directions);
   }
 
@@ -174,7 +184,7 @@ class Maker {
   }
 
   Field named(const Declared<std::string>& name) const {
-    const std::vector<part::Frame>& all = around_.part.frames;
+    const auto& all = around_.part.frames;
     const auto found = std::find_if(all.begin(), all.end(), [&](const part::Frame& f) { return f.name == name.value; });
     if (found == all.end()) {
       std::vector<std::string> names;
@@ -193,8 +203,7 @@ class Maker {
       throw Failure({Severity::error, "frame.too-deep",
                      fmt::format("frame '{}' is blended from others by way of more than {}", frame_.name, deepest),
                      name.where, "blend in fewer steps"});
-    std::optional<Field>* const made =
-        around_.made ? &(*around_.made)[static_cast<std::size_t>(found - all.begin())] : nullptr;
+    std::optional<Field>* const made = around_.made ? &(*around_.made)[part::FrameId(found - all.begin())] : nullptr;
     if (made && *made) return **made;
     Field field = Maker(*found, around_, findings_, making_).make();
     if (made) *made = field;
@@ -211,7 +220,7 @@ class Maker {
   }
 
   std::string known_curves(const std::string& name) const {
-    std::vector<std::string> known = around_.zones.names;
+    std::vector<std::string> known = around_.zones.names.all();
     for (const zone::NamedCurve& curve : around_.curves.all) known.push_back(curve.name);
     const auto near = nearest_name(name, known);
     return near ? fmt::format("did you mean '{}'?", *near) : fmt::format("known: {}", listed(known, 20));

@@ -229,7 +229,7 @@ Motion best_fit(const Samples& samples, const Surroundings& around, double& left
 
 struct Placed {
   Motion motion = Motion::Identity();
-  double left = 0.0;
+  std::optional<double> left = {};  ///< the root mean square distance, where it was fitted
 };
 
 struct Placer {
@@ -240,7 +240,7 @@ struct Placer {
     Motion motion = Motion::Identity();
     motion.linear() = Eigen::AngleAxisd(rigid.turn.radians(), rigid.axis).toRotationMatrix();
     motion.translation() = rigid.about - motion.linear() * rigid.about + rigid.move;
-    return {motion, 0.0};
+    return {motion};
   }
   Placed operator()(const part::PointPairs& given) const {
     std::vector<Vec3> there, here;
@@ -253,7 +253,7 @@ struct Placer {
   }
   Placed operator()(const part::BestFit&) const {
     Placed out;
-    out.motion = best_fit(samples, around, out.left);
+    out.motion = best_fit(samples, around, out.left.emplace());
     return out;
   }
 };

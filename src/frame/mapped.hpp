@@ -10,7 +10,7 @@ struct Transfer {
   std::vector<Vec3> vectors;     ///< per element, in the element's plane; zero where there is none
   std::vector<double> distance;  ///< to the place it comes from
   std::vector<double> doubt;     ///< 0 where directions there agree, 1 where they cancel out
-  double fit = 0.0;              ///< root mean square distance that is left of point pairs or the best fit
+  std::optional<double> fit;     ///< root mean square distance that is left of point pairs or the best fit
 };
 
 Transfer transfer(const part::Mapped& kind, const part::Frame& frame, const Surroundings& around, Findings& findings);

@@ -319,7 +319,8 @@ Equivalent equivalent(std::span<const Layer> layers) {
   out.elastic = material::from_stiffness(whole.stiffness);
   out.thermal = whole.expansion;
   out.moisture = material::layered(wet).expansion;
-  out.density = areal_mass(layers) / h;
+  if (std::all_of(layers.begin(), layers.end(), [](const Layer& layer) { return layer.density.has_value(); }))
+    out.density = areal_mass(layers) / h;
   return out;
 }
 
@@ -331,7 +332,7 @@ double thickness(std::span<const Layer> layers) {
 
 double areal_mass(std::span<const Layer> layers) {
   double sum = 0.0;
-  for (const Layer& layer : layers) sum += layer.thickness * layer.density;
+  for (const Layer& layer : layers) sum += layer.thickness * layer.density.value_or(0.0);
   return sum;
 }
 

@@ -35,17 +35,17 @@ class Stacker {
   }
 
  private:
-  template <class List>
-  static std::uint32_t position(const List& list, std::string_view name) {
-    const auto found = std::find_if(list.begin(), list.end(), [&](const auto& item) { return item.name == name; });
-    return static_cast<std::uint32_t>(found - list.begin());
+  template <class Id, class Item>
+  static Id named(const List<Id, Item>& list, std::string_view name) {
+    const auto found = std::find_if(list.begin(), list.end(), [&](const Item& item) { return item.name == name; });
+    return Id{static_cast<std::uint32_t>(found - list.begin())};
   }
 
   void look_up() {
     for (const part::Ply& declared : part_.plies) {
       Ply ply;
-      ply.material = position(part_.materials, declared.material.value);
-      ply.frame = position(part_.frames, declared.frame.value);
+      ply.material = named(part_.materials, declared.material.value);
+      ply.frame = named(part_.frames, declared.frame.value);
       if (!declared.varies)
         ply.thickness =
             declared.thickness ? *declared.thickness : part_.materials[ply.material].thickness.value_or(0.0);
@@ -58,13 +58,13 @@ class Stacker {
               fmt::format("ply '{}' lies on zone '{}', which has no elements", declared.id, declared.zone.value),
               declared.zone.where, "correct the zone or take the ply out");
       } else {
-        const auto near = nearest_name(declared.zone.value, layup_.zones.names);
-        errors_.error(
-            "zone.unknown",
-            fmt::format("ply '{}': zone '{}' is not declared and is no element group of the mesh", declared.id,
-                        declared.zone.value),
-            declared.zone.where,
-            near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones: {}", listed(layup_.zones.names, 20)));
+        const auto near = nearest_name(declared.zone.value, layup_.zones.names.all());
+        errors_.error("zone.unknown",
+                      fmt::format("ply '{}': zone '{}' is not declared and is no element group of the mesh",
+                                  declared.id, declared.zone.value),
+                      declared.zone.where,
+                      near ? fmt::format("did you mean '{}'?", *near)
+                           : fmt::format("zones: {}", listed(layup_.zones.names.all(), 20)));
       }
       layup_.plies.push_back(ply);
     }
@@ -72,11 +72,11 @@ class Stacker {
 
   /// Plies of one line vary alike.
   void taper() {
-    std::map<std::size_t, std::uint32_t> of_line;
-    for (PlyIndex p = 0; p < layup_.plies.size(); ++p) {
+    std::map<std::size_t, TaperId> of_line;
+    for (const PlyId p : layup_.plies.ids()) {
       const part::Ply& declared = part_.plies[p];
       if (!declared.varies) continue;
-      const auto [found, is_new] = of_line.emplace(declared.line, static_cast<std::uint32_t>(layup_.tapers.size()));
+      const auto [found, is_new] = of_line.emplace(declared.line, layup_.tapers.next());
       if (is_new)
         layup_.tapers.push_back(
             {std::visit([&](const auto& kind) { return thickness_of(declared, kind); }, *declared.varies)});
@@ -97,7 +97,7 @@ class Stacker {
     const auto from = zone::sources(by.of, layup_.curves, layup_.zones, surface_);
     if (!from) {
       const auto& name = std::get<std::string>(by.of.what);
-      std::vector<std::string> known = layup_.zones.names;
+      std::vector<std::string> known = layup_.zones.names.all();
       for (const zone::NamedCurve& curve : layup_.curves.all) known.push_back(curve.name);
       const auto near = nearest_name(name, known);
       errors_.error("layup.of-unknown",
@@ -149,14 +149,14 @@ class Stacker {
     const std::size_t count = surface_.element_count();
     const std::size_t words = layup_.zones.words.size();
     std::vector<std::uint64_t> used(words, 0);
-    for (const Ply& ply : layup_.plies) used[ply.zone / 64] |= std::uint64_t{1} << (ply.zone % 64);
+    for (const Ply& ply : layup_.plies) used[index(ply.zone) / 64] |= std::uint64_t{1} << (index(ply.zone) % 64);
 
     // Neighbours in the list mostly share a stack, so each block looks its keys up only where they change.
     layup_.stack_of.resize(count);
     layup_.first.assign(1, 0);
-    std::unordered_map<std::string, StackIndex> known;
+    std::unordered_map<std::string, StackId> known;
     std::string key(words * sizeof(std::uint64_t), '\0'), last;
-    StackIndex current = 0;
+    StackId current{};
     for (std::size_t e = 0; e < count; ++e) {
       bool changed = e == 0;
       for (std::size_t w = 0; w < words; ++w)
@@ -166,7 +166,7 @@ class Stacker {
           const std::uint64_t word = layup_.zones.words[w][e] & used[w];
           key.replace(w * sizeof word, sizeof word, reinterpret_cast<const char*>(&word), sizeof word);
         }
-        const auto [found, is_new] = known.emplace(key, static_cast<StackIndex>(known.size()));
+        const auto [found, is_new] = known.emplace(key, static_cast<StackId>(known.size()));
         current = found->second;
         if (is_new) add_stack(static_cast<mesh::ElementIndex>(e));
       }
@@ -175,10 +175,10 @@ class Stacker {
   }
 
   void add_stack(mesh::ElementIndex element) {
-    for (PlyIndex p = 0; p < layup_.plies.size(); ++p)
+    for (const PlyId p : layup_.plies.ids())
       if (layup_.zones.contains(layup_.plies[p].zone, element)) layup_.stack_plies.push_back(p);
     layup_.varies.push_back(std::any_of(layup_.stack_plies.begin() + layup_.first.back(), layup_.stack_plies.end(),
-                                        [&](PlyIndex p) { return layup_.plies[p].taper.has_value(); }));
+                                        [&](PlyId p) { return layup_.plies[p].taper.has_value(); }));
     layup_.first.push_back(static_cast<std::uint32_t>(layup_.stack_plies.size()));
   }
 
@@ -193,7 +193,7 @@ class Stacker {
     for (mesh::ElementIndex e = 0; e < layup_.stack_of.size(); ++e) {
       const auto plies = layup_.plies_of(layup_.stack_of[e]);
       if (layup_.varies[layup_.stack_of[e]]
-              ? std::all_of(plies.begin(), plies.end(), [&](PlyIndex p) { return thickness(layup_, p, e) == 0.0; })
+              ? std::all_of(plies.begin(), plies.end(), [&](PlyId p) { return thickness(layup_, p, e) == 0.0; })
               : plies.empty())
         bare.push_back(e);
     }
@@ -204,11 +204,11 @@ class Stacker {
 
   void lay_frames() {
     layup_.frames.resize(part_.frames.size());
-    std::vector<std::optional<frame::Field>> made(part_.frames.size());
-    for (std::uint32_t f = 0; f < part_.frames.size(); ++f) {
-      std::vector<std::uint8_t> stack_uses(layup_.stack_count(), 0);
-      for (StackIndex s = 0; s < layup_.stack_count(); ++s)
-        for (const PlyIndex p : layup_.plies_of(s)) stack_uses[s] |= layup_.plies[p].frame == f;
+    List<FrameId, std::optional<frame::Field>> made(part_.frames.size());
+    for (const part::FrameId f : part_.frames.ids()) {
+      List<StackId, std::uint8_t> stack_uses(layup_.stack_count(), 0);
+      for (const StackId s : layup_.stacks())
+        for (const PlyId p : layup_.plies_of(s)) stack_uses[s] |= layup_.plies[p].frame == f;
       if (std::none_of(stack_uses.begin(), stack_uses.end(), [](std::uint8_t uses) { return uses != 0; })) continue;
       const frame::Surroundings around{part_, surface_, geometry_, layup_.curves, layup_.zones, &made};
       try {
@@ -279,7 +279,7 @@ class Stacker {
                     "(element {}){}",
                     frame.name, field.distance[furthest], unit, surface_.element_ids[furthest], field.doubt[worst],
                     surface_.element_ids[worst],
-                    field.fit > 0.0 ? fmt::format("; fitted to {:.3g} {}", field.fit, unit) : ""),
+                    field.fit ? fmt::format("; fitted to {:.3g} {}", *field.fit, unit) : ""),
         frame.where);
     std::vector<mesh::ElementIndex> far;
     for (mesh::ElementIndex e = 0; e < field.distance.size(); ++e)
@@ -294,12 +294,12 @@ class Stacker {
   }
 
   void check_unused() {
-    for (std::uint32_t m = 0; m < part_.materials.size(); ++m)
+    for (const part::MaterialId m : part_.materials.ids())
       if (part_.materials[m].where.file == part_.file &&  // others came with plies of a group that is off
           std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.material == m; }))
         findings_.note("layup.material-unused", fmt::format("material '{}' is in no ply", part_.materials[m].name),
                        part_.materials[m].where);
-    for (std::uint32_t f = 0; f < part_.frames.size(); ++f)
+    for (const part::FrameId f : part_.frames.ids())
       if (std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.frame == f; }) &&
           !blended(part_.frames[f].name))
         findings_.note("layup.frame-unused", fmt::format("frame '{}' is in no ply", part_.frames[f].name),
@@ -328,7 +328,7 @@ Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geom
   return Stacker(part, surface, geometry, findings).lay();
 }
 
-double thickness(const Layup& layup, PlyIndex ply, mesh::ElementIndex element) {
+double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element) {
   const Ply& laid = layup.plies[ply];
   if (!laid.taper) return laid.thickness;
   const double here = layup.tapers[*laid.taper].thickness[element];
@@ -342,11 +342,11 @@ const Vec3& LayersOn::reference(mesh::ElementIndex element) const {
 std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
   layers_.clear();
   const auto plies = layup_.plies_of(layup_.stack_of[element]);
-  const std::uint32_t first_frame = layup_.plies[plies.front()].frame;
-  std::uint32_t frame = first_frame;
+  const FrameId first_frame = layup_.plies[plies.front()].frame;
+  FrameId frame = first_frame;
   Angle turn;
   double h = 0.0;
-  for (const PlyIndex p : plies) {
+  for (const PlyId p : plies) {
     const double t = thickness(layup_, p, element);
     if (t == 0.0) continue;
     const Ply& ply = layup_.plies[p];
@@ -364,16 +364,16 @@ std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
   return layers_;
 }
 
-double thickness(const Layup& layup, StackIndex stack) {
+double thickness(const Layup& layup, StackId stack) {
   double sum = 0.0;
-  for (const PlyIndex p : layup.plies_of(stack)) sum += layup.plies[p].thickness;
+  for (const PlyId p : layup.plies_of(stack)) sum += layup.plies[p].thickness;
   return sum;
 }
 
-double areal_mass(const part::Part& part, const Layup& layup, StackIndex stack) {
+double areal_mass(const part::Part& part, const Layup& layup, StackId stack) {
   double sum = 0.0;
-  for (const PlyIndex p : layup.plies_of(stack))
-    sum += layup.plies[p].thickness * part.materials[layup.plies[p].material].density;
+  for (const PlyId p : layup.plies_of(stack))
+    sum += layup.plies[p].thickness * part.materials[layup.plies[p].material].density.value_or(0.0);
   return sum;
 }
 
@@ -384,13 +384,13 @@ double bottom(const part::Part& part, double h) {
 
 namespace {
 
-std::string code_of(const part::Part& part, const Layup& layup, std::span<const PlyIndex> plies) {
+std::string code_of(const part::Part& part, const Layup& layup, std::span<const PlyId> plies) {
   const bool mixed = std::any_of(plies.begin(), plies.end(),
-                                 [&](PlyIndex p) { return layup.plies[p].material != layup.plies[plies[0]].material; });
+                                 [&](PlyId p) { return layup.plies[p].material != layup.plies[plies[0]].material; });
   std::vector<laminate::CodePly> coded;
-  for (const PlyIndex p : plies) {
+  for (const PlyId p : plies) {
     const material::Material& material = part.materials[layup.plies[p].material];
-    const std::uint32_t frame = layup.plies[p].frame;
+    const FrameId frame = layup.plies[p].frame;
     coded.push_back({layup.plies[p].angle,
                      mixed ? (material.mark.empty() ? material.name : material.mark) : std::string(),
                      frame == layup.plies[plies[0]].frame ? std::string() : part.frames[frame].name, 0});
@@ -400,38 +400,36 @@ std::string code_of(const part::Part& part, const Layup& layup, std::span<const 
 
 }  // namespace
 
-std::string code(const part::Part& part, const Layup& layup, StackIndex stack) {
+std::string code(const part::Part& part, const Layup& layup, StackId stack) {
   return code_of(part, layup, layup.plies_of(stack));
 }
 
 std::string code(const part::Part& part, const Layup& layup, std::span<const LaidLayer> layers) {
-  std::vector<PlyIndex> plies;
+  std::vector<PlyId> plies;
   for (const LaidLayer& layer : layers) plies.push_back(layer.ply);
   return code_of(part, layup, plies);
 }
 
-std::vector<std::vector<std::string>> zones_of_stacks(const Layup& layup) {
+List<StackId, std::vector<std::string>> zones_of_stacks(const Layup& layup) {
   const zone::ZoneSets& zones = layup.zones;
   const std::size_t words = zones.words.size(), count = zones.names.size();
   using Bits = std::vector<std::uint64_t>;
-  const auto has = [](const Bits& bits, zone::ZoneId z) { return (bits[z / 64] >> (z % 64) & 1) != 0; };
+  const auto has = [](const Bits& bits, zone::ZoneId z) { return (bits[index(z) / 64] >> (index(z) % 64) & 1) != 0; };
   // The zones that all elements of a stack share, and those that all elements of each zone share.
-  std::vector<Bits> of_stack(layup.stack_count(), Bits(words, ~std::uint64_t{0})),
-      of_zone(count, Bits(words, ~std::uint64_t{0}));
-  for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e)
-    for (std::size_t w = 0; w < words; ++w) {
-      const std::uint64_t own = zones.words[w][e];
-      of_stack[layup.stack_of[e]][w] &= own;
-      for (std::uint64_t rest = own; rest != 0; rest &= rest - 1) {
-        Bits& around = of_zone[64 * w + static_cast<std::size_t>(__builtin_ctzll(rest))];
-        for (std::size_t k = 0; k < words; ++k) around[k] &= zones.words[k][e];
-      }
-    }
+  List<StackId, Bits> of_stack(layup.stack_count(), Bits(words, ~std::uint64_t{0}));
+  List<zone::ZoneId, Bits> of_zone(count, Bits(words, ~std::uint64_t{0}));
+  for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e) {
+    const auto keep_shared = [&](Bits& bits) {
+      for (std::size_t w = 0; w < words; ++w) bits[w] &= zones.words[w][e];
+    };
+    keep_shared(of_stack[layup.stack_of[e]]);
+    zones.for_each_of(e, [&](zone::ZoneId z) { keep_shared(of_zone[z]); });
+  }
   std::vector<zone::ZoneId> by_size;
-  for (zone::ZoneId z = 1; z < count; ++z) by_size.push_back(z);
+  for (const zone::ZoneId z : zones.declared()) by_size.push_back(z);
   std::stable_sort(by_size.begin(), by_size.end(), [&](auto a, auto b) { return zones.counts[a] < zones.counts[b]; });
-  std::vector<std::vector<std::string>> out(layup.stack_count());
-  for (StackIndex s = 0; s < out.size(); ++s) {
+  List<StackId, std::vector<std::string>> out(layup.stack_count());
+  for (const StackId s : out.ids()) {
     Bits said(words, 0);
     for (const zone::ZoneId z : by_size) {
       if (!has(of_stack[s], z) || has(said, z)) continue;
@@ -445,11 +443,11 @@ std::vector<std::vector<std::string>> zones_of_stacks(const Layup& layup) {
 
 Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup) {
   const std::size_t stacks = layup.stack_count();
-  std::vector<double> per_area(stacks), height(stacks);  // mass per area, and height of its centre above the mesh
-  for (StackIndex s = 0; s < stacks; ++s) {
+  List<StackId, double> per_area(stacks), height(stacks);  // mass per area, and height of its centre above the mesh
+  for (const StackId s : layup.stacks()) {
     double z = bottom(part, thickness(layup, s)), moment = 0.0;
-    for (const PlyIndex p : layup.plies_of(s)) {
-      const double t = layup.plies[p].thickness, m = t * part.materials[layup.plies[p].material].density;
+    for (const PlyId p : layup.plies_of(s)) {
+      const double t = layup.plies[p].thickness, m = t * part.materials[layup.plies[p].material].density.value_or(0.0);
       per_area[s] += m;
       moment += m * (z + 0.5 * t);
       z += t;
@@ -461,19 +459,19 @@ Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& l
   out.zone_masses.assign(layup.zones.names.size(), 0.0);
   out.stack_areas.assign(stacks, 0.0);
   out.stack_masses.assign(stacks, 0.0);
-  for (StackIndex s = 0; s < stacks; ++s) {
+  for (const StackId s : layup.stacks()) {
     const double h = thickness(layup, s);
     out.stack_thickness.push_back(layup.varies[s] ? std::array{h, 0.0} : std::array{h, h});
   }
   LayersOn layers_on(part, geometry, layup);
   Vec3 moment = Vec3::Zero();
   for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e) {
-    const StackIndex s = layup.stack_of[e];
+    const StackId s = layup.stack_of[e];
     double each = per_area[s], above = height[s];
     if (layup.varies[s]) {
       double h = each = above = 0.0;
       for (const LaidLayer& layer : layers_on(e)) {
-        const double m = layer.thickness * part.materials[layer.material].density;
+        const double m = layer.thickness * part.materials[layer.material].density.value_or(0.0);
         each += m;
         above += m * (layer.bottom + 0.5 * layer.thickness);
         h += layer.thickness;
@@ -488,14 +486,12 @@ Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& l
     out.stack_areas[s] += area;
     if (layup.varies[s]) out.stack_masses[s] += m;
     moment += m * (geometry.centres[e] + above * geometry.normals[e]);
-    for (std::size_t w = 0; w < layup.zones.words.size(); ++w)
-      for (std::uint64_t rest = layup.zones.words[w][e]; rest != 0; rest &= rest - 1) {
-        const std::size_t zone = 64 * w + static_cast<std::size_t>(__builtin_ctzll(rest));
-        out.zone_areas[zone] += area;
-        out.zone_masses[zone] += m;
-      }
+    layup.zones.for_each_of(e, [&](zone::ZoneId zone) {
+      out.zone_areas[zone] += area;
+      out.zone_masses[zone] += m;
+    });
   }
-  for (StackIndex s = 0; s < stacks; ++s)
+  for (const StackId s : layup.stacks())
     if (!layup.varies[s]) out.stack_masses[s] = per_area[s] * out.stack_areas[s];
   if (out.mass > 0.0) out.centre = moment / out.mass;
   return out;

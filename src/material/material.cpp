@@ -175,7 +175,7 @@ void check_plausible(const Material& material, const UnitSystem& units, Findings
   };
   judge("material.stiffness-unlikely", is_isotropic(material.kind) ? "E" : "E1", m.E1, Dimension::stress,
         core ? Range{1e4, 20e9} : Range{0.5e9, 1000e9}, 1e9, "GPa", "135 GPa");
-  judge("material.density-unlikely", "density", material.density, Dimension::density,
+  judge("material.density-unlikely", "density", material.density.value_or(0.0), Dimension::density,
         core ? Range{15.0, 1200.0} : Range{700.0, 20000.0}, 1.0, "kg/m^3", "1550 kg/m^3");
   judge("material.thickness-unlikely", "thickness", material.thickness.value_or(0.0), Dimension::length,
         core ? Range{0.2e-3, 0.3} : Range{5e-6, 20e-3}, 1e-3, "mm", "0.25 mm");

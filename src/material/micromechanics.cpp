@@ -145,21 +145,21 @@ Material unidirectional(const Material& fibre, const Material& matrix, const Mix
   out.kind = Kind::unidirectional;
   const Elastic around = porous(matrix.elastic, mix.voids / (1.0 - vf));
   out.elastic = mixed(mix.theory, fibre.elastic, around, vf);
-  if (out.density == 0.0 && fibre.density > 0.0 && matrix.density > 0.0)
-    out.density = vf * fibre.density + (1.0 - vf - mix.voids) * matrix.density;
+  if (!out.density && fibre.density && matrix.density)
+    out.density = vf * *fibre.density + (1.0 - vf - mix.voids) * *matrix.density;
   const auto expand = [&](const Expansion& f, const Expansion& m) {
     return mixed_expansion(fibre.elastic, around, out.elastic, vf, f, m);
   };
   if (given(fibre.thermal) && given(matrix.thermal)) keep(out.thermal, expand(fibre.thermal, matrix.thermal));
-  if (given(matrix.moisture) && matrix.density > 0.0 && out.density > 0.0) {
+  if (given(matrix.moisture) && matrix.density && out.density) {
     // Water goes into the matrix only: per mass of the ply there is that much more in the matrix.
-    const double more = out.density / ((1.0 - vf - mix.voids) * matrix.density);
+    const double more = *out.density / ((1.0 - vf - mix.voids) * *matrix.density);
     const Vec3 swelling = more * matrix.moisture.all();
     keep(out.moisture, expand({0.0, 0.0, 0.0}, {swelling[0], swelling[1], swelling[2]}));
   }
   keep(out.stress_free_temperature, matrix.stress_free_temperature);
-  if (out.form.areal_weight && fibre.density > 0.0 && vf > 0.0)
-    keep(out.thickness, *out.form.areal_weight / (fibre.density * vf));
+  if (out.form.areal_weight && fibre.density && vf > 0.0)
+    keep(out.thickness, *out.form.areal_weight / (*fibre.density * vf));
   out.made_of =
       fmt::format("{} {:g} % by volume in {}{} by {}", fibre.name, 100.0 * vf, matrix.name,
                   mix.voids > 0.0 ? fmt::format(" with {:g} % voids", 100.0 * mix.voids) : "", name_of(mix.theory));
@@ -241,7 +241,7 @@ Material fabric(const Material& yarn, const Weave& weave, Material form) {
   const Angle rest = Angle::degrees(out.form.rest_angle.value_or(90.0));
   const Layered whole = crossed(*out.yarns, rest, yarn.thermal.all());
   out.elastic = from_stiffness(whole.stiffness);
-  if (out.density == 0.0) out.density = yarn.density;
+  if (!out.density) out.density = yarn.density;
   const auto expansion_of = [](const Layered& layers) {
     Expansion e{layers.expansion[0], layers.expansion[1], layers.expansion[2]};
     if (std::abs(layers.expansion[5]) > 1e-12 * layers.expansion.norm()) e.shear = layers.expansion[5];

@@ -39,25 +39,25 @@ void find_rims(const Surface& surface, const EdgeTable& table, Inspection& out) 
   std::stable_sort(out.rims.begin(), out.rims.end(), [](const Rim& a, const Rim& b) { return a.length > b.length; });
 }
 
-/// Pairs of nodes nearer than `reach`: a grid of that cell size, each node compared with the 27 cells around it.
-void find_twins(const Surface& surface, Inspection& out) {
-  struct Corners {
-    std::array<NodeIndex, 4> nodes;
-    ElementIndex element;
-  };
-  std::vector<Corners> all(surface.element_count());
-  for (ElementIndex e = 0; e < all.size(); ++e) {
-    all[e] = {{no_index, no_index, no_index, no_index}, e};
+/// Elements with the same corners share all their sides: seen at the first side of either.
+void find_twins(const Surface& surface, const EdgeTable& table, Inspection& out) {
+  const auto sorted = [&](ElementIndex e) {
+    std::array<NodeIndex, 4> nodes{no_index, no_index, no_index, no_index};
     const auto corners = surface.corners_of(e);
-    std::copy(corners.begin(), corners.end(), all[e].nodes.begin());
-    std::sort(all[e].nodes.begin(), all[e].nodes.end());
-  }
-  std::sort(all.begin(), all.end(), [](const Corners& a, const Corners& b) {
-    return std::tie(a.nodes, a.element) < std::tie(b.nodes, b.element);
-  });
-  for (std::size_t i = 1; i < all.size(); ++i)
-    if (all[i].nodes == all[i - 1].nodes) out.twin_elements.push_back({all[i - 1].element, all[i].element});
+    std::copy(corners.begin(), corners.end(), nodes.begin());
+    std::sort(nodes.begin(), nodes.end());
+    return nodes;
+  };
+  for (std::size_t j = 0; j < table.size(); ++j)
+    for (std::uint32_t a = table.first[j]; a < table.first[j + 1]; ++a)
+      for (std::uint32_t b = a + 1; b < table.first[j + 1]; ++b) {
+        const EdgeTable::Use &one = table.uses[a], &other = table.uses[b];
+        if ((one.side == 0 || other.side == 0) && one.element != other.element &&
+            sorted(one.element) == sorted(other.element))
+          out.twin_elements.push_back({std::min(one.element, other.element), std::max(one.element, other.element)});
+      }
   std::sort(out.twin_elements.begin(), out.twin_elements.end());
+  out.twin_elements.erase(std::unique(out.twin_elements.begin(), out.twin_elements.end()), out.twin_elements.end());
 }
 
 /// Flat, folded and warped elements.
@@ -181,8 +181,12 @@ std::vector<Finding> doubts(const Surface& surface, const Inspection& found, con
 }
 
 Inspection inspect(const Surface& surface, const Geometry& geometry, const InspectOptions& options) {
+  return inspect(surface, geometry, edges(surface), options);
+}
+
+Inspection inspect(const Surface& surface, const Geometry& geometry, const EdgeTable& table,
+                   const InspectOptions& options) {
   Inspection out;
-  const EdgeTable table = edges(surface);
   double sum = 0.0;
   for (std::size_t j = 0; j < table.size(); ++j) {
     const std::uint32_t begin = table.first[j], end = table.first[j + 1];
@@ -196,7 +200,7 @@ Inspection inspect(const Surface& surface, const Geometry& geometry, const Inspe
   const double mean_edge = sum / static_cast<double>(std::max<std::size_t>(1, table.size()));
   find_rims(surface, table, out);
   out.coincident_nodes = near_pairs(surface.points, options.coincidence * mean_edge);
-  find_twins(surface, out);
+  find_twins(surface, table, out);
   find_misshapen(surface, geometry, mean_edge, options, out);
   for (const ElementIndex e : tangled(surface, geometry))
     if (!std::binary_search(out.folded.begin(), out.folded.end(), e) &&

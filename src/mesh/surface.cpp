@@ -144,23 +144,29 @@ std::array<double, 8> nodal_areas(const Surface& surface, ElementIndex element) 
   return out;
 }
 
-std::array<Vec3, 8> nodal_face_vectors(const Surface& surface, ElementIndex element, std::span<const Vec3> normals,
-                                       double height) {
+FaceVectors nodal_face_vectors(const Surface& surface, ElementIndex element, std::span<const Vec3> normals,
+                               double height) {
   const Rule& rule = rule_for(surface.shapes[element]);
   const auto nodes = surface.nodes_of(element);
-  std::array<Vec3, 8> out;
-  out.fill(Vec3::Zero());
+  FaceVectors out;
+  out.shares.fill(Vec3::Zero());
+  Vec3 face = Vec3::Zero(), of_mesh = Vec3::Zero();
   for (std::size_t q = 0; q < rule.weights.size(); ++q) {
     const ShapeValues& s = rule.values[q];
-    Vec3 along_xi = Vec3::Zero(), along_eta = Vec3::Zero();
+    Vec3 along_xi = Vec3::Zero(), along_eta = Vec3::Zero(), more_xi = Vec3::Zero(), more_eta = Vec3::Zero();
     for (std::size_t i = 0; i < nodes.size(); ++i) {
-      const Vec3 point = surface.points[nodes[i]] + height * normals[i];
+      const Vec3& point = surface.points[nodes[i]];
       along_xi += s.by_xi[i] * point;
       along_eta += s.by_eta[i] * point;
+      more_xi += s.by_xi[i] * normals[i];
+      more_eta += s.by_eta[i] * normals[i];
     }
-    const Vec3 patch = rule.weights[q] * along_xi.cross(along_eta);
-    for (std::size_t i = 0; i < nodes.size(); ++i) out[i] += s.value[i] * patch;
+    const Vec3 patch = rule.weights[q] * (along_xi + height * more_xi).cross(along_eta + height * more_eta);
+    for (std::size_t i = 0; i < nodes.size(); ++i) out.shares[i] += s.value[i] * patch;
+    face += patch;
+    of_mesh += rule.weights[q] * along_xi.cross(along_eta);
   }
+  if (const double area = of_mesh.norm(); height != 0.0 && area > 0.0) out.over_mesh = face.norm() / area;
   return out;
 }
 
@@ -195,40 +201,46 @@ const std::array<ShapeValues, 8>& values_at_nodes(Shape shape) {
 
 std::vector<Vec3> nodal_normals(const Surface& surface, const Geometry& geometry) {
   const double widest = Angle::degrees(20.0).cos();
-  std::vector<Vec3> own(surface.nodes.size()), out(surface.nodes.size());
-  parallel_blocks(surface.element_count(), [&](std::size_t begin, std::size_t end) {
-    for (std::size_t e = begin; e < end; ++e) {
-      const auto nodes = surface.nodes_of(static_cast<ElementIndex>(e));
-      const auto& values = values_at_nodes(surface.shapes[e]);
-      for (std::size_t i = 0; i < nodes.size(); ++i) {
-        const ShapeValues& s = values[i];
-        Vec3 along_xi = Vec3::Zero(), along_eta = Vec3::Zero();
-        for (std::size_t k = 0; k < nodes.size(); ++k) {
-          along_xi += s.by_xi[k] * surface.points[nodes[k]];
-          along_eta += s.by_eta[k] * surface.points[nodes[k]];
-        }
-        const Vec3 normal = along_xi.cross(along_eta);
-        own[surface.first[e] + i] = normal.norm() > 0.0 ? normal.normalized() : geometry.normals[e];
-      }
-    }
-  });
   // Uses of every node, ascending by element.
-  std::vector<std::uint32_t> first(surface.points.size() + 1, 0), uses(surface.nodes.size());
+  struct Use {
+    ElementIndex element;
+    std::uint32_t at;  ///< in Surface::nodes
+  };
+  std::vector<std::uint32_t> first(surface.points.size() + 1, 0);
   for (const NodeIndex n : surface.nodes) ++first[n + 1];
   for (std::size_t n = 0; n + 1 < first.size(); ++n) first[n + 1] += first[n];
-  std::vector<std::uint32_t> next(first.begin(), first.end() - 1), element_of(surface.nodes.size());
-  for (ElementIndex e = 0; e < surface.element_count(); ++e)
-    for (std::uint32_t u = surface.first[e]; u < surface.first[e + 1]; ++u) {
-      uses[next[surface.nodes[u]]++] = u;
-      element_of[u] = e;
+  std::vector<Use> uses(surface.nodes.size());
+  {
+    std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
+    for (ElementIndex e = 0; e < surface.element_count(); ++e)
+      for (std::uint32_t u = surface.first[e]; u < surface.first[e + 1]; ++u) uses[next[surface.nodes[u]]++] = {e, u};
+  }
+  const auto own_normal = [&](const Use& use) {
+    const ShapeValues& s = values_at_nodes(surface.shapes[use.element])[use.at - surface.first[use.element]];
+    const auto nodes = surface.nodes_of(use.element);
+    Vec3 along_xi = Vec3::Zero(), along_eta = Vec3::Zero();
+    for (std::size_t k = 0; k < nodes.size(); ++k) {
+      along_xi += s.by_xi[k] * surface.points[nodes[k]];
+      along_eta += s.by_eta[k] * surface.points[nodes[k]];
     }
-  parallel_blocks(surface.nodes.size(), [&](std::size_t begin, std::size_t end) {
-    for (std::size_t u = begin; u < end; ++u) {
-      const NodeIndex n = surface.nodes[u];
-      Vec3 sum = Vec3::Zero();
-      for (std::uint32_t k = first[n]; k < first[n + 1]; ++k)
-        if (own[uses[k]].dot(own[u]) > widest) sum += geometry.areas[element_of[uses[k]]] * own[uses[k]];
-      out[u] = sum.norm() > 0.0 ? Vec3(sum.normalized()) : own[u];
+    const Vec3 normal = along_xi.cross(along_eta);
+    const double length = normal.norm();
+    return length > 0.0 ? Vec3(normal / length) : geometry.normals[use.element];
+  };
+  std::vector<Vec3> out(surface.nodes.size());
+  parallel_blocks(surface.points.size(), [&](std::size_t begin, std::size_t end) {
+    std::vector<Vec3> own;
+    for (std::size_t n = begin; n < end; ++n) {
+      const std::span<const Use> here(uses.data() + first[n], uses.data() + first[n + 1]);
+      own.clear();
+      for (const Use& use : here) own.push_back(own_normal(use));
+      for (std::size_t u = 0; u < here.size(); ++u) {
+        Vec3 sum = Vec3::Zero();
+        for (std::size_t k = 0; k < here.size(); ++k)
+          if (own[k].dot(own[u]) > widest) sum += geometry.areas[here[k].element] * own[k];
+        const double length = sum.norm();
+        out[here[u].at] = length > 0.0 ? Vec3(sum / length) : own[u];
+      }
     }
   });
   return out;
@@ -300,7 +312,9 @@ EdgeTable edges(const Surface& surface) {
   return table;
 }
 
-Size size(const Surface& surface, const Geometry& geometry) {
+Size size(const Surface& surface, const Geometry& geometry) { return size(surface, geometry, edges(surface)); }
+
+Size size(const Surface& surface, const Geometry& geometry, const EdgeTable& table) {
   Size out{};
   const double infinity = std::numeric_limits<double>::infinity();
   out.low = Vec3::Constant(infinity);
@@ -316,7 +330,6 @@ Size size(const Surface& surface, const Geometry& geometry) {
   }
   double sum = 0.0;
   out.shortest_edge = infinity;
-  const EdgeTable table = edges(surface);
   for (const auto& [a, b] : table.nodes) {
     const double length = (surface.points[a] - surface.points[b]).norm();
     out.shortest_edge = std::min(out.shortest_edge, length);

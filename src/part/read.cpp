@@ -419,7 +419,7 @@ class Reader {
                                 const Material* const found = marked_by(mark);
                                 return known(found ? found : find_material(std::string(mark)));
                               }};
-    part_.plies = write_out(part_, find, errors_);
+    for (Ply& ply : write_out(part_, find, errors_)) part_.plies.push_back(std::move(ply));
   }
 
   // --- [support.*], [load.*]

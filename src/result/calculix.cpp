@@ -144,7 +144,7 @@ Expected expected(const deck::Model& model, const deck::WriteOptions& options) {
   for (const deck::ForceSet& set : deck::force_sets(model))
     if (set.trusted) out.force_sets.push_back(set.name);
   if (options.ply_results) {
-    const std::vector<deck::Box> boxes = deck::boxes(model, options);
+    const auto boxes = deck::boxes(model, options);
     for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e) {
       const std::size_t layers = boxes[model.sections->section_of[e]].layers;
       const bool triangle = mesh::corner_count(model.surface.shapes[e]) == 3;

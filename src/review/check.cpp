@@ -24,8 +24,13 @@ double between(Angle a, Angle b) { return std::abs(std::remainder(a.degrees() - 
 
 class Checker {
  public:
-  Checker(const Design& design, Findings& findings)
-      : design_(design), part_(design.part), layup_(design.layup), findings_(findings), here_(Place::in(part_.file)) {
+  Checker(const Design& design, const mesh::EdgeTable& edges, Findings& findings)
+      : design_(design),
+        part_(design.part),
+        layup_(design.layup),
+        edges_(edges),
+        findings_(findings),
+        here_(Place::in(part_.file)) {
     section_areas_.assign(design.sections.count(), 0.0);
     for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e) {
       section_areas_[design.sections.section_of[e]] += design.geometry.areas[e];
@@ -47,7 +52,7 @@ class Checker {
   }
 
   void check_mesh() {
-    const mesh::Inspection found = mesh::inspect(design_.surface, design_.geometry);
+    const mesh::Inspection found = mesh::inspect(design_.surface, design_.geometry, edges_);
     for (Finding& doubt : mesh::doubts(design_.surface, found))
       if (doubt.code != "mesh.junction") findings_.add(std::move(doubt));  // told when the sides were made to agree
     if (auto thick = deck::thick_at_edge(design_.surface, design_.geometry, design_.sections))
@@ -58,42 +63,37 @@ class Checker {
   /// What supports and loads act on, as a deck would look it up.
   void check_targets() {
     Findings found;
-    std::vector<Finding> all;
-    try {
-      deck::assemble(part_, design_.surface, design_.geometry, layup_, design_.sections, {}, found);
-    } catch (const Failure& failure) {
-      all = failure.findings();
-    }
-    for (const Finding& finding : found.all())
-      if (finding.code == "deck.point-far") all.push_back(finding);
-    for (Finding& finding : all) findings_.add(std::move(finding));
+    deck::check_targets(part_, design_.surface, layup_, found);
+    for (const bool errors : {true, false})
+      for (const Finding& finding : found.all())
+        if ((finding.severity == Severity::error) == errors) findings_.add(finding);
   }
 
   /// Sections that something holds of, and the worst of them.
   struct Found {
-    std::set<layup::StackIndex> stacks;
-    std::set<section::SectionIndex> sections;
-    double worst = -1.0;
+    std::set<layup::StackId> stacks;
+    std::set<section::SectionId> sections;
+    std::optional<double> worst;
     std::string what;  ///< of the worst
-    section::SectionIndex worst_of = 0;
-    void add(layup::StackIndex stack, section::SectionIndex section, double amount, const std::string& text) {
+    section::SectionId worst_of{};
+    void add(layup::StackId stack, section::SectionId section, double amount, const std::string& text) {
       stacks.insert(stack);
       sections.insert(section);
-      if (amount > worst) worst = amount, what = text, worst_of = section;
+      if (!worst || amount > *worst) worst = amount, what = text, worst_of = section;
     }
   };
 
   /// "laminates 1, 4 and 5 (62 % of the area)".
   std::string where(const Found& found) const {
     std::vector<std::int64_t> numbers;
-    for (const layup::StackIndex s : found.stacks) numbers.push_back(s + 1);
+    for (const layup::StackId s : found.stacks) numbers.push_back(index(s) + 1);
     double area = 0.0;
-    for (const section::SectionIndex s : found.sections) area += section_areas_[s];
+    for (const section::SectionId s : found.sections) area += section_areas_[s];
     return fmt::format("laminate{} {} ({:.0f} % of the area)", numbers.size() == 1 ? "" : "s", listed(numbers, 8),
                        100.0 * area / area_);
   }
 
-  mesh::ElementIndex first_element(section::SectionIndex section) const {
+  mesh::ElementIndex first_element(section::SectionId section) const {
     const auto& all = design_.sections.section_of;
     return static_cast<mesh::ElementIndex>(std::find(all.begin(), all.end(), section) - all.begin());
   }
@@ -111,17 +111,17 @@ class Checker {
                    design_.surface.place_of(first_element(found.worst_of)), std::move(remedy)});
   }
 
-  material::Kind kind(const section::Layer& layer) const { return part_.materials[layer.material].kind; }
+  material::Kind kind(const section::LaidLayer& layer) const { return part_.materials[layer.material].kind; }
 
   void check_laminates() {
     Found unsymmetric, unbalanced, few, row, jump, outer, core;
-    for (section::SectionIndex s = 0; s < design_.sections.count(); ++s) {
+    for (const section::SectionId s : design_.sections.ids()) {
       const auto layers = design_.sections.layers_of(s);
       const std::vector<Layer> stack = section::laminate_of(part_, design_.sections, s);
-      const layup::StackIndex number = design_.sections.stack[s];
+      const layup::StackId number = design_.sections.stack[s];
       const double h = design_.sections.thickness[s];
       const laminate::Stiffness k = laminate::stiffness(stack, -0.5 * h);
-      const std::string name = fmt::format("laminate {}", number + 1);
+      const std::string name = fmt::format("laminate {}", index(number) + 1);
       // Half a percent is nobody's concern; angles between frames are rounded, and what that does is no fault either.
       const double noise = one_frame(number) ? 0.005 : 0.02;
       const double coupling = k.B.norm() / (0.5 * h * k.A.norm());
@@ -167,18 +167,18 @@ class Checker {
          "lay a skin over it, or correct its zone");
   }
 
-  bool one_frame(layup::StackIndex stack) const {
+  bool one_frame(layup::StackId stack) const {
     const auto plies = layup_.plies_of(stack);
     return std::all_of(plies.begin(), plies.end(),
-                       [&](layup::PlyIndex p) { return layup_.plies[p].frame == layup_.plies[plies[0]].frame; });
+                       [&](part::PlyId p) { return layup_.plies[p].frame == layup_.plies[plies[0]].frame; });
   }
 
   /// Shares of the fibres' thickness along 0, 45, 90 and -45 degrees; a fabric counts half each way.
-  void check_directions(std::span<const section::Layer> layers, layup::StackIndex number, section::SectionIndex s,
+  void check_directions(std::span<const section::LaidLayer> layers, layup::StackId number, section::SectionId s,
                         const std::string& name, Found& few) const {
     double share[4] = {}, total = 0.0;
     int plies = 0;
-    for (const section::Layer& layer : layers) {
+    for (const section::LaidLayer& layer : layers) {
       const material::Kind k = kind(layer);
       if (k != material::Kind::unidirectional && k != material::Kind::fabric) continue;
       ++plies;
@@ -198,7 +198,7 @@ class Checker {
                 fmt::format("least in {}, {:.0f} % along {}", name, 100 * share[i] / total, names[i]));
   }
 
-  void check_neighbours(std::span<const section::Layer> layers, layup::StackIndex number, section::SectionIndex s,
+  void check_neighbours(std::span<const section::LaidLayer> layers, layup::StackId number, section::SectionId s,
                         const std::string& name, Found& row, Found& jump) const {
     int count = 1;
     for (std::size_t i = 1; i < layers.size(); ++i) {
@@ -220,11 +220,11 @@ class Checker {
     struct Line {
       double length = 0.0;
       mesh::ElementIndex element = 0;
-      std::pair<layup::StackIndex, layup::StackIndex> stacks;
+      std::pair<layup::StackId, layup::StackId> stacks;
     };
-    std::map<std::vector<layup::PlyIndex>, Line> lines;
-    std::map<std::pair<layup::StackIndex, layup::StackIndex>, std::vector<layup::PlyIndex>> ending;
-    const mesh::EdgeTable edges = mesh::edges(design_.surface);
+    std::map<std::vector<part::PlyId>, Line> lines;
+    std::map<std::pair<layup::StackId, layup::StackId>, std::vector<part::PlyId>> ending;
+    const mesh::EdgeTable& edges = edges_;
     for (std::size_t j = 0; j < edges.size(); ++j) {
       if (edges.first[j + 1] - edges.first[j] != 2) continue;
       const mesh::ElementIndex a = edges.uses[edges.first[j]].element, b = edges.uses[edges.first[j] + 1].element;
@@ -242,29 +242,30 @@ class Checker {
         line.length += (design_.surface.points[edges.nodes[j][1]] - design_.surface.points[edges.nodes[j][0]]).norm();
       }
     }
-    std::vector<std::pair<const std::vector<layup::PlyIndex>*, const Line*>> worst;
+    std::vector<std::pair<const std::vector<part::PlyId>*, const Line*>> worst;
     for (const auto& [plies, line] : lines) worst.emplace_back(&plies, &line);
     std::stable_sort(worst.begin(), worst.end(), [](const auto& x, const auto& y) {
       return std::pair(x.first->size(), x.second->length) > std::pair(y.first->size(), y.second->length);
     });
     if (worst.empty()) return;
     std::vector<std::string> ids;
-    for (const layup::PlyIndex p : *worst[0].first) ids.push_back(part_.plies[p].id);
+    for (const part::PlyId p : *worst[0].first) ids.push_back(part_.plies[p].id);
     const Line& line = *worst[0].second;
     findings_.warning(
         "layup.ends-together",
-        fmt::format(
-            "{} plies end on one line: {}, over {:.4g} {} between laminates {} and {}{}", ids.size(), listed(ids, 8),
-            line.length, part_.units.unit(Dimension::length), line.stacks.first + 1, line.stacks.second + 1,
-            worst.size() > 1 ? fmt::format("; {} more such {}", worst.size() - 1, worst.size() == 2 ? "line" : "lines")
-                             : ""),
+        fmt::format("{} plies end on one line: {}, over {:.4g} {} between laminates {} and {}{}", ids.size(),
+                    listed(ids, 8), line.length, part_.units.unit(Dimension::length), index(line.stacks.first) + 1,
+                    index(line.stacks.second) + 1,
+                    worst.size() > 1
+                        ? fmt::format("; {} more such {}", worst.size() - 1, worst.size() == 2 ? "line" : "lines")
+                        : ""),
         design_.surface.place_of(line.element), "let them end one after another, each zone a step smaller");
   }
 
   void check_pieces() {
-    const std::vector<std::size_t> pieces = pieces_of_zones(design_);
+    const auto pieces = pieces_of_zones(design_, edges_);
     const std::size_t whole = design_.orientation.pieces;
-    for (layup::PlyIndex p = 0; p < layup_.plies.size(); ++p) {
+    for (const part::PlyId p : layup_.plies.ids()) {
       const std::size_t count = pieces[layup_.plies[p].zone];
       if (count > std::max<std::size_t>(1, whole)) told_pieces_[count].push_back(part_.plies[p].id);
     }
@@ -277,7 +278,7 @@ class Checker {
   }
 
   void check_size() {
-    const mesh::Size size = mesh::size(design_.surface, design_.geometry);
+    const mesh::Size size = mesh::size(design_.surface, design_.geometry, edges_);
     Vec3 extent = size.high - size.low;
     std::sort(extent.begin(), extent.end());
     const double metres = extent[2] * part_.units.to_si(Dimension::length);
@@ -308,17 +309,20 @@ class Checker {
 
   void check_frames() {
     constexpr double doubtful = 15.0;
-    for (std::uint32_t f = 0; f < part_.frames.size(); ++f) {
+    for (const part::FrameId f : part_.frames.ids()) {
       if (layup_.frames[f].directions.empty()) continue;
+      List<layup::StackId, std::uint8_t> uses(layup_.stack_count(), 0);
+      for (const layup::StackId s : layup_.stacks())
+        for (const part::PlyId p : layup_.plies_of(s)) uses[s] |= layup_.plies[p].frame == f;
+      const double near = Angle::degrees(doubtful).cos();
       std::vector<std::int64_t> ids;
       double least = 90.0;
       for (mesh::ElementIndex e = 0; e < design_.surface.element_count(); ++e) {
-        const auto plies = layup_.plies_of(layup_.stack_of[e]);
-        if (std::none_of(plies.begin(), plies.end(), [&](layup::PlyIndex p) { return layup_.plies[p].frame == f; }))
-          continue;
+        if (!uses[layup_.stack_of[e]]) continue;
         const auto vector = projected(part_.frames[f], e);
         if (!vector) break;
         const double c = std::min(1.0, std::abs(vector->normalized().dot(design_.geometry.normals[e])));
+        if (c < near) continue;
         const double angle = std::acos(c) * 180.0 / std::numbers::pi;
         if (angle >= doubtful || angle < frame::least_angle_to_normal.degrees()) continue;
         ids.push_back(design_.surface.element_ids[e]);
@@ -354,15 +358,17 @@ class Checker {
     for (const part::Zone& declared : part_.zones)
       if (const auto z = zones.find(declared.name); z && zones.counts[*z] > 0) ids.push_back(*z);
     // A sum over the members that two different zones hardly share: candidates, then compared in full.
-    std::map<std::pair<std::size_t, std::uint64_t>, std::vector<zone::ZoneId>> alike;
-    for (const zone::ZoneId z : ids) {
-      std::uint64_t sum = 0;
-      for (const mesh::ElementIndex e : zones.elements(z)) {
-        std::uint64_t h = (e + 1) * 0x9E3779B97F4A7C15ull;
-        sum += (h ^ (h >> 31)) * 0xBF58476D1CE4E5B9ull;
-      }
-      alike[{zones.counts[z], sum}].push_back(z);
+    std::map<std::size_t, std::size_t> of_count;
+    for (const zone::ZoneId z : ids) ++of_count[zones.counts[z]];
+    if (std::all_of(of_count.begin(), of_count.end(), [](const auto& one) { return one.second == 1; })) return;
+    List<zone::ZoneId, std::uint64_t> sums(zones.names.size(), 0);
+    for (mesh::ElementIndex e = 0; e < layup_.stack_of.size(); ++e) {
+      std::uint64_t h = (e + 1) * 0x9E3779B97F4A7C15ull;
+      h = (h ^ (h >> 31)) * 0xBF58476D1CE4E5B9ull;
+      zones.for_each_of(e, [&](zone::ZoneId z) { sums[z] += h; });
     }
+    std::map<std::pair<std::size_t, std::uint64_t>, std::vector<zone::ZoneId>> alike;
+    for (const zone::ZoneId z : ids) alike[{zones.counts[z], sums[z]}].push_back(z);
     for (const auto& [key, group] : alike) {
       if (group.size() < 2) continue;
       std::vector<std::string> names;
@@ -383,7 +389,7 @@ class Checker {
     std::vector<std::string> weightless, weak;
     for (const material::Material& m : part_.materials) {
       if (!materials_used_.count(m.name)) continue;
-      if (!(m.density > 0.0)) weightless.push_back(m.name);
+      if (!(m.density.value_or(0.0) > 0.0)) weightless.push_back(m.name);
       const material::Strength& s = m.strength;
       const bool enough = material::is_core(m.kind)             ? s.S12 || s.S13
                           : m.kind == material::Kind::isotropic ? s.Xt.has_value()
@@ -441,10 +447,11 @@ class Checker {
   const Design& design_;
   const part::Part& part_;
   const layup::Layup& layup_;
+  const mesh::EdgeTable& edges_;
   Findings& findings_;
   Place here_;
   double area_ = 0.0;
-  std::vector<double> section_areas_;
+  List<section::SectionId, double> section_areas_;
   std::set<std::string> materials_used_;
   std::map<std::size_t, std::vector<std::string>> told_pieces_;
 };
@@ -452,10 +459,12 @@ class Checker {
 }  // namespace
 
 void check(const Design& design, Findings& findings) {
+  const mesh::EdgeTable edges = mesh::edges(design.surface);
   // The mesh on one core, what lies on it on the other; told in this order whichever is done first.
   Findings of_mesh, of_part;
   in_arena([&] {
-    tbb::parallel_invoke([&] { Checker(design, of_mesh).check_mesh(); }, [&] { Checker(design, of_part).check(); });
+    tbb::parallel_invoke([&] { Checker(design, edges, of_mesh).check_mesh(); },
+                         [&] { Checker(design, edges, of_part).check(); });
   });
   for (const Findings* const all : {&of_mesh, &of_part})
     for (const Finding& finding : all->all()) findings.add(finding);

@@ -44,10 +44,10 @@ class Measured {
  public:
   explicit Measured(const Design& design) : design_(design) {
     const layup::Layup& layup = design.layup;
-    for (layup::StackIndex s = 0; s < layup.stack_count(); ++s) signatures_.push_back(signature(s));
-    std::vector<std::array<double, 6>> stiffness;
-    std::vector<double> areal_masses;
-    for (section::SectionIndex s = 0; s < design.sections.count(); ++s) {
+    for (const layup::StackId s : layup.stacks()) signatures_.push_back(signature(s));
+    List<section::SectionId, std::array<double, 6>> stiffness;
+    List<section::SectionId, double> areal_masses;
+    for (const section::SectionId s : design.sections.ids()) {
       const auto stack = section::laminate_of(design.part, design.sections, s);
       const laminate::Stiffness k = laminate::stiffness(stack, -0.5 * design.sections.thickness[s]);
       areal_masses.push_back(laminate::areal_mass(stack));
@@ -55,13 +55,12 @@ class Measured {
     }
     // Elements of one zone, stack and section add up alike: gather areas first.
     zones.resize(layup.zones.names.size());
-    std::vector<std::map<std::pair<layup::StackIndex, section::SectionIndex>, double>> areas(zones.size());
+    List<zone::ZoneId, std::map<std::pair<layup::StackId, section::SectionId>, double>> areas(zones.size());
     for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e)
-      for (std::size_t w = 0; w < layup.zones.words.size(); ++w)
-        for (std::uint64_t rest = layup.zones.words[w][e]; rest != 0; rest &= rest - 1)
-          areas[64 * w + static_cast<std::size_t>(__builtin_ctzll(rest))]
-               [{layup.stack_of[e], design.sections.section_of[e]}] += design.geometry.areas[e];
-    for (std::size_t z = 0; z < zones.size(); ++z)
+      layup.zones.for_each_of(e, [&](zone::ZoneId zone) {
+        areas[zone][{layup.stack_of[e], design.sections.section_of[e]}] += design.geometry.areas[e];
+      });
+    for (const zone::ZoneId z : zones.ids())
       for (const auto& [key, area] : areas[z]) {
         Means& sum = zones[z];
         sum.area += area;
@@ -71,8 +70,8 @@ class Measured {
         for (std::size_t i = 0; i < 6; ++i) sum.stiffness[i] += area * stiffness[key.second][i];
         sum.laminates[signatures_[key.first]] += area;
       }
-    for (std::size_t s = 0; s < signatures_.size(); ++s)
-      codes.try_emplace(signatures_[s], layup::code(design.part, layup, static_cast<layup::StackIndex>(s)));
+    for (const layup::StackId s : signatures_.ids())
+      codes.try_emplace(signatures_[s], layup::code(design.part, layup, s));
   }
 
   const Means* of(std::string_view name) const {
@@ -86,13 +85,13 @@ class Measured {
     return most == means.laminates.end() ? std::string() : codes.at(most->first);
   }
 
-  std::vector<Means> zones;
+  List<zone::ZoneId, Means> zones;
   std::map<std::string, std::string> codes;
 
  private:
-  std::string signature(layup::StackIndex stack) const {
+  std::string signature(layup::StackId stack) const {
     std::string out;
-    for (const layup::PlyIndex p : design_.layup.plies_of(stack)) {
+    for (const part::PlyId p : design_.layup.plies_of(stack)) {
       const layup::Ply& ply = design_.layup.plies[p];
       out += fmt::format("{}|{:.9g}|{:.9g}|{}\n", design_.part.materials[ply.material].name,
                          ply.thickness * design_.part.units.to_si(Dimension::length), ply.angle.degrees(),
@@ -103,7 +102,7 @@ class Measured {
     return out;
   }
   const Design& design_;
-  std::vector<std::string> signatures_;
+  List<layup::StackId, std::string> signatures_;
 };
 
 class Comparer {
@@ -288,7 +287,7 @@ class Comparer {
         a_.surface.element_count() == b_.surface.element_count() && a_.surface.points == b_.surface.points;
     const double tolerance = same_mesh ? 1e-9 : 0.01;  // another mesh has other areas by itself
     const auto mean = [](double sum, double area) { return area > 0.0 ? sum / area : 0.0; };
-    std::vector<std::string> names = a_.layup.zones.names;
+    std::vector<std::string> names = a_.layup.zones.names.all();
     for (const std::string& name : b_.layup.zones.names)
       if (std::find(names.begin(), names.end(), name) == names.end()) names.push_back(name);
     for (const std::string& name : names) {
@@ -311,7 +310,7 @@ class Comparer {
                             .D11_before = mean(x.stiffness[3], x.area) * bending,
                             .D11_after = mean(y.stiffness[3], y.area)});
     }
-    const Means &x = a.zones[0], &y = b.zones[0];  // everything
+    const Means &x = a.zones[zone::everything], &y = b.zones[zone::everything];
     const auto figure = [&](std::string name, Dimension dimension, double then, double now) {
       if (std::abs(then - now) > 1e-9 * std::max(std::abs(then), std::abs(now)))
         out_.figures.push_back({std::move(name), dimension, then, now});

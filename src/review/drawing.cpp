@@ -232,7 +232,7 @@ StackDrawing stack_at(const Design& design, mesh::ElementIndex e) {
   layup::LayersOn layers_on(design.part, design.geometry, design.layup);
   const std::span<const layup::LaidLayer> layers = layers_on(e);
   for (const layup::LaidLayer& layer : layers) {
-    const layup::PlyIndex p = layer.ply;
+    const part::PlyId p = layer.ply;
     const layup::Ply& ply = design.layup.plies[p];
     const material::Material& m = design.part.materials[ply.material];
     const Vec3& n = design.geometry.normals[e];

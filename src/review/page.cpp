@@ -103,7 +103,7 @@ class PartData {
     out["cell"] = drawn_.cell;
     out["area"] = mass.area * factor(Dimension::area);
     out["mass"] = mass.mass * factor(Dimension::mass);
-    out["centre"] = vector_json(mass.centre);
+    out["centre"] = mass.centre ? vector_json(*mass.centre) : Json();
     out["shape"] = shape(mass);
     out["frames"] = frames();
     out["materials"] = materials();
@@ -141,10 +141,10 @@ class PartData {
     }
     const auto& ids = design_.surface.element_ids;
     // Of a mesh that is drawn coarser, the elements drawn of each stack stand for all of its area.
-    std::vector<double> of_stack(design_.layup.stack_count(), 0.0);
+    List<layup::StackId, double> of_stack(design_.layup.stack_count(), 0.0);
     for (const mesh::ElementIndex e : drawn_.elements) of_stack[design_.layup.stack_of[e]] += design_.geometry.areas[e];
     const auto area = [&](mesh::ElementIndex e) {
-      const layup::StackIndex s = design_.layup.stack_of[e];
+      const layup::StackId s = design_.layup.stack_of[e];
       return design_.geometry.areas[e] * (drawn_.cell > 0.0 ? mass.stack_areas[s] / of_stack[s] : 1.0);
     };
     return {{"points", arrays_.add(points)},
@@ -152,15 +152,16 @@ class PartData {
             {"ids", arrays_.add(of_drawn<double>([&](mesh::ElementIndex e) { return ids[e]; }))},
             {"areas", arrays_.add(of_drawn<float>(area))},
             {"stacks", arrays_.add(of_drawn<std::uint32_t>([&](auto e) { return shown_stack(e); }))},
-            {"sections", arrays_.add(of_drawn<std::uint32_t>([&](auto e) { return design_.sections.section_of[e]; }))}};
+            {"sections",
+             arrays_.add(of_drawn<std::uint32_t>([&](auto e) { return index(design_.sections.section_of[e]); }))}};
   }
 
   /// Directions as angles from the first side of the drawn element, about its normal: pi is 32767; -32768 is none.
   Json frames() const {
     Json out = Json::array();
-    std::vector<bool> used(part_.frames.size(), false);
-    for (const layup::Ply& ply : design_.layup.plies) used[ply.frame] = true;
-    for (std::size_t f = 0; f < part_.frames.size(); ++f) {
+    List<part::FrameId, std::uint8_t> used(part_.frames.size(), 0);
+    for (const layup::Ply& ply : design_.layup.plies) used[ply.frame] = 1;
+    for (const part::FrameId f : part_.frames.ids()) {
       const auto& directions = design_.layup.frames[f].directions;
       Json frame = {{"name", part_.frames[f].name}, {"angles", nullptr}};
       if (used[f] && !directions.empty()) {
@@ -196,14 +197,14 @@ class PartData {
                      {"E1", m.elastic.E1},
                      {"E2", m.elastic.E2},
                      {"G12", m.elastic.G12},
-                     {"density", m.density * part_.units.to_si(Dimension::density)}});
+                     {"density", optional_json(m.density, part_.units.to_si(Dimension::density))}});
     return out;
   }
 
   Json zones(const Mass& mass) const {
     Json out = Json::array();
     const zone::ZoneSets& sets = design_.layup.zones;
-    for (zone::ZoneId z = 0; z < sets.names.size(); ++z) {
+    for (const zone::ZoneId z : sets.names.ids()) {
       std::vector<std::uint8_t> bits((drawn_.elements.size() + 7) / 8, 0);
       for (std::size_t d = 0; d < drawn_.elements.size(); ++d)
         if (sets.contains(z, drawn_.elements[d])) bits[d / 8] |= static_cast<std::uint8_t>(1u << (d % 8));
@@ -243,26 +244,26 @@ class PartData {
 
   /// Where thickness varies each section is a stack of its own on the page, behind those of the layup.
   std::size_t shown_stack(mesh::ElementIndex e) const {
-    const layup::StackIndex s = design_.layup.stack_of[e];
-    return design_.layup.varies[s] ? design_.layup.stack_count() + design_.sections.section_of[e] : s;
+    const layup::StackId s = design_.layup.stack_of[e];
+    return design_.layup.varies[s] ? design_.layup.stack_count() + index(design_.sections.section_of[e]) : index(s);
   }
 
   void add_stacks_that_vary(Json& out) const {
     const layup::Layup& layup = design_.layup;
     if (layup.tapers.empty()) return;
     const section::Sections& all = design_.sections;
-    std::vector<double> areas(all.count(), 0.0);
+    List<section::SectionId, double> areas(all.count(), 0.0);
     for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e)
       if (layup.varies[layup.stack_of[e]]) areas[all.section_of[e]] += design_.geometry.areas[e];
-    for (section::SectionIndex s = 0; s < all.count(); ++s) {
-      std::vector<layup::LaidLayer> laid;
+    for (const section::SectionId s : all.ids()) {
+      std::vector<part::PlyId> plies;
       std::vector<double> thicknesses;
-      for (std::size_t i = 0; i < all.layers_of(s).size(); ++i) {
-        laid.push_back({all.plies_of(s)[i], all.layers_of(s)[i].material, 0.0, all.layers_of(s)[i].thickness, {}});
-        thicknesses.push_back(laid.back().thickness);
+      for (const layup::LaidLayer& layer : all.layers_of(s)) {
+        plies.push_back(layer.ply);
+        thicknesses.push_back(layer.thickness);
       }
-      out.push_back({{"code", layup::code(part_, layup, laid)},
-                     {"plies", all.plies_of(s)},
+      out.push_back({{"code", layup::code(part_, layup, all.layers_of(s))},
+                     {"plies", plies},
                      {"thicknesses", thicknesses},
                      {"area", areas[s] * part_.units.to_si(Dimension::area)},
                      {"thickness", all.thickness[s]},
@@ -274,7 +275,7 @@ class PartData {
   Json stacks(const Mass& mass) const {
     Json out = Json::array();
     const layup::Layup& layup = design_.layup;
-    for (layup::StackIndex s = 0; s < layup.stack_count(); ++s)
+    for (const layup::StackId s : layup.stacks())
       out.push_back({{"code", layup::code(part_, layup, s)},
                      {"plies", layup.plies_of(s)},
                      {"area", mass.stack_areas[s] * part_.units.to_si(Dimension::area)},
@@ -287,14 +288,14 @@ class PartData {
   Json sections() const {
     const section::Sections& all = design_.sections;
     std::vector<float> numbers;
-    std::vector<std::vector<std::string>> words(all.count());
-    std::vector<std::array<laminate::EngineeringConstants, 3>> constants(all.count());
-    std::vector<std::array<float, page_numbers_of_a_section>> matrices(all.count());
+    List<section::SectionId, std::vector<std::string>> words(all.count());
+    List<section::SectionId, std::array<laminate::EngineeringConstants, 3>> constants(all.count());
+    List<section::SectionId, std::array<float, page_numbers_of_a_section>> matrices(all.count());
     parallel_blocks(
         all.count(),
         [&](std::size_t begin, std::size_t end) {
-          for (std::size_t s = begin; s < end; ++s) {
-            const auto stack = section::laminate_of(part_, all, static_cast<section::SectionIndex>(s));
+          for (const section::SectionId s : Ids<section::SectionId>(begin, end)) {
+            const auto stack = section::laminate_of(part_, all, s);
             const double h = all.thickness[s], middle = all.bottom[s] + 0.5 * h;
             const laminate::Stiffness k = laminate::stiffness(stack, all.bottom[s]);
             const laminate::Compliance c = laminate::compliance(laminate::moved(k, middle));
@@ -315,9 +316,9 @@ class PartData {
         16);
     for (const auto& one : matrices) numbers.insert(numbers.end(), one.begin(), one.end());
     Json list = Json::array();
-    for (section::SectionIndex s = 0; s < all.count(); ++s) {
+    for (const section::SectionId s : all.ids()) {
       Json angles = Json::array(), named = Json::array();
-      for (const section::Layer& layer : all.layers_of(s)) angles.push_back(layer.angle.degrees());
+      for (const layup::LaidLayer& layer : all.layers_of(s)) angles.push_back(layer.angle.degrees());
       for (const auto& c : constants[s]) named.push_back({c.Ex, c.Ey, c.Gxy, c.nuxy});
       list.push_back({{"thickness", all.thickness[s]},
                       {"bottom", all.bottom[s]},
@@ -338,12 +339,17 @@ class PartData {
                      {"unit", unit},
                      {"values", arrays_.add(of_drawn<float>([&](auto e) { return values[e]; }))}});
     };
-    for (std::size_t f = 0; f < part_.frames.size(); ++f) {
+    for (const part::FrameId f : part_.frames.ids()) {
       const frame::Field& field = design_.layup.frames[f];
       const std::string& name = part_.frames[f].name;
       if (!field.distance.empty())
         add("distance to what makes frame " + name, part_.units.unit(Dimension::length), field.distance);
       if (!field.doubt.empty()) add("doubt of frame " + name, "", field.doubt);
+    }
+    if (const auto& off = design_.sections.off; !off.empty()) {
+      std::vector<double> percent;
+      for (const float share : off) percent.push_back(100.0 * static_cast<double>(share));
+      add("section off by", "%", percent);
     }
     for (const PageField& field : from_.fields) add(field.name, field.unit, field.values);
     return out;
@@ -359,7 +365,7 @@ class PartData {
     const auto here = [&](const Place& place) {
       return finding.where.line && place.line == finding.where.line && place.file == finding.where.file;
     };
-    for (std::size_t p = 0; p < part_.plies.size(); ++p)
+    for (const part::PlyId p : part_.plies.ids())
       if (here(part_.plies[p].where)) return {{"ply", p}};
     for (const part::Zone& zone : part_.zones)
       if (here(zone.where))
@@ -402,9 +408,9 @@ class PartData {
 enum Difference : std::uint8_t { same = 0, other_plies = 1, only_here = 2 };
 
 /// A stack told by everything that its plies are, but for directions; SI.
-std::string signature(const Design& design, layup::StackIndex stack) {
+std::string signature(const Design& design, layup::StackId stack) {
   std::string out;
-  for (const layup::PlyIndex p : design.layup.plies_of(stack)) {
+  for (const part::PlyId p : design.layup.plies_of(stack)) {
     const layup::Ply& ply = design.layup.plies[p];
     out += fmt::format("{}|{:.9g}|{:.9g};", design.part.materials[ply.material].name,
                        ply.thickness * design.part.units.to_si(Dimension::length), same_fibre(ply.angle).degrees());
@@ -417,9 +423,9 @@ std::string signature(const Design& design, layup::StackIndex stack) {
 std::vector<std::uint8_t> differences(const Design& here, const Drawn& drawn, const Design& there) {
   const mesh::Locator locator(there.surface);
   const double factor = here.part.units.to_si(Dimension::length) / there.part.units.to_si(Dimension::length);
-  std::vector<std::string> mine, others;
-  for (layup::StackIndex s = 0; s < here.layup.stack_count(); ++s) mine.push_back(signature(here, s));
-  for (layup::StackIndex s = 0; s < there.layup.stack_count(); ++s) others.push_back(signature(there, s));
+  List<layup::StackId, std::string> mine, others;
+  for (const layup::StackId s : here.layup.stacks()) mine.push_back(signature(here, s));
+  for (const layup::StackId s : there.layup.stacks()) others.push_back(signature(there, s));
   const double nearly = Angle::degrees(1.0).cos();
   const auto same_directions = [&](mesh::ElementIndex e, mesh::ElementIndex o) {
     const auto plies = here.layup.plies_of(here.layup.stack_of[e]);

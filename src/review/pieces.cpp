@@ -1,60 +1,79 @@
 #include "pieces.hpp"
 
+#include "../mesh/weld.hpp"
+
+#include <algorithm>
+
 namespace bordado::review {
 
-Pieces::Pieces(const mesh::Surface& surface) : element_count_(surface.element_count()) {
-  const mesh::EdgeTable edges = mesh::edges(surface);
-  std::vector<std::uint32_t> counts(element_count_ + 1, 0);
+namespace {
+
+/// Elements that hang together and lie in the same zones, as one patch: there are few of them, and what hangs together
+/// in a zone is told from them alone.
+struct Patches {
+  std::vector<mesh::ElementIndex> first;                 ///< an element of each
+  std::vector<std::array<std::uint32_t, 2>> neighbours;  ///< patches that share an edge, each pair once
+};
+
+Patches patches(const zone::ZoneSets& zones, const mesh::EdgeTable& edges) {
+  const std::size_t count = zones.words[0].size();
+  const auto alike = [&](mesh::ElementIndex a, mesh::ElementIndex b) {
+    return std::all_of(zones.words.begin(), zones.words.end(), [&](const auto& word) { return word[a] == word[b]; });
+  };
   const auto each_pair = [&](const auto& body) {
     for (std::size_t j = 0; j < edges.size(); ++j)
       for (std::uint32_t a = edges.first[j]; a < edges.first[j + 1]; ++a)
-        for (std::uint32_t b = edges.first[j]; b < edges.first[j + 1]; ++b)
-          if (a != b) body(edges.uses[a].element, edges.uses[b].element);
+        for (std::uint32_t b = a + 1; b < edges.first[j + 1]; ++b) body(edges.uses[a].element, edges.uses[b].element);
   };
-  each_pair([&](mesh::ElementIndex a, mesh::ElementIndex) { ++counts[a + 1]; });
-  for (std::size_t e = 0; e < element_count_; ++e) counts[e + 1] += counts[e];
-  first_ = counts;
-  neighbours_.resize(first_.back());
-  each_pair([&](mesh::ElementIndex a, mesh::ElementIndex b) { neighbours_[counts[a]++] = b; });
-}
-
-std::size_t Pieces::count(std::span<const mesh::ElementIndex> elements) const {
-  std::vector<std::uint8_t> open(element_count_, 0);
-  for (const mesh::ElementIndex e : elements) open[e] = 1;
-  std::size_t pieces = 0;
-  std::vector<mesh::ElementIndex> todo;
-  for (const mesh::ElementIndex start : elements) {
-    if (!open[start]) continue;
-    ++pieces;
-    open[start] = 0;
-    todo.push_back(start);
-    while (!todo.empty()) {
-      const mesh::ElementIndex e = todo.back();
-      todo.pop_back();
-      for (std::uint32_t k = first_[e]; k < first_[e + 1]; ++k)
-        if (open[neighbours_[k]]) {
-          open[neighbours_[k]] = 0;
-          todo.push_back(neighbours_[k]);
-        }
+  mesh::Sets sets(count);
+  std::vector<std::array<mesh::ElementIndex, 2>> borders;
+  each_pair([&](mesh::ElementIndex a, mesh::ElementIndex b) {
+    if (alike(a, b))
+      sets.join(a, b);
+    else
+      borders.push_back({a, b});
+  });
+  Patches out;
+  std::vector<std::uint32_t> number(count);
+  for (mesh::ElementIndex e = 0; e < count; ++e) {
+    const std::uint32_t root = sets.root(e);  // the smallest of its set
+    if (root == e) {
+      number[e] = static_cast<std::uint32_t>(out.first.size());
+      out.first.push_back(e);
+    } else {
+      number[e] = number[root];
     }
   }
-  return pieces;
+  for (const auto& [a, b] : borders)
+    out.neighbours.push_back({std::min(number[a], number[b]), std::max(number[a], number[b])});
+  std::sort(out.neighbours.begin(), out.neighbours.end());
+  out.neighbours.erase(std::unique(out.neighbours.begin(), out.neighbours.end()), out.neighbours.end());
+  return out;
 }
 
-std::vector<std::size_t> pieces_of_zones(const Design& design) {
-  const Pieces pieces(design.surface);
+}  // namespace
+
+List<zone::ZoneId, std::size_t> pieces_of_zones(const Design& design, const mesh::EdgeTable& edges) {
   const zone::ZoneSets& zones = design.layup.zones;
-  std::vector<std::uint8_t> used(zones.names.size(), 0);
+  const Patches all = patches(zones, edges);
+  List<zone::ZoneId, std::uint8_t> used(zones.names.size(), 0);
   for (const layup::Ply& ply : design.layup.plies) used[ply.zone] = 1;
-  std::vector<std::size_t> out(zones.names.size(), 0);
-  parallel_blocks(
-      out.size(),
-      [&](std::size_t begin, std::size_t end) {
-        for (std::size_t z = begin; z < end; ++z)
-          if (used[z]) out[z] = pieces.count(zones.elements(static_cast<zone::ZoneId>(z)));
-      },
-      1);
+  List<zone::ZoneId, std::size_t> out(zones.names.size(), 0);
+  for (const zone::ZoneId z : zones.names.ids()) {
+    if (!used[z]) continue;
+    mesh::Sets sets(all.first.size());
+    for (const mesh::ElementIndex e : all.first) out[z] += zones.contains(z, e);
+    for (const auto& [a, b] : all.neighbours)
+      if (zones.contains(z, all.first[a]) && zones.contains(z, all.first[b]) && sets.root(a) != sets.root(b)) {
+        sets.join(a, b);
+        --out[z];
+      }
+  }
   return out;
+}
+
+List<zone::ZoneId, std::size_t> pieces_of_zones(const Design& design) {
+  return pieces_of_zones(design, mesh::edges(design.surface));
 }
 
 }  // namespace bordado::review

@@ -5,20 +5,9 @@
 
 namespace bordado::review {
 
-/// Neighbours across edges, found once.
-class Pieces {
- public:
-  explicit Pieces(const mesh::Surface& surface);
-  /// Pieces of a set of elements that share no edge.
-  std::size_t count(std::span<const mesh::ElementIndex> elements) const;
-
- private:
-  std::size_t element_count_;
-  std::vector<std::uint32_t> first_;  ///< per element, into neighbours_
-  std::vector<mesh::ElementIndex> neighbours_;
-};
-
-/// Pieces of every zone that a ply lies on; 0 for the others.
-std::vector<std::size_t> pieces_of_zones(const Design& design);
+/// Pieces that share no edge, of every zone that a ply lies on; 0 for the others.
+List<zone::ZoneId, std::size_t> pieces_of_zones(const Design& design);
+/// As above, where edges() of the surface are at hand.
+List<zone::ZoneId, std::size_t> pieces_of_zones(const Design& design, const mesh::EdgeTable& edges);
 
 }  // namespace bordado::review

@@ -11,7 +11,7 @@ namespace {
 
 class Entry {
  public:
-  Entry(const Design& design, layup::PlyIndex ply)
+  Entry(const Design& design, part::PlyId ply)
       : design_(design),
         ply_(design.layup.plies[ply]),
         elements_(design.layup.zones.elements(design.layup.plies[ply].zone)) {
@@ -33,7 +33,7 @@ class Entry {
     direct();
     extend();
     const material::Material& material = design_.part.materials[ply_.material];
-    if (material.density > 0.0) out_.mass = out_.area * out_.thickness * material.density;
+    if (material.density) out_.mass = out_.area * out_.thickness * *material.density;
     if (material.form.roll_width) {
       out_.strips = static_cast<std::size_t>(std::max(1.0, std::ceil(out_.across / *material.form.roll_width - 1e-9)));
       out_.roll_length = out_.along * static_cast<double>(out_.strips);
@@ -50,7 +50,8 @@ class Entry {
 
  private:
   Vec3 fibre(mesh::ElementIndex e) const {
-    return frame::turned(design_.layup.frames[ply_.frame].directions[e], design_.geometry.normals[e], ply_.angle);
+    const Vec3& r = design_.layup.frames[ply_.frame].directions[e];
+    return cosine_ * r + sine_ * design_.geometry.normals[e].cross(r);
   }
 
   /// The mean without regard to sense: the main axis of the sum of d dᵀ.
@@ -99,6 +100,7 @@ class Entry {
   const Design& design_;
   const layup::Ply& ply_;
   std::vector<mesh::ElementIndex> elements_;
+  double cosine_ = ply_.angle.cos(), sine_ = ply_.angle.sin();
   PlyEntry out_;
 };
 
@@ -109,17 +111,17 @@ void add(std::optional<double>& sum, const std::optional<double>& value) {
 }  // namespace
 
 PlyBook ply_book(const Design& design) {
-  const std::vector<std::size_t> pieces = pieces_of_zones(design);
+  const auto pieces = pieces_of_zones(design);
   PlyBook out;
   out.plies.resize(design.layup.plies.size());
   parallel_blocks(
       out.plies.size(),
       [&](std::size_t begin, std::size_t end) {
-        for (std::size_t p = begin; p < end; ++p)
-          out.plies[p] = Entry(design, static_cast<layup::PlyIndex>(p)).make(pieces[design.layup.plies[p].zone]);
+        for (const part::PlyId p : Ids<part::PlyId>(begin, end))
+          out.plies[index(p)] = Entry(design, p).make(pieces[design.layup.plies[p].zone]);
       },
       1);
-  for (std::uint32_t m = 0; m < design.part.materials.size(); ++m) {
+  for (const part::MaterialId m : design.part.materials.ids()) {
     MaterialEntry entry{.material = m};
     for (const PlyEntry& ply : out.plies) {
       if (design.layup.plies[ply.ply].material != m) continue;

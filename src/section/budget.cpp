@@ -16,7 +16,7 @@ struct Point {
   std::array<double, 3> scale;
 };
 
-Point point_of(const part::Part& part, const Sections& sections, SectionIndex s) {
+Point point_of(const part::Part& part, const Sections& sections, SectionId s) {
   const laminate::Stiffness k = laminate::stiffness(laminate_of(part, sections, s), sections.bottom[s]);
   const double twice = std::sqrt(2.0);  // off the diagonal each number stands twice
   Point out;
@@ -51,7 +51,7 @@ class Chooser {
   Chooser(std::vector<Point> points, std::size_t first) : points_(std::move(points)), first_(first) {}
 
   /// Per section the one that stands for it.
-  std::vector<SectionIndex> choose(std::size_t most) {
+  List<SectionId, SectionId> choose(std::size_t most) {
     error_.assign(points_.size(), std::numeric_limits<double>::infinity());
     nearest_.assign(points_.size(), 0);
     std::size_t next = first_;
@@ -64,8 +64,8 @@ class Chooser {
     constexpr int rounds = 5;
     for (int round = 0; round < rounds && improve(); ++round) {
     }
-    std::vector<SectionIndex> out;
-    for (const std::size_t own : nearest_) out.push_back(static_cast<SectionIndex>(centres_[own]));
+    List<SectionId, SectionId> out;
+    for (const std::size_t own : nearest_) out.push_back(SectionId(centres_[own]));
     return out;
   }
 
@@ -132,27 +132,25 @@ void keep_to_budget(Sections& sections, const part::Part& part, std::span<const 
   parallel_blocks(
       points.size(),
       [&](std::size_t begin, std::size_t end) {
-        for (std::size_t s = begin; s < end; ++s) points[s] = point_of(part, sections, static_cast<SectionIndex>(s));
+        for (std::size_t s = begin; s < end; ++s) points[s] = point_of(part, sections, SectionId(s));
       },
       16);
-  std::vector<double> covered(sections.count(), 0.0);
+  List<SectionId, double> covered(sections.count(), 0.0);
   for (std::size_t e = 0; e < areas.size(); ++e) covered[sections.section_of[e]] += areas[e];
   const auto largest = std::max_element(covered.begin(), covered.end());
-  const std::vector<SectionIndex> stands_for =
+  const List<SectionId, SectionId> stands_for =
       Chooser(std::move(points), static_cast<std::size_t>(largest - covered.begin())).choose(most);
 
-  constexpr SectionIndex none = 0xffffffffu;
-  std::vector<SectionIndex> number(sections.count(), none);
+  constexpr SectionId none{mesh::no_index};
+  List<SectionId, SectionId> number(sections.count(), none);
   Sections kept;
   kept.first.assign(1, 0);
-  for (SectionIndex& own : sections.section_of) {
-    const SectionIndex s = stands_for[own];
+  for (SectionId& own : sections.section_of) {
+    const SectionId s = stands_for[own];
     if (number[s] == none) {
-      number[s] = static_cast<SectionIndex>(kept.count());
+      number[s] = kept.thickness.next();
       const auto layers = sections.layers_of(s);
-      const auto plies = sections.plies_of(s);
       kept.layers.insert(kept.layers.end(), layers.begin(), layers.end());
-      kept.plies.insert(kept.plies.end(), plies.begin(), plies.end());
       kept.first.push_back(static_cast<std::uint32_t>(kept.layers.size()));
       kept.thickness.push_back(sections.thickness[s]);
       kept.bottom.push_back(sections.bottom[s]);
@@ -162,7 +160,6 @@ void keep_to_budget(Sections& sections, const part::Part& part, std::span<const 
   }
   sections.first = std::move(kept.first);
   sections.layers = std::move(kept.layers);
-  sections.plies = std::move(kept.plies);
   sections.thickness = std::move(kept.thickness);
   sections.bottom = std::move(kept.bottom);
   sections.stack = std::move(kept.stack);

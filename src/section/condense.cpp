@@ -17,12 +17,12 @@ namespace {
 
 using laminate::Matrix3;
 using layup::Layup;
-using layup::StackIndex;
+using layup::StackId;
 
 /// The frames of a stack: the reference first, then the others in order of appearance.
-std::vector<std::uint32_t> frames_of(const Layup& layup, StackIndex stack) {
-  std::vector<std::uint32_t> out;
-  for (const layup::PlyIndex p : layup.plies_of(stack))
+std::vector<layup::FrameId> frames_of(const Layup& layup, StackId stack) {
+  std::vector<layup::FrameId> out;
+  for (const part::PlyId p : layup.plies_of(stack))
     if (std::find(out.begin(), out.end(), layup.plies[p].frame) == out.end()) out.push_back(layup.plies[p].frame);
   return out;
 }
@@ -85,7 +85,7 @@ class Condenser {
 
   Sections condense() {
     out_.stack_count = layup_.stack_count();
-    for (StackIndex s = 0; s < layup_.stack_count(); ++s) frames_.push_back(frames_of(layup_, s));
+    for (const StackId s : layup_.stacks()) frames_.push_back(frames_of(layup_, s));
     most_frames_ = 1;
     for (const auto& frames : frames_) most_frames_ = std::max(most_frames_, frames.size());
     refer_and_round();
@@ -128,9 +128,9 @@ class Condenser {
   /// size of the cells: cells as wide as the tolerance leaves to each. A ply that has run out has a number of its own.
   void cells_of(mesh::ElementIndex e, std::vector<std::int32_t>& out) const {
     constexpr std::int32_t run_out = -1;
-    const StackIndex stack = layup_.stack_of[e];
+    const StackId stack = layup_.stack_of[e];
     double h = 0.0, varying = 0.0;
-    for (const layup::PlyIndex p : layup_.plies_of(stack)) {
+    for (const part::PlyId p : layup_.plies_of(stack)) {
       h += layup::thickness(layup_, p, e);
       if (layup_.plies[p].taper) varying += 1.0;
     }
@@ -138,7 +138,7 @@ class Condenser {
     const double size = std::floor(std::log(h) / std::log(growth));
     const double width = options_.thickness_tolerance * std::pow(growth, size) / varying;
     out.push_back(static_cast<std::int32_t>(size));
-    for (const layup::PlyIndex p : layup_.plies_of(stack)) {
+    for (const part::PlyId p : layup_.plies_of(stack)) {
       if (!layup_.plies[p].taper) continue;
       const double t = layup::thickness(layup_, p, e);
       out.push_back(t == 0.0 ? run_out : static_cast<std::int32_t>(std::min(std::floor(t / width), 2e9)));
@@ -147,7 +147,7 @@ class Condenser {
 
   /// Elements of one stack, of the same steps and of the same cells.
   struct Class {
-    StackIndex stack;
+    StackId stack;
     std::vector<std::int32_t> steps;
     double area = 0.0;
     std::vector<double> thickness;  ///< of each ply that varies, times area
@@ -157,44 +157,44 @@ class Condenser {
     const std::size_t count = layup_.stack_of.size();
     out_.section_of.resize(count);
     out_.first.assign(1, 0);
-    constexpr SectionIndex none = 0xffffffffu;
-    std::vector<SectionIndex> plain(layup_.stack_count(), none);  // stacks of one frame
-    std::map<std::pair<StackIndex, std::vector<std::int32_t>>, SectionIndex> turned;
+    constexpr SectionId none{mesh::no_index};
+    List<StackId, SectionId> plain(layup_.stack_count(), none);  // stacks of one frame
+    std::map<std::pair<StackId, std::vector<std::int32_t>>, SectionId> turned;
     std::vector<Class> classes;
     std::vector<std::int32_t> key;
     for (std::size_t e = 0; e < count; ++e) {
-      const StackIndex stack = layup_.stack_of[e];
+      const StackId stack = layup_.stack_of[e];
       const auto steps = steps_of(e);
       const bool varies = layup_.varies[stack] != 0;
-      SectionIndex& own = out_.section_of[e];
+      SectionId& own = out_.section_of[e];
       if (!varies && e > 0 && stack == layup_.stack_of[e - 1] &&
           std::equal(steps.begin(), steps.end(), steps_of(e - 1).begin())) {
         own = out_.section_of[e - 1];  // neighbours in the list mostly agree
         continue;
       }
-      SectionIndex* known = &plain[stack];
+      SectionId* known = &plain[stack];
       if (varies || !steps.empty()) {
         key.assign(steps.begin(), steps.end());
         if (varies) cells_of(static_cast<mesh::ElementIndex>(e), key);
         known = &turned.try_emplace({stack, key}, none).first->second;
       }
       if (*known == none) {
-        *known = static_cast<SectionIndex>(classes.size());
+        *known = static_cast<SectionId>(classes.size());
         classes.push_back({stack, {steps.begin(), steps.end()}, 0.0, {}});
       }
       own = *known;
-      if (varies) add_thickness(classes[own], static_cast<mesh::ElementIndex>(e));
+      if (varies) add_thickness(classes[index(own)], static_cast<mesh::ElementIndex>(e));
     }
-    std::vector<SectionIndex> section_of_class;
+    std::vector<SectionId> section_of_class;  // classes are counted as sections are
     for (const Class& one : classes) section_of_class.push_back(section_of(one));
-    for (SectionIndex& own : out_.section_of) own = section_of_class[own];
+    for (SectionId& own : out_.section_of) own = section_of_class[index(own)];
   }
 
   void add_thickness(Class& to, mesh::ElementIndex e) const {
     const double area = std::max(geometry_.areas[e], 1e-300);
     to.area += area;
     std::size_t k = 0;
-    for (const layup::PlyIndex p : layup_.plies_of(to.stack)) {
+    for (const part::PlyId p : layup_.plies_of(to.stack)) {
       if (!layup_.plies[p].taper) continue;
       if (k == to.thickness.size()) to.thickness.push_back(0.0);
       to.thickness[k++] += area * layup::thickness(layup_, p, e);
@@ -202,31 +202,29 @@ class Condenser {
   }
 
   /// The section with these layers, made when no earlier one has equal layers.
-  SectionIndex section_of(const Class& elements) {
+  SectionId section_of(const Class& elements) {
     const auto& frames = frames_[elements.stack];
-    std::vector<Layer> layers;
-    std::vector<layup::PlyIndex> plies;
+    std::vector<LaidLayer> layers;
     std::string key;
     const auto add = [&key](const auto& value) { key.append(reinterpret_cast<const char*>(&value), sizeof value); };
     double thickness = 0.0;
     std::size_t varying = 0;
-    for (const layup::PlyIndex p : layup_.plies_of(elements.stack)) {
+    for (const part::PlyId p : layup_.plies_of(elements.stack)) {
       const layup::Ply& ply = layup_.plies[p];
       const double t = ply.taper ? elements.thickness[varying++] / elements.area : ply.thickness;
       if (t == 0.0) continue;
       const auto k = static_cast<std::size_t>(std::find(frames.begin(), frames.end(), ply.frame) - frames.begin());
       const Angle angle = k == 0 ? ply.angle : ply.angle + Angle::degrees(step_ * elements.steps[k - 1]);
-      layers.push_back({ply.material, t, same_fibre(angle)});
-      plies.push_back(p);
+      layers.push_back({p, ply.material, thickness, t, same_fibre(angle)});
       thickness += t;
       add(ply.material);
       add(t);
       add(std::llround(layers.back().angle.degrees() * 1e9));
     }
-    const auto [found, is_new] = by_layers_.emplace(std::move(key), static_cast<SectionIndex>(out_.thickness.size()));
+    const auto [found, is_new] = by_layers_.emplace(std::move(key), out_.thickness.next());
     if (is_new) {
+      for (LaidLayer& layer : layers) layer.bottom += layup::bottom(part_, thickness);
       out_.layers.insert(out_.layers.end(), layers.begin(), layers.end());
-      out_.plies.insert(out_.plies.end(), plies.begin(), plies.end());
       out_.first.push_back(static_cast<std::uint32_t>(out_.layers.size()));
       out_.thickness.push_back(thickness);
       out_.bottom.push_back(layup::bottom(part_, thickness));
@@ -236,7 +234,7 @@ class Condenser {
   }
 
   /// In order of frames_.
-  std::vector<FrameShare> shares_of(StackIndex stack) const {
+  std::vector<FrameShare> shares_of(StackId stack) const {
     const auto& frames = frames_[stack];
     struct Sum {
       Matrix3 A = Matrix3::Zero(), B = Matrix3::Zero(), D = Matrix3::Zero();
@@ -244,7 +242,7 @@ class Condenser {
     };
     std::vector<Sum> sums(frames.size());
     double z = layup::bottom(part_, layup::thickness(layup_, stack));
-    for (const layup::PlyIndex p : layup_.plies_of(stack)) {
+    for (const part::PlyId p : layup_.plies_of(stack)) {
       const layup::Ply& ply = layup_.plies[p];
       Sum& sum = sums[static_cast<std::size_t>(std::find(frames.begin(), frames.end(), ply.frame) - frames.begin())];
       const Matrix3 Q =
@@ -320,7 +318,7 @@ class Condenser {
       exact[2] += (t * middle * middle + t * t * t / 12.0) * Q;
       h += t;
     }
-    const SectionIndex s = out_.section_of[e];
+    const SectionId s = out_.section_of[e];
     const laminate::Stiffness& used = used_[s];
     Row own, difference;
     const Matrix3* const matrices[] = {&used.A, &used.B, &used.D};
@@ -333,9 +331,9 @@ class Condenser {
   }
 
   void measure() {
-    std::vector<std::vector<FrameShare>> shares(layup_.stack_count());
+    List<StackId, std::vector<FrameShare>> shares(layup_.stack_count());
     bool any = in_budget_;
-    for (StackIndex s = 0; s < layup_.stack_count(); ++s) {
+    for (const StackId s : layup_.stacks()) {
       if (frames_[s].size() > 1) shares[s] = shares_of(s);
       any = any || frames_[s].size() > 1 || layup_.varies[s] != 0;
     }
@@ -350,7 +348,7 @@ class Condenser {
       stiffness_.assign(part_.materials.size(), Matrix3::Zero());
       for (const layup::Ply& ply : layup_.plies)
         stiffness_[ply.material] = laminate::plane_stress_stiffness(part_.materials[ply.material].elastic);
-      for (SectionIndex s = 0; s < out_.count(); ++s)
+      for (const SectionId s : out_.ids())
         used_.push_back(laminate::stiffness(laminate_of(part_, out_, s), out_.bottom[s]));
     }
     constexpr std::size_t block = 8192;
@@ -361,7 +359,7 @@ class Condenser {
           Sums& sum = sums[begin / block];
           layup::LayersOn layers_on(part_, geometry_, layup_);
           for (std::size_t e = begin; e < end; ++e) {
-            const StackIndex stack = layup_.stack_of[e];
+            const StackId stack = layup_.stack_of[e];
             sum.layers += layup_.plies_of(stack).size();
             add_angles(e, shares[stack], sum);
             if (in_budget_ || layup_.varies[stack])
@@ -397,16 +395,16 @@ class Condenser {
   const Options& options_;
   double step_;  ///< degrees
   Sections out_;
-  std::vector<std::vector<std::uint32_t>> frames_;
+  List<StackId, std::vector<layup::FrameId>> frames_;
   std::size_t most_frames_ = 1;
   std::vector<std::int32_t> steps_;  ///< per element and further frame of its stack
   std::vector<double> turns_;        ///< the same, exact, in degrees
-  std::unordered_map<std::string, SectionIndex> by_layers_;
+  std::unordered_map<std::string, SectionId> by_layers_;
   std::int32_t most_steps_ = 0;
   std::vector<Phase> phases_;  ///< of the steps from -most_steps_ on
   bool in_budget_ = false;
-  std::vector<Matrix3> stiffness_;         ///< per material, in plane stress
-  std::vector<laminate::Stiffness> used_;  ///< per section
+  List<layup::MaterialId, Matrix3> stiffness_;  ///< in plane stress
+  List<SectionId, laminate::Stiffness> used_;
 };
 
 void check(const Options& options) {
@@ -430,11 +428,10 @@ Sections condense(const part::Part& part, const mesh::Geometry& geometry, const 
   return Condenser(part, geometry, layup, options).condense();
 }
 
-std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionIndex section) {
+std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionId section) {
   std::vector<laminate::Layer> out;
-  for (const Layer& layer : sections.layers_of(section)) {
+  for (const LaidLayer& layer : sections.layers_of(section))
     out.push_back(laminate::layer_of(part.materials[layer.material], layer.thickness, layer.angle));
-  }
   return out;
 }
 

@@ -151,6 +151,39 @@ std::vector<Extent> extents(const mesh::Surface& surface) {
   return out;
 }
 
+std::vector<Run> runs(std::span<const Extent> extents, std::span<const double> areas) {
+  std::vector<Run> out((extents.size() + elements_of_a_run - 1) / elements_of_a_run);
+  parallel_blocks(
+      out.size(),
+      [&](std::size_t begin, std::size_t end) {
+        for (std::size_t r = begin; r < end; ++r) {
+          const std::size_t first = r * elements_of_a_run, last = std::min(first + elements_of_a_run, extents.size());
+          Run& run = out[r] = {extents[first].middle, 0.0, 0.0, 0.0};
+          Vec3 low = run.middle, high = run.middle;
+          for (std::size_t e = first; e < last; ++e) {
+            low = low.cwiseMin(extents[e].middle);
+            high = high.cwiseMax(extents[e].middle);
+          }
+          run.middle = 0.5 * (low + high);
+          for (std::size_t e = first; e < last; ++e) {
+            run.reach = std::max(run.reach, (extents[e].middle - run.middle).norm() + extents[e].reach);
+            run.slack = std::max(run.slack, extents[e].slack);
+            run.area += areas[e];
+          }
+          run.reach += run.slack;
+        }
+      },
+      128);
+  return out;
+}
+
+std::optional<bool> decided(const Run& run, const Level& level) {
+  const double at_middle = level({mesh::no_index, run.middle, {}});
+  if (at_middle >= run.reach + run.slack) return false;
+  if (at_middle <= -run.reach) return true;
+  return std::nullopt;
+}
+
 double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Level& level) {
   return covered_part(surface, element, extent_of(surface, element), level);
 }

@@ -42,6 +42,20 @@ struct Extent {
 };
 /// Of all elements, in parallel.
 std::vector<Extent> extents(const mesh::Surface& surface);
+/// Elements that follow each other: a ball round all of them.
+struct Run {
+  Vec3 middle;
+  double reach;  ///< of all their corners from it
+  double slack;  ///< the largest of theirs
+  double area;
+};
+inline constexpr std::size_t elements_of_a_run = 64;
+/// Of all elements, in parallel.
+std::vector<Run> runs(std::span<const Extent> extents, std::span<const double> areas);
+/// Whether a level that asks for nothing but the place says of all elements of a run that they lie inside (true) or
+/// outside (false); nothing where each has to be asked.
+std::optional<bool> decided(const Run& run, const Level& level);
+
 /// As above, with the element's extent at hand.
 double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Extent& extent, const Level& level);
 

@@ -13,7 +13,7 @@ namespace bordado::zone {
 std::optional<ZoneId> ZoneSets::find(std::string_view name) const {
   const auto found = std::find(names.begin(), names.end(), name);
   if (found == names.end()) return std::nullopt;
-  return static_cast<ZoneId>(found - names.begin());
+  return ZoneId(found - names.begin());
 }
 
 std::vector<mesh::ElementIndex> ZoneSets::elements(ZoneId zone) const {
@@ -50,9 +50,9 @@ class Resolver {
     measured_.assign(sets_.names.size(), false);
     state_.assign(sets_.names.size(), State::untouched);
 
-    for (ZoneId id = 0; id < sets_.names.size(); ++id) ensure(id);
+    for (const ZoneId id : sets_.names.ids()) ensure(id);
     errors_.throw_if_errors();
-    for (ZoneId id = 0; id < sets_.names.size(); ++id) {
+    for (const ZoneId id : sets_.names.ids()) {
       if (measured_[id]) continue;
       if (levels_[id] && extents_.empty()) extents_ = extents(surface_);
       if (levels_[id])
@@ -60,10 +60,10 @@ class Resolver {
       else
         measure(id, [](mesh::ElementIndex, bool inside) { return inside ? 1.0 : 0.0; });
     }
-    for (ZoneId id = 0; id < part_.zones.size(); ++id)
-      if (sets_.counts[id + 1] == 0)
-        findings_.warning("zone.empty", fmt::format("zone '{}' has no elements", part_.zones[id].name),
-                          part_.zones[id].where, "check its group name, box or length unit");
+    for (const ZoneId id : sets_.declared())
+      if (const part::Zone* const zone = declared(id); zone && sets_.counts[id] == 0)
+        findings_.warning("zone.empty", fmt::format("zone '{}' has no elements", zone->name), zone->where,
+                          "check its group name, box or length unit");
     return std::move(sets_);
   }
 
@@ -73,23 +73,27 @@ class Resolver {
   std::size_t depth_ = 0;
   bool told_deep_ = false;
 
+  /// The zone of the part file behind an id; nothing for "everything" and groups of the mesh.
+  const part::Zone* declared(ZoneId id) const {
+    return id != everything && index(id) <= part_.zones.size() ? &part_.zones[index(id) - 1] : nullptr;
+  }
+
   void ensure(ZoneId id) {
     if (state_[id] != State::untouched) return;
     constexpr std::size_t deepest = 500;
     if (depth_ >= deepest) {
-      if (id > 0 && id <= part_.zones.size() && !std::exchange(told_deep_, true))
-        errors_.error(
-            "zone.too-deep",
-            fmt::format("zone '{}' is made from others by way of more than {}", part_.zones[id - 1].name, deepest),
-            part_.zones[id - 1].where, "make it from fewer steps");
+      if (const part::Zone* const zone = declared(id); zone && !std::exchange(told_deep_, true))
+        errors_.error("zone.too-deep",
+                      fmt::format("zone '{}' is made from others by way of more than {}", zone->name, deepest),
+                      zone->where, "make it from fewer steps");
       return;
     }
     ++depth_;
     state_[id] = State::open;
-    if (id == 0)
+    if (id == everything)
       mark(id, [](mesh::ElementIndex) { return true; });
-    else if (id <= part_.zones.size())
-      std::visit([&](const auto& kind) { fill(kind, part_.zones[id - 1], id); }, part_.zones[id - 1].kind);
+    else if (const part::Zone* const zone = declared(id))
+      std::visit([&](const auto& kind) { fill(kind, *zone, id); }, zone->kind);
     else
       add_group(sets_.names[id], id);
     state_[id] = State::done;
@@ -100,13 +104,13 @@ class Resolver {
   /// meet.
   template <class Question>
   void mark(ZoneId id, Question holds) {
-    std::uint64_t* const words = sets_.words[id / 64].data();
+    std::uint64_t* const words = sets_.words[index(id) / 64].data();
     std::atomic<std::size_t> total{0};
     parallel_blocks(count_, [&](std::size_t begin, std::size_t end) {
       std::size_t found = 0;
       for (std::size_t e = begin; e < end; ++e) {
         const bool inside = holds(static_cast<mesh::ElementIndex>(e));
-        words[e] |= std::uint64_t{inside} << (id % 64);
+        words[e] |= std::uint64_t{inside} << (index(id) % 64);
         found += inside;
       }
       total += found;
@@ -117,7 +121,8 @@ class Resolver {
   bool add_group(std::string_view name, ZoneId id) {
     const mesh::Group* const group = surface_.group(name, 2);
     if (!group) return false;
-    for (const mesh::ElementIndex e : group->elements) sets_.words[id / 64][e] |= std::uint64_t{1} << (id % 64);
+    for (const mesh::ElementIndex e : group->elements)
+      sets_.words[index(id) / 64][e] |= std::uint64_t{1} << (index(id) % 64);
     sets_.counts[id] = group->elements.size();
     return true;
   }
@@ -143,25 +148,62 @@ class Resolver {
   // --- shapes, which may cover elements in part
   // ------------------------------------------------------------------------
 
-  /// Every element of whose area the shape covers enough.
-  void cover(const part::Zone& zone, ZoneId id, Level level) {
+  /// What a level has to know: a place is enough for shapes in space, and tells of many elements at once.
+  enum class Knows { place, element };
+
+  /// Every element of whose area the shape covers enough, and the areas of both.
+  void cover(const part::Zone& zone, ZoneId id, Level level, Knows knows = Knows::element) {
     const double enough = zone.share - 1e-9;
     if (extents_.empty()) extents_ = extents(surface_);
-    std::vector<float> parts(count_);
-    mark(id, [&](mesh::ElementIndex e) {
-      const double part = covered_part(surface_, e, extents_[e], level);
-      parts[e] = static_cast<float>(part);
-      return part > 0.0 && part >= enough;
-    });
+    if (runs_.empty()) runs_ = runs(extents_, geometry_.areas);
+    std::uint64_t* const words = sets_.words[index(id) / 64].data();
+    const std::uint64_t bit = std::uint64_t{1} << (index(id) % 64);
+    struct Sum {
+      std::size_t count = 0;
+      double elements = 0.0, exact = 0.0;
+    };
+    constexpr std::size_t block = 128;  // runs
+    std::vector<Sum> sums((runs_.size() + block - 1) / block);
+    parallel_blocks(
+        runs_.size(),
+        [&](std::size_t begin, std::size_t end) {
+          Sum& sum = sums[begin / block];
+          for (std::size_t r = begin; r < end; ++r) {
+            const std::size_t first = r * elements_of_a_run, last = std::min(first + elements_of_a_run, count_);
+            const auto all = knows == Knows::place ? decided(runs_[r], level) : std::nullopt;
+            if (all && !*all) continue;
+            if (all) {
+              for (std::size_t e = first; e < last; ++e) words[e] |= bit;
+              sum.count += last - first;
+              sum.elements += runs_[r].area;
+              sum.exact += runs_[r].area;
+              continue;
+            }
+            for (std::size_t e = first; e < last; ++e) {
+              const double part = covered_part(surface_, static_cast<mesh::ElementIndex>(e), extents_[e], level);
+              sum.exact += part * geometry_.areas[e];
+              if (!(part > 0.0 && part >= enough)) continue;
+              words[e] |= bit;
+              ++sum.count;
+              sum.elements += geometry_.areas[e];
+            }
+          }
+        },
+        block);
+    for (const Sum& sum : sums) {
+      sets_.counts[id] += sum.count;
+      sets_.element_areas[id] += sum.elements;
+      sets_.exact_areas[id] += sum.exact;
+    }
     levels_[id] = std::move(level);
-    measure(id, [&](mesh::ElementIndex e, bool) { return double{parts[e]}; });
     measured_[id] = true;
   }
 
-  void fill(const part::Box& kind, const part::Zone& zone, ZoneId id) { cover(zone, id, level_of(kind)); }
-  void fill(const part::Ball& kind, const part::Zone& zone, ZoneId id) { cover(zone, id, level_of(kind)); }
-  void fill(const part::Cylinder& kind, const part::Zone& zone, ZoneId id) { cover(zone, id, level_of(kind)); }
-  void fill(const part::HalfSpace& kind, const part::Zone& zone, ZoneId id) { cover(zone, id, level_of(kind)); }
+  void in_space(const part::Zone& zone, ZoneId id, Level level) { cover(zone, id, std::move(level), Knows::place); }
+  void fill(const part::Box& kind, const part::Zone& zone, ZoneId id) { in_space(zone, id, level_of(kind)); }
+  void fill(const part::Ball& kind, const part::Zone& zone, ZoneId id) { in_space(zone, id, level_of(kind)); }
+  void fill(const part::Cylinder& kind, const part::Zone& zone, ZoneId id) { in_space(zone, id, level_of(kind)); }
+  void fill(const part::HalfSpace& kind, const part::Zone& zone, ZoneId id) { in_space(zone, id, level_of(kind)); }
 
   void fill(const part::Polygon& kind, const part::Zone& zone, ZoneId id) {
     if (const auto* const corners = std::get_if<std::vector<Vec3>>(&kind.outline);
@@ -171,7 +213,7 @@ class Resolver {
                                        corners->size(), most_corners),
                            zone.where, "leave out those that lie on straight lines");
     if (const auto* const corners = std::get_if<std::vector<Vec3>>(&kind.outline))
-      return cover(zone, id, level_of(kind, *corners));
+      return in_space(zone, id, level_of(kind, *corners));
     const auto& name = std::get<Declared<std::string>>(kind.outline);
     const NamedCurve* const curve = curves_.find(name.value);
     if (!curve) return of_unknown(name.value, name.where, zone, false);
@@ -182,7 +224,7 @@ class Resolver {
                     name.where, "give a closed curve, or the corners of a polygon");
       return;
     }
-    cover(zone, id, level_of(kind, curve->lines[0].points));
+    in_space(zone, id, level_of(kind, curve->lines[0].points));
   }
 
   struct Distances {
@@ -465,11 +507,11 @@ class Resolver {
 
   std::optional<ZoneId> find_or_error(const Declared<std::string>& name, const std::string& who) {
     if (const auto id = sets_.find(name.value)) return id;
-    const auto near = nearest_name(name.value, sets_.names);
-    errors_.error("zone.unknown",
-                  fmt::format("{}: zone '{}' is not declared and is no element group of the mesh", who, name.value),
-                  name.where,
-                  near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones: {}", listed(sets_.names, 20)));
+    const auto near = nearest_name(name.value, sets_.names.all());
+    errors_.error(
+        "zone.unknown",
+        fmt::format("{}: zone '{}' is not declared and is no element group of the mesh", who, name.value), name.where,
+        near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones: {}", listed(sets_.names.all(), 20)));
     return std::nullopt;
   }
 
@@ -480,13 +522,14 @@ class Resolver {
   Findings& findings_;
   Findings errors_;
   std::size_t count_;
-  std::vector<Level> levels_;  ///< per zone; none where it means whole elements
-  std::vector<bool> measured_;
+  List<ZoneId, Level> levels_;  ///< none where it means whole elements
+  List<ZoneId, std::uint8_t> measured_;
   std::vector<Extent> extents_;  ///< per element, made for the first shape
+  std::vector<Run> runs_;        ///< the same, in runs
   double largest_edge_ = 0.0;
   static constexpr double outside = 1e300;
   ZoneSets sets_;
-  std::vector<State> state_;
+  List<ZoneId, State> state_;
 };
 
 }  // namespace

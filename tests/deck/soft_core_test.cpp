@@ -22,9 +22,9 @@ Design sandwich(const std::string& plies) {
 
 /// The laminate with the fitted moduli: its layer sum must be the true H of the unfitted one.
 void check_fit(const Design& d, double tolerance) {
-  const auto fit = deck::fit_soft_core(d.part, d.sections, 0);
+  const auto fit = deck::fit_soft_core(d.part, d.sections, section::SectionId{0});
   REQUIRE(fit.has_value());
-  auto stack = section::laminate_of(d.part, d.sections, 0);
+  auto stack = section::laminate_of(d.part, d.sections, section::SectionId{0});
   const laminate::Matrix2 H = laminate::transverse_shear(stack);
   for (std::size_t i = 0; i < stack.size(); ++i) {
     stack[i].elastic.G13 = fit->G13[i];
@@ -45,9 +45,9 @@ TEST_CASE("fitted faces give a foam-cored laminate its true shear stiffness, cor
     INFO(code);
     const Design d = sandwich("{ id = \"A\", code = \"" + code + "\" }");
     check_fit(d, 0.01);
-    const auto fit = deck::fit_soft_core(d.part, d.sections, 0);
+    const auto fit = deck::fit_soft_core(d.part, d.sections, section::SectionId{0});
     CHECK(fit->voigt_over_H > 10);
-    const auto layers = d.sections.layers_of(0);
+    const auto layers = d.sections.layers_of(section::SectionId{0});
     for (std::size_t i = 0; i < layers.size(); ++i)
       if (d.part.materials[layers[i].material].kind == material::Kind::foam) CHECK(fit->G13[i] == doctest::Approx(25));
   }
@@ -57,12 +57,12 @@ TEST_CASE(
     "a honeycomb, twice as stiff along its ribbon, is met with faces along and across it; what is left over is told") {
   check_fit(sandwich(R"({ id = "A", code = "[0/90/0H/90/0]" })"), 0.01);
   const Design slanted = sandwich(R"({ id = "A", code = "[45/-45/0H/-45/45]" })");
-  const auto fit = deck::fit_soft_core(slanted.part, slanted.sections, 0);
+  const auto fit = deck::fit_soft_core(slanted.part, slanted.sections, section::SectionId{0});
   CHECK(fit->leftover > 0.01);  // faces at 45 degrees cannot tell along from across
   check_fit(slanted, 0.25);
 }
 
 TEST_CASE("a laminate without a core is left alone") {
   const Design d = sandwich(R"({ id = "A", code = "[0/90]s" })");
-  CHECK(!deck::fit_soft_core(d.part, d.sections, 0).has_value());
+  CHECK(!deck::fit_soft_core(d.part, d.sections, section::SectionId{0}).has_value());
 }

@@ -53,7 +53,8 @@ force = [-200, 0, 0]
 )";
 
 laminate::Stiffness theory(const Design& design) {
-  return laminate::stiffness(section::laminate_of(design.part, design.sections, 0), design.sections.bottom[0]);
+  return laminate::stiffness(section::laminate_of(design.part, design.sections, section::SectionId{0}),
+                             design.sections.bottom.all()[0]);
 }
 
 /// Strain and curvature for given resultants: [e0; k] = ABD^-1 [N; M].
@@ -248,7 +249,7 @@ TEST_CASE("a force on the mesh acts on the mesh, whichever face of the laminate 
     Eigen::Matrix<double, 6, 1> resultants;
     resultants << 200.0 / 20.0, 0, 0, 0, 0, 0;
     const auto e = strains(theory(solved.design), resultants);  // about the mesh surface
-    const double z_middle = solved.design.sections.bottom[0] + 1.0;
+    const double z_middle = solved.design.sections.bottom.all()[0] + 1.0;
     const double kx = -2.0 * solved.at({50, 0, 0}).z() / (50 * 50 - 50 * 100);
     const double ky = -2.0 * solved.at({0, 10, 0}).z() / (10 * 10 - 10 * 20);
     const double ex = solved.at({100, 0, 0}).x() / 100;  // of the laminate's middle, where the solver has its nodes

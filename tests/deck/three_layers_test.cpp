@@ -117,7 +117,8 @@ TEST_CASE("the solver feels the laminate in three layers: strains and curvatures
           folder, plate(fmt::format("{{ id = \"P\", code = \"{}\" }}", code), surface, pull),
           {.nx = 20, .ny = 4, .map = [](double u, double v) { return Vec3(100 * u, 20 * v, 0); }}, as_three);
       const laminate::Stiffness k =
-          laminate::stiffness(section::laminate_of(s.design.part, s.design.sections, 0), s.design.sections.bottom[0]);
+          laminate::stiffness(section::laminate_of(s.design.part, s.design.sections, section::SectionId{0}),
+                              s.design.sections.bottom.all()[0]);
       Eigen::Matrix<double, 6, 1> load = Eigen::Matrix<double, 6, 1>::Zero();
       load[0] = 10.0;
       const Eigen::Matrix<double, 6, 1> state = k.ABD().fullPivLu().solve(load);
@@ -126,7 +127,7 @@ TEST_CASE("the solver feels the laminate in three layers: strains and curvatures
       const double bent = -(w0 - 2.0 * w1 + w2) / 100.0;
       CHECK(std::abs(bent - state[3]) < 0.005 * state.tail<3>().norm() + 1e-9);
       // Displacements are those of the middle of the box: strain there.
-      const double middle = s.design.sections.bottom[0] + 0.5 * s.design.sections.thickness[0];
+      const double middle = s.design.sections.bottom.all()[0] + 0.5 * s.design.sections.thickness.all()[0];
       const double strain = (s.at({60, 10, 0}).x() - s.at({40, 10, 0}).x()) / 20.0;
       CHECK(strain == doctest::Approx(state[0] + middle * state[3]).epsilon(0.003));
     }
@@ -141,8 +142,8 @@ TEST_CASE("a sandwich bends with its core's shear without softened faces") {
       plate("{ id = \"A\", code = \"[0_4]\" }, { id = \"C\", material = \"foam\" }, { id = \"B\", code = \"[0_4]\" }",
             "middle", "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.p]\non = \"right\"\nforce = [0, 0, -5]\n"),
       {.nx = 40, .ny = 4, .map = [=](double u, double v) { return Vec3(L * u, b * v, 0); }}, as_three);
-  const auto layers = section::laminate_of(s.design.part, s.design.sections, 0);
-  const laminate::Stiffness k = laminate::stiffness(layers, s.design.sections.bottom[0]);
+  const auto layers = section::laminate_of(s.design.part, s.design.sections, section::SectionId{0});
+  const laminate::Stiffness k = laminate::stiffness(layers, s.design.sections.bottom.all()[0]);
   const double d11 = laminate::compliance(k).d(0, 0), shear = k.H.inverse()(0, 0);
   const double w = F / b * (L * L * L * d11 / 3.0 + L * shear);
   CHECK(L * shear > 0.3 * (L * L * L * d11 / 3.0));  // so that it matters

@@ -269,9 +269,9 @@ TEST_CASE("the compliance undoes the stiffness, coupling included") {
 TEST_CASE("shear through the thickness keeps its sign whichever way the fibre is run along") {
   // The same ply at -45 and at 135: its axes 1 and 2 both point the other way, and so do the stresses 13 and 23.
   const auto states = [](double degrees) {
-    const std::vector<laminate::Layer> stack = {{test::carbon(), 0.5, Angle::degrees(0)},
-                                                {test::carbon(), 0.5, Angle::degrees(degrees)},
-                                                {test::carbon(), 0.5, Angle::degrees(0)}};
+    const std::vector<laminate::Layer> stack = {{test::carbon(), 0.5, Angle::degrees(0), {}},
+                                                {test::carbon(), 0.5, Angle::degrees(degrees), {}},
+                                                {test::carbon(), 0.5, Angle::degrees(0), {}}};
     const laminate::Load load{.Q = {3.0, -2.0}};
     return laminate::layer_states(stack, -0.75, laminate::deformation(stack, -0.75, load), load);
   };

@@ -43,7 +43,7 @@ TEST_CASE("laminates that one knows") {
 
 TEST_CASE("the amounts are those of the matrices") {
   std::vector<Layer> layers;
-  for (const CodePly& ply : parse_code("[0/90]")) layers.push_back({test::carbon(), 0.2, ply.angle});
+  for (const CodePly& ply : parse_code("[0/90]")) layers.push_back({test::carbon(), 0.2, ply.angle, {}});
   const Deformation d = deformation(layers, -0.2, {.N = {1, 0, 0}});
   const double radius = d.strain[0] / std::abs(d.curvature[0]) / 1e-3;  // at 0.1 % of strain
   const std::string text = in_words(layers, UnitSystem())[0];

@@ -55,12 +55,12 @@ TEST_CASE("a core runs out by the distance from an edge: mass, centre and every 
     const double skins = 100.0 * 20.0 * 2.0 * 1.55e-9, core = 20.0 * (20.0 * 10.0 + 60.0 * 5.0) * 8e-11;
     const layup::Mass mass = layup::mass(d.part, d.geometry, d.layup);
     CHECK(mass.mass == doctest::Approx(skins + core));
-    CHECK(mass.stack_masses[0] == doctest::Approx(mass.mass));
-    CHECK(mass.stack_thickness[0][0] == doctest::Approx(2.0));
-    CHECK(mass.stack_thickness[0][1] == doctest::Approx(12.0));
+    CHECK(mass.stack_masses.all()[0] == doctest::Approx(mass.mass));
+    CHECK(mass.stack_thickness.all()[0][0] == doctest::Approx(2.0));
+    CHECK(mass.stack_thickness.all()[0][1] == doctest::Approx(12.0));
     // The core's own centre along x: 20 mm of full thickness about x = 90, and a triangle with its centre at x = 60.
     const double core_x = (20.0 * 10.0 * 90.0 + 60.0 * 5.0 * 60.0) / (20.0 * 10.0 + 60.0 * 5.0);
-    CHECK(mass.centre.x() == doctest::Approx((skins * 50.0 + core * core_x) / (skins + core)).epsilon(1e-4));
+    CHECK(mass.centre->x() == doctest::Approx((skins * 50.0 + core * core_x) / (skins + core)).epsilon(1e-4));
     const review::PlyBook book = review::ply_book(d);
     CHECK(*book.plies[4].mass == doctest::Approx(core));
     CHECK(book.plies[4].area == doctest::Approx(80.0 * 20.0));  // where it has run out it is not
@@ -81,7 +81,7 @@ TEST_CASE("thickness as a field of another mesh, in that file's length unit") {
       "length = \"cm\" } },\n",
       "bottom", {}, 20, field);
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e)
-    CHECK(layup::thickness(d.layup, 1, e) == doctest::Approx(2.0 + d.geometry.centres[e].x() / 50.0));
+    CHECK(layup::thickness(d.layup, part::PlyId{1}, e) == doctest::Approx(2.0 + d.geometry.centres[e].x() / 50.0));
 }
 
 TEST_CASE("what varies is the same in at, stack and fields") {
@@ -110,7 +110,7 @@ TEST_CASE("a part whose thickness varies is written and read again, as part file
                                             "{ id = \"E\", angle = 0, thickness = { file = \"t.vtu\", "
                                             "field = \"a b\", length = \"cm\" } },\n]\n"),
                  findings);
-  CHECK(part.plies[9].varies.has_value());  // as the one it follows
+  CHECK(part.plies.all()[9].varies.has_value());  // as the one it follows
   part::write(part, folder / "again.toml");
   const part::Part again = part::read(folder / "again.toml", findings);
   const std::string csv = part::plies_csv(part);
@@ -121,7 +121,7 @@ TEST_CASE("a part whose thickness varies is written and read again, as part file
   for (const part::Part* const other : {&again, &from_table}) {
     REQUIRE(other->plies.size() == part.plies.size());
     for (std::size_t p = 0; p < part.plies.size(); ++p) {
-      const auto &mine = part.plies[p].varies, &theirs = other->plies[p].varies;
+      const auto &mine = part.plies.all()[p].varies, &theirs = other->plies.all()[p].varies;
       REQUIRE(mine.has_value() == theirs.has_value());
       if (mine) CHECK(part::toml_text(*mine, part.file, part.units) == part::toml_text(*theirs, part.file, part.units));
     }

@@ -138,3 +138,39 @@ TEST_CASE("a middle node beyond the corners tangles its element, and that is dou
   const mesh::Surface arc = test::surface(quarter);
   CHECK(mesh::tangled(arc, mesh::geometry(arc)).empty());
 }
+
+TEST_CASE("coincident nodes are those that comparing each with each finds, across the cells they are looked up in") {
+  std::mt19937 engine(5);
+  std::uniform_real_distribution<double> place(0.0, 10.0), little(-0.012, 0.012);
+  for (int round = 0; round < 20; ++round) {
+    // Triangles anywhere, and corners of others set beside theirs, nearer and further than is looked for.
+    std::vector<Vec3> points;
+    std::vector<std::vector<int>> elements;
+    for (int t = 0; t < 150; ++t) {
+      for (int k = 0; k < 3; ++k) {
+        Vec3 p(place(engine), place(engine), place(engine));
+        if (!points.empty() && engine() % 2 == 0)
+          p = points[engine() % points.size()] + Vec3(little(engine), little(engine), little(engine));
+        points.push_back(p);
+      }
+      elements.push_back({3 * t + 1, 3 * t + 2, 3 * t + 3});
+    }
+    const mesh::Surface surface = read(points, elements);
+    const mesh::Geometry geometry = mesh::geometry(surface);
+    const double reach = 0.002 * mesh::size(surface, geometry).mean_edge;
+    std::vector<std::array<mesh::NodeIndex, 2>> expected;
+    for (mesh::NodeIndex a = 0; a < surface.points.size(); ++a)
+      for (mesh::NodeIndex b = a + 1; b < surface.points.size(); ++b)
+        if ((surface.points[a] - surface.points[b]).norm() <= reach) expected.push_back({a, b});
+    CHECK(expected.size() > 20);
+    CHECK(mesh::inspect(surface, geometry, mesh::InspectOptions{.coincidence = 0.002}).coincident_nodes == expected);
+  }
+}
+
+TEST_CASE("elements with the same corners are twins, whichever corner they begin with and however they face") {
+  const std::vector<Vec3> points{{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0, 1, 0}, {2, 0, 0}};
+  // 1 and 4 the same quadrilateral, 5 too; 2 and 3 share one side with them; 6 and 7 the same triangle.
+  const mesh::Inspection i =
+      inspect(read(points, {{1, 2, 3, 4}, {2, 5, 3}, {1, 2, 3}, {3, 2, 1, 4}, {4, 1, 2, 3}, {1, 5, 4}, {4, 1, 5}}));
+  CHECK(i.twin_elements == std::vector<std::array<mesh::ElementIndex, 2>>{{0, 3}, {0, 4}, {3, 4}, {5, 6}});
+}

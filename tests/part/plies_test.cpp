@@ -44,9 +44,9 @@ TEST_CASE("a ply that follows another takes all that it does not say, and change
 )";
   const part::Part part = read(plies(lines));
   CHECK(laid(part) == "A 30 ud; B 30 ud; C 120 ud; D 30 foam");
-  CHECK(part.plies[2].zone.value == "rim");
-  CHECK(*part.plies[2].thickness == 0.3);
-  CHECK(part.plies[3].zone.value == "hatch");
+  CHECK(part.plies.all()[2].zone.value == "rim");
+  CHECK(*part.plies.all()[2].thickness == 0.3);
+  CHECK(part.plies.all()[3].zone.value == "hatch");
   std::string changed = lines;
   changed.replace(changed.find("30"), 2, "10");
   CHECK(laid(read(plies(changed))) == "A 10 ud; B 10 ud; C 100 ud; D 10 foam");
@@ -71,8 +71,8 @@ repeat = 2
                                 "\"foam\", thickness = 1 },\n"))) == "A.1 0 ud; A.2 45 ud; B.1 0 foam; B.2 45 foam");
   const part::Part sandwich = read(named + plies("{ id = \"S\", laminate = \"sandwich\" },\n"));
   CHECK(laid(sandwich) == "S.1 0 ud; S.2 90 ud; S.3 0 foam; S.4 90 ud; S.5 0 ud");
-  CHECK(*sandwich.plies[1].thickness == 0.4);
-  CHECK(!sandwich.plies[0].thickness);
+  CHECK(*sandwich.plies.all()[1].thickness == 0.4);
+  CHECK(!sandwich.plies.all()[0].thickness);
   CHECK(laid(read(named + plies("{ id = \"T\", laminate = \"twice\" },\n"))) ==
         "T.1 0 ud; T.2 30 ud; T.3 0 ud; T.4 30 ud; T.5 30 ud; T.6 0 ud; T.7 30 ud; T.8 0 ud");
 }
@@ -146,8 +146,8 @@ TEST_CASE("plies from a table, as spreadsheets of all sorts write it") {
   const part::Part european = read_csv_part(
       folder, "\xef\xbb\xbfid;angle;code;material;thickness\r\nA;0;;;0,25\r\nB;;[30/60];;\r\nC;22,5;;foam;1,5 mm\r\n");
   CHECK(laid(european) == wanted);
-  CHECK(*european.plies[0].thickness == 0.25);
-  CHECK(*european.plies[3].thickness == 1.5);
+  CHECK(*european.plies.all()[0].thickness == 0.25);
+  CHECK(*european.plies.all()[3].thickness == 1.5);
   CHECK(laid(read_csv_part(folder, "id\tangle\tcode\tmaterial\nA\t0\nB\t\t[30/60]\nC\t22.5\t\tfoam\n")) == wanted);
   CHECK(read_csv_part(folder, "id,angle,note\nA,0,\"two\nlines, \"\"quoted\"\"\"\nB,1,\n").list.lines[0].note ==
         "two\nlines, \"quoted\"");
@@ -196,6 +196,6 @@ TEST_CASE("a table of a spreadsheet in Latin-1 is read") {
                                         "id,angle,note\nB\xf6"
                                         "den,0,f\xfc"
                                         "r unten\n");
-  CHECK(part.plies[0].id == "Böden");
+  CHECK(part.plies.all()[0].id == "Böden");
   CHECK(part.list.lines[0].note == "für unten");
 }

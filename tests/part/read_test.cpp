@@ -59,17 +59,17 @@ force = [0, 0, "-1 kN"]
   CHECK(part.mesh_factor == 1.0);
   CHECK(part.flush == part::Flush::bottom);
   REQUIRE(part.materials.size() == 2);
-  CHECK(part.materials[0].name == "ud");  // in the file's order
-  CHECK(part.materials[0].elastic.E1 == 135000.0);
-  CHECK(part.materials[0].elastic.nu13 == 0.3);  // transversely isotropic where nothing is said
-  CHECK(part.materials[1].elastic.nu12 == doctest::Approx(70.0 / 50 - 1));
-  CHECK(part.materials[1].density == doctest::Approx(8e-11));
+  CHECK(part.materials.all()[0].name == "ud");  // in the file's order
+  CHECK(part.materials.all()[0].elastic.E1 == 135000.0);
+  CHECK(part.materials.all()[0].elastic.nu13 == 0.3);  // transversely isotropic where nothing is said
+  CHECK(part.materials.all()[1].elastic.nu12 == doctest::Approx(70.0 / 50 - 1));
+  CHECK(part.materials.all()[1].density == doctest::Approx(8e-11));
   const auto& box = std::get<part::Box>(part.zones[0].kind);
   CHECK(box.low == Vec3(0, 0, 0));
   CHECK(box.high == Vec3(1000, 10, 5));
   REQUIRE(part.plies.size() == 1);
-  CHECK(part.plies[0].zone.value == "everything");
-  CHECK(part.plies[0].where.text() == "a/plate.toml:32:3");
+  CHECK(part.plies.all()[0].zone.value == "everything");
+  CHECK(part.plies.all()[0].where.text() == "a/plate.toml:32:3");
   CHECK(part.supports[0].held == (part::x | part::rz));
   CHECK(std::get<part::Pressure>(part.loads[0].kind).value == doctest::Approx(0.005));
   CHECK(!std::get<part::Pressure>(part.loads[0].kind).on_tool_face);
@@ -85,11 +85,11 @@ TEST_CASE("mesh length unit and scale make one factor") {
 TEST_CASE("a laminate code is written out as plies with their own ids, materials by mark") {
   const part::Part part = read(with("", R"({ id = "B", material = "ud", frame = "x", code = "[±45/0F^]s" })"));
   REQUIRE(part.plies.size() == 5);
-  CHECK(part.plies[0].id == "B.1");
-  CHECK(part.plies[4].id == "B.5");
-  CHECK(part.plies[1].angle == Angle::degrees(-45));
-  CHECK(part.plies[2].material.value == "foam");
-  CHECK(part.plies[3].material.value == "ud");
+  CHECK(part.plies.all()[0].id == "B.1");
+  CHECK(part.plies.all()[4].id == "B.5");
+  CHECK(part.plies.all()[1].angle == Angle::degrees(-45));
+  CHECK(part.plies.all()[2].material.value == "foam");
+  CHECK(part.plies.all()[3].material.value == "ud");
 }
 
 TEST_CASE("plies take what they leave out from the layup, and cores need no angle") {
@@ -99,10 +99,10 @@ frame = "x"
 zone = "plate"
 plies = [ { id = "A", angle = "0.5 rad" }, { id = "C", material = "foam", thickness = "5 mm" }, { id = "B", angle = 90, zone = "rim" } ]
 )");
-  CHECK(part.plies[0].angle.degrees() == doctest::Approx(28.6478898));
-  CHECK(part.plies[1].thickness == 5.0);
-  CHECK(part.plies[1].zone.value == "plate");
-  CHECK(part.plies[2].zone.value == "rim");
+  CHECK(part.plies.all()[0].angle.degrees() == doctest::Approx(28.6478898));
+  CHECK(part.plies.all()[1].thickness == 5.0);
+  CHECK(part.plies.all()[1].zone.value == "plate");
+  CHECK(part.plies.all()[2].zone.value == "rim");
 }
 
 TEST_CASE("each slip gets one message with line, column and remedy") {
@@ -216,11 +216,11 @@ TEST_CASE("materials come from the part, its files, the caller's files and the s
   const part::Part part =
       part::read_text(text, folder / "p.toml", findings, {.libraries = {user, folder / "other.toml"}});
   REQUIRE(part.materials.size() == 2);
-  CHECK(part.materials[0].elastic.E1 == 111e3);
-  CHECK(part.materials[0].where.file == folder / "house.toml");
-  CHECK(part.materials[1].elastic.E1 == 333e3);
+  CHECK(part.materials.all()[0].elastic.E1 == 111e3);
+  CHECK(part.materials.all()[0].where.file == folder / "house.toml");
+  CHECK(part.materials.all()[1].elastic.E1 == 333e3);
   const part::Part shipped = part::read_text(text, folder / "p.toml", findings);
-  CHECK(shipped.materials[1].where.file == material::shipped_name);
+  CHECK(shipped.materials.all()[1].where.file == material::shipped_name);
   CHECK(test::failure([&] {
           part::read_text(replaced(text, "house.toml", "hous.toml"), folder / "p.toml", findings,
                           {.libraries = {user}});

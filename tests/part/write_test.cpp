@@ -182,9 +182,11 @@ TEST_CASE("random parts written as part files read back as they were") {
     CHECK(part::toml_text(back, p.file) == text);
     CHECK(back.name == p.name);
     CHECK(back.frames.size() == p.frames.size());
-    for (std::size_t i = 0; i < p.frames.size(); ++i) CHECK(back.frames[i].kind.index() == p.frames[i].kind.index());
+    for (std::size_t i = 0; i < p.frames.size(); ++i)
+      CHECK(back.frames.all()[i].kind.index() == p.frames.all()[i].kind.index());
     for (std::size_t i = 0; i < p.zones.size(); ++i) CHECK(back.zones[i].kind.index() == p.zones[i].kind.index());
-    for (std::size_t i = 0; i < p.materials.size(); ++i) CHECK(material::same(back.materials[i], p.materials[i]));
+    for (std::size_t i = 0; i < p.materials.size(); ++i)
+      CHECK(material::same(back.materials.all()[i], p.materials.all()[i]));
     CHECK(!back.plies.empty());
   }
 }
@@ -207,7 +209,7 @@ TEST_CASE("random lists of plies go through CSV without a loss") {
     const part::Part inside = part::read_text(part::toml_text(p, p.file), p.file, findings);
     REQUIRE(back.plies.size() == inside.plies.size());
     for (std::size_t i = 0; i < back.plies.size(); ++i) {
-      const part::Ply &x = back.plies[i], &y = inside.plies[i];
+      const part::Ply &x = back.plies.all()[i], &y = inside.plies.all()[i];
       CHECK(x.id == y.id);
       CHECK(x.material.value == y.material.value);
       CHECK(x.frame.value == y.frame.value);

@@ -75,7 +75,7 @@ TEST_CASE("layers of a hundred plies, one thick core and one ply alone can be dr
     stack.title = "T";
     for (std::size_t i = 0; i < count; ++i) {
       stack.layers.push_back(
-          {carbon, count == 3 && i == 1 ? 40.0 : 0.1, Angle::degrees(static_cast<double>(i) * 45.0)});
+          {carbon, count == 3 && i == 1 ? 40.0 : 0.1, Angle::degrees(static_cast<double>(i) * 45.0), {}});
       stack.materials.push_back(fmt::format("m{}m", i));
       stack.cores.push_back(count == 3 && i == 1);
     }

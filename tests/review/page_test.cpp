@@ -88,12 +88,12 @@ TEST_CASE("the page of the hull holds the mesh, the directions, the stacks and t
   const auto stacks = got.array<std::uint32_t>(p["shape"]["stacks"]);
   const auto sections = got.array<std::uint32_t>(p["shape"]["sections"]);
   const auto point = [&](std::uint32_t n) { return Vec3(points[3 * n], points[3 * n + 1], points[3 * n + 2]); };
-  const auto angles = got.array<std::int16_t>(p["frames"][d.layup.plies[0].frame]["angles"]);
+  const auto angles = got.array<std::int16_t>(p["frames"][index(d.layup.plies.all()[0].frame)]["angles"]);
   double furthest = 0.0, worst_angle = 0.0;
   for (mesh::ElementIndex e = 0; e < count; ++e) {
     CHECK_MESSAGE(ids[e] == static_cast<double>(d.surface.element_ids[e]), "element ", e);
-    CHECK_MESSAGE(stacks[e] == d.layup.stack_of[e], "element ", e);
-    CHECK_MESSAGE(sections[e] == d.sections.section_of[e], "element ", e);
+    CHECK_MESSAGE(stacks[e] == index(d.layup.stack_of[e]), "element ", e);
+    CHECK_MESSAGE(sections[e] == index(d.sections.section_of[e]), "element ", e);
     const auto real = d.surface.corners_of(e);
     for (std::size_t i = 0; i < 4; ++i) {
       const std::uint32_t n = corners[4 * e + i];
@@ -105,7 +105,7 @@ TEST_CASE("the page of the hull holds the mesh, the directions, the stacks and t
     const Vec3 along = (side - side.dot(n) * n).normalized();
     const double angle = angles[e] / 32767.0 * std::numbers::pi;
     const Vec3 zero = std::cos(angle) * along + std::sin(angle) * n.cross(along);
-    const Vec3& wanted = d.layup.frames[d.layup.plies[0].frame].directions[e];
+    const Vec3& wanted = d.layup.frames[d.layup.plies.all()[0].frame].directions[e];
     worst_angle = std::max(worst_angle, std::acos(std::min(1.0, zero.dot(wanted))));
   }
   CHECK(furthest < 4200.0 * std::ldexp(1.0, -23));         // single precision of the hull's length
@@ -113,10 +113,10 @@ TEST_CASE("the page of the hull holds the mesh, the directions, the stacks and t
 
   const auto numbers = got.array<float>(p["sections"]["numbers"]);
   REQUIRE(numbers.size() == 39 * d.sections.count());
-  for (section::SectionIndex s = 0; s < d.sections.count(); ++s) {
+  for (const section::SectionId s : d.sections.ids()) {
     const auto stack = section::laminate_of(d.part, d.sections, s);
     const laminate::Stiffness k = laminate::stiffness(stack, d.sections.bottom[s]);
-    const float* const v = &numbers[39 * s];
+    const float* const v = &numbers[39 * index(s)];
     CHECK(v[0] == doctest::Approx(k.A(0, 0)).epsilon(1e-6));
     CHECK(v[2] == doctest::Approx(k.A(0, 2)).epsilon(1e-6));
     CHECK(v[5] == doctest::Approx(k.A(2, 2)).epsilon(1e-6));
@@ -128,11 +128,11 @@ TEST_CASE("the page of the hull holds the mesh, the directions, the stacks and t
     CHECK(1.0 / (h * v[21]) == doctest::Approx(laminate::in_plane(k, h, middle).Ex).epsilon(1e-5));
     CHECK(12.0 / (h * h * h * v[27]) == doctest::Approx(laminate::in_bending(k, h, middle).Ex).epsilon(1e-5));
     CHECK(1.0 / (h * v[33]) == doctest::Approx(laminate::in_plane_constrained(k, h).Ex).epsilon(1e-5));
-    CHECK(p["sections"]["list"][s]["words"] == nlohmann::json(laminate::in_words(stack, d.part.units)));
-    CHECK(p["sections"]["list"][s]["angles"].size() == stack.size());
+    CHECK(p["sections"]["list"][index(s)]["words"] == nlohmann::json(laminate::in_words(stack, d.part.units)));
+    CHECK(p["sections"]["list"][index(s)]["angles"].size() == stack.size());
   }
-  for (layup::StackIndex s = 0; s < d.layup.stack_count(); ++s)
-    CHECK(p["stacks"][s]["code"] == layup::code(d.part, d.layup, s));
+  for (const layup::StackId s : d.layup.stacks())
+    CHECK(p["stacks"][index(s)]["code"] == layup::code(d.part, d.layup, s));
   const layup::Mass mass = layup::mass(d.part, d.geometry, d.layup);
   CHECK(p["mass"].get<double>() == doctest::Approx(mass.mass * 1000.0));  // tonnes to kilograms
 }
@@ -141,7 +141,7 @@ TEST_CASE("findings lead to the element, ply or zone that they are about") {
   Findings findings;
   const Design d = opened("skiff", findings);
   findings.warning("mesh.test", "about an element", d.surface.place_of(17));
-  findings.warning("part.test", "about a ply", d.part.plies[5].where);
+  findings.warning("part.test", "about a ply", d.part.plies.all()[5].where);
   const auto zone =
       std::find_if(d.part.zones.begin(), d.part.zones.end(), [](const auto& z) { return z.name == "core"; });
   findings.note("zone.test", "about a zone", zone->where);
@@ -152,8 +152,8 @@ TEST_CASE("findings lead to the element, ply or zone that they are about") {
   CHECK(shown[n - 4]["shows"] == nlohmann::json{{"element", 17}});
   // Plies of one code stand in one line: the first of them is shown.
   const std::size_t ply = shown[n - 3]["shows"]["ply"];
-  CHECK(d.part.plies[ply].where.line == d.part.plies[5].where.line);
-  CHECK(d.layup.zones.names[shown[n - 2]["shows"]["zone"].get<std::size_t>()] == "core");
+  CHECK(d.part.plies.all()[ply].where.line == d.part.plies.all()[5].where.line);
+  CHECK(d.layup.zones.names.all()[shown[n - 2]["shows"]["zone"].get<std::size_t>()] == "core");
   CHECK(shown[n - 1]["shows"].is_null());
 }
 
@@ -179,7 +179,7 @@ TEST_CASE("frames that are carried bring their distance and doubt") {
   for (const auto& f : got.head["parts"][0]["fields"]) fields[f["name"]] = got.array<float>(f["values"]);
   const auto span =
       std::find_if(d.part.frames.begin(), d.part.frames.end(), [](const auto& f) { return f.name == "span"; });
-  const auto& field = d.layup.frames[static_cast<std::size_t>(span - d.part.frames.begin())];
+  const auto& field = d.layup.frames.all()[static_cast<std::size_t>(span - d.part.frames.begin())];
   REQUIRE(fields.count("doubt of frame span") == 1);
   REQUIRE(!field.doubt.empty());
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
@@ -209,7 +209,7 @@ TEST_CASE("two variants: where they differ, and what changed") {
   CHECK(differs == got.array<std::uint8_t>(got.head["parts"][1]["differs"]));  // one mesh: seen alike from both
   // G1 and P1 lie where the one or the other lies; nowhere else does anything change.
   const auto covers = [](const Design& d, mesh::ElementIndex e, const std::string& id) {
-    for (const layup::PlyIndex p : d.layup.plies_of(d.layup.stack_of[e]))
+    for (const part::PlyId p : d.layup.plies_of(d.layup.stack_of[e]))
       if (d.part.plies[p].id == id) return true;
     return false;
   };

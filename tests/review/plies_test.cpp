@@ -3,6 +3,9 @@
 
 #include <fmt/format.h>
 
+#include <random>
+#include <utility>
+
 using namespace bordado;
 
 namespace {
@@ -111,4 +114,52 @@ plies = [ { id = "A", angle = 0 }, { id = "B", angle = 90 } ]
   CHECK(book.plies[0].furthest.degrees() == doctest::Approx(44.5).epsilon(1e-3));  // the outermost element's middle
   CHECK(book.plies[0].direction.dot(Vec3(-1, 1, 0).normalized()) == doctest::Approx(1.0).epsilon(1e-6));
   CHECK(book.plies[1].furthest.degrees() < 1e-5);
+}
+
+TEST_CASE("pieces of many zones are those that walking from neighbour to neighbour finds in each") {
+  std::mt19937 engine(8);
+  constexpr int side = 14, zones = 70;  // more than a word of bits
+  std::string text = head.substr(0, head.find("[zone.ends]"));
+  const test::Grid grid = test::Grid::rectangle(side, side, 200, 100);
+  const mesh::Surface plain = test::surface(grid);
+  std::vector<std::vector<std::uint8_t>> inside(zones, std::vector<std::uint8_t>(side * side, 0));
+  std::string plies;
+  for (int z = 0; z < zones; ++z) {
+    std::string ids;
+    const double share = (z % 10 + 0.5) / 10.0;
+    for (int e = 0; e < side * side; ++e)
+      if (std::uniform_real_distribution<double>()(engine) < share) {
+        inside[static_cast<std::size_t>(z)][static_cast<std::size_t>(e)] = 1;
+        ids += fmt::format("{}{}", ids.empty() ? "" : ", ", plain.element_ids[static_cast<std::size_t>(e)]);
+      }
+    text += fmt::format("[zone.z{}]\nelements = [{}]\n", z, ids);
+    plies += fmt::format("{{ id = \"P{}\", material = \"tape\", angle = 0, zone = \"z{}\" }},\n", z, z);
+  }
+  text += "[layup]\nframe = \"x\"\nplies = [ { id = \"A\", material = \"tape\", angle = 90 },\n" + plies + "]\n";
+  const test::Folder folder;
+  folder.write("plate.msh", test::msh(grid));
+  Findings findings;
+  const Design d = open(folder.write("p.toml", text), findings);
+  // Which grid cell an element is, by its centre.
+  std::vector<mesh::ElementIndex> at(side * side);
+  for (mesh::ElementIndex e = 0; e < side * side; ++e)
+    at[static_cast<std::size_t>(d.geometry.centres[e].y() / 100 * side) * side +
+       static_cast<std::size_t>(d.geometry.centres[e].x() / 200 * side)] = e;
+  const review::PlyBook book = review::ply_book(d);
+  for (std::size_t z = 0; z < zones; ++z) {
+    std::vector<std::uint8_t> open_cells(side * side);
+    for (std::size_t c = 0; c < open_cells.size(); ++c)
+      open_cells[c] = inside[z][static_cast<std::size_t>(d.surface.element_ids[at[c]] - plain.element_ids[0])];
+    std::size_t pieces = 0;
+    const std::function<void(int, int)> walk = [&](int i, int j) {
+      if (i < 0 || j < 0 || i >= side || j >= side) return;
+      std::uint8_t& cell = open_cells[static_cast<std::size_t>(j * side + i)];
+      if (!std::exchange(cell, 0)) return;
+      walk(i + 1, j), walk(i - 1, j), walk(i, j + 1), walk(i, j - 1);
+    };
+    for (int j = 0; j < side; ++j)
+      for (int i = 0; i < side; ++i)
+        if (open_cells[static_cast<std::size_t>(j * side + i)]) ++pieces, walk(i, j);
+    CHECK_MESSAGE(book.plies[z + 1].pieces == pieces, "zone ", z);
+  }
 }

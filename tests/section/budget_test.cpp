@@ -82,7 +82,7 @@ TEST_CASE("by tolerance thicknesses stay within their share, and the mass is tha
       REQUIRE(used.size() == laid.size());
       double off = 0.0, h = 0.0;
       for (std::size_t i = 0; i < laid.size(); ++i) {
-        CHECK(d.sections.plies_of(s)[i] == laid[i].ply);
+        CHECK(used[i].ply == laid[i].ply);
         off += std::abs(used[i].thickness - laid[i].thickness);
         h += laid[i].thickness;
       }

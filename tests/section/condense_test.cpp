@@ -104,7 +104,7 @@ TEST_CASE("a smaller tolerance makes more sections and a smaller error") {
 TEST_CASE("the reference is the frame of the first ply, in the element's plane") {
   const Design d = dome(R"({ id = "A", angle = 30, frame = "y" }, { id = "B", angle = 0 })", 0.5);
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
-    CHECK((d.sections.references[e] - d.layup.frames[1].directions[e]).norm() < 1e-15);
+    CHECK((d.sections.references[e] - d.layup.frames.all()[1].directions[e]).norm() < 1e-15);
     CHECK(d.sections.layers_of(d.sections.section_of[e])[0].angle.degrees() ==
           30.0);  // in its own frame a ply keeps its declared angle
   }

@@ -321,3 +321,59 @@ TEST_CASE("round a point a zone has the area of a circle, however few elements i
         CHECK(std::abs(area / circle - 1.0) < 0.004);
       }
 }
+
+TEST_CASE("elements decided many at once are those that lie inside one by one, in whatever order they stand") {
+  // Of each shape the level at an element's middle, by its own formula; elements that its border may cross are left out.
+  const auto ball = [](const Vec3& p) { return (p - Vec3(4, 5, 1)).norm() - 3.2; };
+  const auto box = [](const Vec3& p) { return (Vec3(1.5, 2.5, -9) - p).cwiseMax(p - Vec3(6.1, 8.3, 9)).maxCoeff(); };
+  const auto tube = [](const Vec3& p) { return Vec3(p.x() - 7, 0, p.z()).norm() - 2.3; };
+  const auto half = [](const Vec3& p) { return (Vec3(5, 5, 0) - p).dot(Vec3(3, 4, 0) / 5.0); };
+  const std::vector<std::pair<std::string, std::function<double(const Vec3&)>>> shapes{
+      {"ball", ball}, {"box", box}, {"tube", tube}, {"half", half}};
+  Findings findings;
+  const part::Part part = part::read_text(
+      "[part]\nname = \"Z\"\nunits = \"mm, t, s\"\nmesh = { file = \"g.msh\", length = \"mm\" }\nside = "
+      "\"as-meshed\"\nsurface = \"bottom\"\n" +
+          test::materials() +
+          "[layup]\nplies = [ { id = \"P\", material = \"ud\", frame = \"x\", angle = 0 } ]\n"
+          "[zone.ball]\nsphere = { centre = [4, 5, 1], radius = 3.2 }\n"
+          "[zone.box]\nbox = { from = [1.5, 2.5, -9], to = [6.1, 8.3, 9] }\n"
+          "[zone.tube]\ncylinder = { through = [7, 0, 0], along = [0, 1, 0], radius = 2.3 }\n"
+          "[zone.half]\nbeyond = { point = [5, 5, 0], along = [3, 4, 0] }\n",
+      "z.toml", findings);
+  const Grid bent{.nx = 90, .ny = 80, .map = [](double u, double v) {
+                    return Vec3(10 * u, 10 * v, std::sin(5 * u) * std::cos(3 * v));
+                  }};
+  const mesh::Surface ordered = test::surface(bent);
+  std::vector<mesh::ElementIndex> order(ordered.element_count());
+  for (mesh::ElementIndex e = 0; e < order.size(); ++e) order[e] = e;
+  double areas[2][4];
+  for (const int shuffled : {0, 1}) {
+    std::mt19937 engine(3);
+    if (shuffled) std::shuffle(order.begin(), order.end(), engine);
+    mesh::Surface surface = ordered;
+    surface.groups.clear();
+    surface.nodes.clear();
+    for (std::size_t e = 0; e < order.size(); ++e) {
+      const auto nodes = ordered.nodes_of(order[e]);
+      surface.nodes.insert(surface.nodes.end(), nodes.begin(), nodes.end());
+      surface.element_ids[e] = ordered.element_ids[order[e]];
+    }
+    const mesh::Geometry geometry = mesh::geometry(surface);
+    const zone::ZoneSets sets = zone::zones(part, surface, geometry, findings);
+    for (std::size_t k = 0; k < shapes.size(); ++k) {
+      const zone::ZoneId id = *sets.find(shapes[k].first);
+      std::size_t checked = 0;
+      for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+        const double level = shapes[k].second(geometry.centres[e]);
+        if (std::abs(level) < 0.2) continue;  // half an element's diagonal is less
+        ++checked;
+        CHECK_MESSAGE(sets.contains(id, e) == (level < 0.0), shapes[k].first, " ", e);
+      }
+      CHECK(checked > 6000);
+      CHECK(sets.counts[id] == sets.elements(id).size());
+      areas[shuffled][k] = sets.exact_areas[id];
+    }
+  }
+  for (std::size_t k = 0; k < 4; ++k) CHECK(areas[0][k] == doctest::Approx(areas[1][k]).epsilon(1e-12));
+}

@@ -295,7 +295,7 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
         (e) =>
           whole
             ? stack(e).mass
-            : laid(e).reduce((sum, p) => sum + thickness(e, p) * part.units.metre * part.materials[part.plies[p]!.material]!.density, 0),
+            : laid(e).reduce((sum, p) => sum + thickness(e, p) * part.units.metre * (part.materials[part.plies[p]!.material]!.density ?? 0), 0),
       );
     case 'laminate': {
       const codes = shared(parts, (p) => p.stacks.map((s) => s.code));

@@ -20,7 +20,7 @@ export interface Material {
   E1: number;
   E2: number;
   G12: number;
-  density: number;
+  density: number | null; // none where it is not known
 }
 export interface Zone {
   name: string;
