@@ -110,8 +110,7 @@ int main() {
     const double floor = best(3, [&] {
       for (const part::PlyId p : design.layup.plies.ids()) {
         double sum = 0.0;
-        for (const mesh::ElementIndex e : design.layup.zones.elements(design.layup.plies[p].zone))
-          sum += design.geometry.areas[e];
+        for (const mesh::ElementIndex e : design.layup.elements_of(p)) sum += design.geometry.areas[e];
         keep = keep + sum;
       }
     });

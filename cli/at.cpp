@@ -22,6 +22,7 @@ struct LayerText {
   const part::Ply* ply;
   const layup::Ply* laid;
   double thickness;
+  double covered;    ///< part of the element's area
   double low, high;  ///< z
   Vec3 direction;    ///< of the fibre, global
 };
@@ -31,9 +32,9 @@ std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
   layup::LayersOn layers_on(design.part, design.geometry, design.layup);
   for (const layup::LaidLayer& layer : layers_on(e)) {
     const layup::Ply& laid = design.layup.plies[layer.ply];
-    const Vec3& r = design.layup.frames[laid.frame].directions[e];
-    out.push_back({&design.part.plies[layer.ply], &laid, layer.thickness, layer.bottom, layer.bottom + layer.thickness,
-                   frame::turned(r, design.geometry.normals[e], laid.angle)});
+    const Vec3& r = design.layup.directions_of(layer.ply)[e];
+    out.push_back({&design.part.plies[layer.ply], &laid, layer.thickness, layer.covered, layer.bottom,
+                   layer.bottom + layer.thickness, frame::turned(r, design.geometry.normals[e], laid.angle)});
   }
   return out;
 }
@@ -47,7 +48,7 @@ std::string code_at(const Design& design, mesh::ElementIndex e) {
 std::vector<part::FrameId> frames_at(const Design& design, mesh::ElementIndex e) {
   std::vector<part::FrameId> out;
   for (const part::PlyId p : design.layup.plies_of(design.layup.stack_of[e]))
-    if (const part::FrameId f = design.layup.plies[p].frame; std::find(out.begin(), out.end(), f) == out.end())
+    if (const part::FrameId f = design.layup.frame_of(p); std::find(out.begin(), out.end(), f) == out.end())
       out.push_back(f);
   return out;
 }
@@ -72,6 +73,7 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
                       {"ply", layer.ply->id},
                       {"material", layer.ply->material.value},
                       {"thickness", layer.thickness},
+                      {"covered", layer.covered},
                       {"angle_deg", layer.laid->angle.degrees()},
                       {"frame", layer.ply->frame.value},
                       {"direction", to_json(layer.direction)},
@@ -132,6 +134,10 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
          fmt::format("{:7.4f} {:7.4f} {:7.4f}", list[i].direction.x(), list[i].direction.y(), list[i].direction.z()),
          z[2 * i], z[2 * i + 1]});
   table.print(stdout);
+  for (const LayerText& layer : list)
+    if (layer.covered < 1.0)
+      fmt::print("ply {} covers {:.3g} % of the element: its thickness is spread over all of it\n", layer.ply->id,
+                 100.0 * layer.covered);
   fmt::print("\n");
   for (const part::FrameId f : frames_at(design, e))
     fmt::print("0° of frame '{}': {}\n", design.part.frames[f].name, how(design, f, e));

@@ -63,10 +63,10 @@ std::vector<Summary> summaries(const Design& design) {
   for (const part::FrameId f : design.part.frames.ids()) {
     const frame::Field& field = design.layup.frames[f];
     Summary summary{&design.part.frames[f], &field, 0, 0, 0.0, 0.0};
-    for (const layup::Ply& ply : design.layup.plies) summary.plies += ply.frame == f;
+    for (const part::PlyId p : design.layup.plies.ids()) summary.plies += design.layup.frame_of(p) == f;
     List<layup::StackId, std::uint8_t> uses(design.layup.stack_count(), 0);
     for (const layup::StackId s : uses.ids())
-      for (const part::PlyId p : design.layup.plies_of(s)) uses[s] |= design.layup.plies[p].frame == f;
+      for (const part::PlyId p : design.layup.plies_of(s)) uses[s] |= design.layup.frame_of(p) == f;
     for (const layup::StackId s : design.layup.stack_of) summary.elements += uses[s];
     for (const double d : field.distance) summary.distance = std::max(summary.distance, d);
     for (const double d : field.doubt) summary.doubt = std::max(summary.doubt, d);

@@ -14,14 +14,28 @@ namespace bordado::layup {
 using part::FrameId;
 using part::MaterialId;
 using part::PlyId;
-enum class StackId : std::uint32_t {};  ///< in order of first elements
-enum class TaperId : std::uint32_t {};  ///< in Layup::tapers
+enum class StackId : std::uint32_t {};   ///< in order of first elements
+enum class TaperId : std::uint32_t {};   ///< in Layup::tapers
+enum class ClothId : std::uint32_t {};   ///< in Layup::cloths
+enum class RegionId : std::uint32_t {};  ///< in Layup::regions
+
+/// What tells the direction of fibres: plies of one cloth share it.
+struct Cloth {
+  FrameId frame{};
+};
+
+/// Where plies lie: on the elements of a zone, or within its edge moved.
+struct Region {
+  zone::ZoneId zone = zone::everything;
+  std::optional<double> edge;  ///< moved by this along the surface, outwards > 0; part length
+  std::vector<float> covered;  ///< where the edge was moved: per element the part of its area, 0 to 1
+};
 
 /// A ply with its names looked up.
 struct Ply {
   MaterialId material{};
-  FrameId frame{};
-  zone::ZoneId zone = zone::everything;
+  ClothId cloth{};
+  RegionId region{};
   double thickness = 0.0;  ///< part length; where it varies the largest there is
   Angle angle;
   std::optional<TaperId> taper;  ///< where its thickness varies
@@ -35,6 +49,8 @@ struct Taper {
 /// Which plies lie on which element. Elements covered by the same plies share one stack.
 struct Layup {
   List<PlyId, Ply> plies;
+  List<ClothId, Cloth> cloths;
+  List<RegionId, Region> regions;
   zone::Curves curves;
   zone::ZoneSets zones;
   List<FrameId, frame::Field> frames;  ///< per declared frame; empty directions where no ply uses it
@@ -44,18 +60,34 @@ struct Layup {
   std::vector<std::uint32_t>
       first;  ///< stack s has plies[stack_plies[first[s]]] .. [first[s + 1] - 1], first laid first
   std::vector<PlyId> stack_plies;
+  std::vector<std::uint8_t> ply_varies;  ///< beside stack_plies: whether the ply's thickness varies on these elements
 
   std::size_t stack_count() const { return varies.size(); }
   Ids<StackId> stacks() const { return varies.ids(); }
+  std::span<const std::uint8_t> varying_of(StackId stack) const {
+    return {ply_varies.data() + first[index(stack)], ply_varies.data() + first[index(stack) + 1]};
+  }
+  FrameId frame_of(PlyId ply) const { return cloths[plies[ply].cloth].frame; }
+  /// 0° of a ply on every element.
+  const std::vector<Vec3>& directions_of(PlyId ply) const { return frames[frame_of(ply)].directions; }
+  /// The part of an element's area that a ply covers, 0 to 1.
+  double covered(PlyId ply, mesh::ElementIndex element) const {
+    const Region& region = regions[plies[ply].region];
+    if (region.edge) return static_cast<double>(region.covered[element]);
+    return zones.contains(region.zone, element) ? 1.0 : 0.0;
+  }
+  bool lies_on(PlyId ply, mesh::ElementIndex element) const { return covered(ply, element) > 0.0; }
+  /// Elements that a ply lies on, ascending.
+  std::vector<mesh::ElementIndex> elements_of(PlyId ply) const;
   std::span<const PlyId> plies_of(StackId stack) const {
     return {stack_plies.data() + first[index(stack)], stack_plies.data() + first[index(stack) + 1]};
   }
 };
 
 /// Lays every ply of the part on the surface. Stacks are numbered in order of their first element.
-/// Findings: "layup.ply-nowhere", "layup.element-bare", "layup.of-unknown", "layup.field", "layup.no-thickness",
-/// "frame.near-normal", "mesh.no-area" (errors); "frame.fallback", "layup.material-unused", "layup.frame-unused" (notes);
-/// those of zone::zones().
+/// Findings: "layup.ply-nowhere", "layup.edge-swallows", "layup.edge-none", "layup.element-bare", "layup.of-unknown",
+/// "layup.field", "layup.no-thickness", "frame.near-normal", "mesh.no-area" (errors); "frame.fallback",
+/// "layup.edges", "layup.material-unused", "layup.frame-unused" (notes); those of zone::zones().
 /// \throws Failure with all errors.
 Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings);
 
@@ -63,9 +95,10 @@ Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geom
 struct LaidLayer {
   PlyId ply{};
   MaterialId material{};
-  double bottom = 0.0;  ///< part length; height of its lower face above the mesh along n
-  double thickness = 0.0;
-  Angle angle;  ///< of its fibres from 0° of the element's reference
+  double bottom = 0.0;     ///< part length; height of its lower face above the mesh along n
+  double thickness = 0.0;  ///< of what covers a part of the element: spread over all of it
+  double covered = 1.0;    ///< that part of its area
+  Angle angle;             ///< of its fibres from 0° of the element's reference
   friend bool operator==(const LaidLayer&, const LaidLayer&) = default;
 };
 

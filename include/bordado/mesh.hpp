@@ -159,6 +159,9 @@ struct EdgeTable {
 };
 EdgeTable edges(const Surface& surface);
 
+/// The longest side of any element, corner to corner; nought without elements.
+double longest_edge(const Surface& surface);
+
 /// Elements at every node, corner nodes only: node n has elements[first[n]] .. elements[first[n + 1] - 1], ascending.
 struct NodeTable {
   std::vector<std::uint32_t> first;

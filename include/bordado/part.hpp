@@ -229,6 +229,13 @@ struct ThicknessByField {
 };
 using VaryingThickness = std::variant<ThicknessByDistance, ThicknessByField>;
 
+/// What an element counts for that the moved edge of a ply crosses.
+enum class Covered {
+  smeared,  ///< it holds the ply with the covered part of its thickness: mass is exact
+  whole     ///< it holds all of it where half its area is covered and more, otherwise nothing
+};
+inline constexpr std::array<std::string_view, 2> covered_names = {"smeared", "whole"};
+
 /// One piece of cloth.
 struct Ply {
   std::string id;  ///< "H1"; plies of a code are "B.1", "B.2", ...
@@ -239,7 +246,8 @@ struct Ply {
   Declared<std::string> frame;
   Declared<std::string> zone;
   Place where;
-  std::size_t line = 0;  ///< in PlyList::lines
+  std::size_t line = 0;             ///< in PlyList::lines
+  std::optional<double> edge = {};  ///< its edge is moved by this against its zone, along the surface; outwards > 0
 };
 
 /// A line of the list of plies as it is written: one ply, or a run of them by a code or a laminate.
@@ -251,6 +259,7 @@ struct PlyLine {
   std::optional<double> thickness = {};
   std::optional<VaryingThickness> varies = {};                    ///< instead of a thickness
   std::optional<Declared<std::string>> code = {}, laminate = {};  ///< instead of an angle
+  std::optional<double> edge = {};                                ///< as Ply::edge; part length
   std::optional<Declared<std::string>> follows = {};              ///< another line, for all that this one leaves out
   std::optional<Angle> turned = {};                               ///< added to the angles of the line it follows
   int repeat = 1;
@@ -296,6 +305,7 @@ enum class Listed { first_laid_first, last_laid_first };
 struct PlyList {
   std::optional<Declared<std::string>> material = {}, frame = {}, zone = {};  ///< for lines that do not say
   Listed listed = Listed::first_laid_first;
+  Covered edges = Covered::smeared;
   std::vector<PlyLine> lines = {};
   std::vector<Declared<std::string>> off = {};  ///< groups that are off unless a variant has them on
 };

@@ -6,6 +6,7 @@
 #include <bordado/part.hpp>
 
 #include <bit>
+#include <map>
 
 namespace bordado::zone {
 
@@ -33,6 +34,12 @@ std::optional<mesh::Sources> sources(const part::Spot& spot, const Curves& curve
 enum class ZoneId : std::uint32_t {};
 inline constexpr ZoneId everything{0};
 
+/// The line round a zone.
+struct Border {
+  std::vector<mesh::Curve> lines;    ///< across elements where the zone's shape cuts them, otherwise along their edges
+  std::vector<std::uint8_t> inside;  ///< per node: whether a corner of an element lies in the zone there
+};
+
 /// All zones of a part: the declared ones, and each element group of the mesh under its own name unless a declared zone
 /// has it. Membership is a bit per zone and element, zone z in word z / 64.
 struct ZoneSets {
@@ -43,6 +50,9 @@ struct ZoneSets {
   /// Per zone: of the shape as it is declared, cutting through elements. Group, facing direction, rows, pieces and ids
   /// mean whole elements.
   List<ZoneId, double> exact_areas;
+
+  /// Of the zones whose edges plies move (part::Ply::edge). The part's own border is none: plies end there with it.
+  std::map<ZoneId, Border> borders;
 
   bool contains(ZoneId zone, mesh::ElementIndex element) const {
     return words[index(zone) / 64][element] >> (index(zone) % 64) & 1u;
@@ -70,5 +80,13 @@ ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh:
 /// As above, with the part's own curves worked out for it.
 ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
                Findings& findings);
+
+/// How deep every corner node lies inside a zone: its distance from the border along the surface, negative outside;
+/// infinite beyond `limit`.
+std::vector<double> depths(const mesh::Surface& surface, const Border& border, double limit);
+
+/// The part of every element's area, 0 to 1, that a zone covers when its edge is moved outwards by a distance: where the
+/// depth, straight between corners, is not less than -by.
+std::vector<float> covered(const mesh::Surface& surface, std::span<const double> depths, double by);
 
 }  // namespace bordado::zone

@@ -21,7 +21,7 @@ Rise steepest(const mesh::EdgeTable& edges, const mesh::Geometry& geometry, cons
   for (std::size_t j = 0; j < edges.size(); ++j) {
     if (edges.first[j + 1] - edges.first[j] != 2) continue;
     const mesh::ElementIndex e = edges.uses[edges.first[j]].element, f = edges.uses[edges.first[j] + 1].element;
-    if (!layup.zones.contains(layup.plies[ply].zone, e) || !layup.zones.contains(layup.plies[ply].zone, f)) continue;
+    if (!layup.lies_on(ply, e) || !layup.lies_on(ply, f)) continue;
     const double run = (geometry.centres[e] - geometry.centres[f]).norm();
     const double rise = std::abs(layup::thickness(layup, ply, e) - layup::thickness(layup, ply, f));
     if (run > 0.0 && rise / run > out.slope) out = {rise / run, e};

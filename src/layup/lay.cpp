@@ -25,7 +25,9 @@ class Stacker {
     look_up();
     errors_.throw_if_errors();
     taper();
+    move_edges();
     errors_.throw_if_errors();
+    tell_of_moved();
     stack();
     check_bare();
     lay_frames();
@@ -45,13 +47,13 @@ class Stacker {
     for (const part::Ply& declared : part_.plies) {
       Ply ply;
       ply.material = named(part_.materials, declared.material.value);
-      ply.frame = named(part_.frames, declared.frame.value);
+      ply.cloth = cloth(named(part_.frames, declared.frame.value));
       if (!declared.varies)
         ply.thickness =
             declared.thickness ? *declared.thickness : part_.materials[ply.material].thickness.value_or(0.0);
       ply.angle = declared.angle;
       if (const auto zone = layup_.zones.find(declared.zone.value)) {
-        ply.zone = *zone;
+        ply.region = region(*zone, declared.edge);
         if (layup_.zones.counts[*zone] == 0)
           errors_.error(
               "layup.ply-nowhere",
@@ -70,6 +72,79 @@ class Stacker {
     }
   }
 
+  ClothId cloth(FrameId frame) {
+    for (const ClothId c : layup_.cloths.ids())
+      if (layup_.cloths[c].frame == frame) return c;
+    layup_.cloths.push_back({frame});
+    return ClothId{static_cast<std::uint32_t>(layup_.cloths.size() - 1)};
+  }
+
+  RegionId region(zone::ZoneId zone, const std::optional<double>& edge) {
+    const auto [found, is_new] = region_of_.try_emplace({zone, edge}, layup_.regions.next());
+    if (is_new) layup_.regions.push_back({zone, edge, {}});
+    return found->second;
+  }
+
+  /// What regions cover whose edges were moved. Distances are worked out once for each zone.
+  void move_edges() {
+    std::map<zone::ZoneId, double> furthest;
+    for (const Region& region : layup_.regions)
+      if (region.edge) furthest[region.zone] = std::max(furthest[region.zone], std::abs(*region.edge));
+    for (const auto& [zone, far] : furthest) {
+      if (layup_.zones.borders.at(zone).lines.empty()) continue;  // told below
+      const std::vector<double> depths =
+          zone::depths(surface_, layup_.zones.borders.at(zone), far + 3.0 * mesh::longest_edge(surface_));
+      for (Region& region : layup_.regions) {
+        if (!region.edge || region.zone != zone) continue;
+        region.covered = zone::covered(surface_, depths, *region.edge);
+        if (part_.list.edges == part::Covered::whole)
+          for (float& part : region.covered) part = part >= 0.5f ? 1.0f : 0.0f;
+      }
+    }
+    for (const PlyId p : layup_.plies.ids()) {
+      const Region& region = layup_.regions[layup_.plies[p].region];
+      if (region.edge && region.covered.empty()) {
+        errors_.error("layup.edge-none",
+                      fmt::format("ply '{}': zone '{}' has no border within the part that its edge could be moved from",
+                                  part_.plies[p].id, part_.plies[p].zone.value),
+                      part_.plies[p].where,
+                      "plies end at the part's own border with it; to end one before it, lay it over a zone with "
+                      "shrunk = { zone = \"...\", by = ... }");
+        continue;
+      }
+      if (!region.edge || std::any_of(region.covered.begin(), region.covered.end(), [](float c) { return c > 0.0f; }))
+        continue;
+      const part::Ply& declared = part_.plies[p];
+      errors_.error("layup.edge-swallows",
+                    fmt::format("ply '{}': its edge moved by {:g} {} leaves nothing of zone '{}'", declared.id,
+                                *region.edge, part_.units.unit(Dimension::length), declared.zone.value),
+                    declared.where, "move it by less, or take the ply out");
+    }
+  }
+
+  /// Says which way was taken.
+  void tell_of_moved() {
+    std::vector<std::uint8_t> crossed(surface_.element_count(), 0);
+    std::size_t plies = 0;
+    for (const Ply& ply : layup_.plies) plies += layup_.regions[ply.region].edge.has_value();
+    if (plies == 0) return;
+    for (const Region& region : layup_.regions)
+      for (std::size_t e = 0; e < region.covered.size(); ++e)
+        crossed[e] |= region.covered[e] > 0.0f && region.covered[e] < 1.0f;
+    const bool smeared = part_.list.edges == part::Covered::smeared;
+    const auto elements = static_cast<std::size_t>(std::count(crossed.begin(), crossed.end(), 1));
+    findings_.note(
+        "layup.edges",
+        fmt::format("{} moved against {}; {}",
+                    plies == 1 ? "the edge of 1 ply is" : fmt::format("the edges of {} plies are", plies),
+                    plies == 1 ? "its zone" : "their zones",
+                    smeared ? fmt::format("where elements are covered in part ({}), the covered share of the thickness "
+                                          "is spread over all of the element",
+                                          counted(elements, "element"))
+                            : "an element holds such a ply where half of its area is covered and more"),
+        Place::in(part_.file), "edges = \"smeared\" or \"whole\" in [layup] says which");
+  }
+
   /// Plies of one line vary alike.
   void taper() {
     std::map<std::size_t, TaperId> of_line;
@@ -83,7 +158,7 @@ class Stacker {
       Ply& ply = layup_.plies[p];
       const std::vector<double>& all = layup_.tapers[found->second].thickness;
       if (all.empty()) continue;  // what is wrong is told
-      for (const mesh::ElementIndex e : layup_.zones.elements(ply.zone))
+      for (const mesh::ElementIndex e : layup_.zones.elements(layup_.regions[ply.region].zone))
         ply.thickness = std::max(ply.thickness, all[e]);
       ply.taper = found->second;
       if (ply.thickness == 0.0)
@@ -147,9 +222,17 @@ class Stacker {
 
   void stack() {
     const std::size_t count = surface_.element_count();
-    const std::size_t words = layup_.zones.words.size();
-    std::vector<std::uint64_t> used(words, 0);
-    for (const Ply& ply : layup_.plies) used[index(ply.zone) / 64] |= std::uint64_t{1} << (index(ply.zone) % 64);
+    std::vector<const std::vector<std::uint64_t>*> all;
+    for (const auto& word : layup_.zones.words) all.push_back(&word);
+    std::vector<std::uint64_t> used(all.size(), 0);
+    for (const Region& region : layup_.regions)
+      if (!region.edge) used[index(region.zone) / 64] |= std::uint64_t{1} << (index(region.zone) % 64);
+    const std::vector<std::vector<std::uint64_t>> moved = bits_of_moved();
+    for (const auto& word : moved) {
+      all.push_back(&word);
+      used.push_back(~std::uint64_t{0});
+    }
+    const std::size_t words = all.size();
 
     // Neighbours in the list mostly share a stack, so each block looks its keys up only where they change.
     layup_.stack_of.resize(count);
@@ -159,11 +242,10 @@ class Stacker {
     StackId current{};
     for (std::size_t e = 0; e < count; ++e) {
       bool changed = e == 0;
-      for (std::size_t w = 0; w < words; ++w)
-        changed = changed || ((layup_.zones.words[w][e] ^ layup_.zones.words[w][e - 1]) & used[w]) != 0;
+      for (std::size_t w = 0; w < words; ++w) changed = changed || (((*all[w])[e] ^ (*all[w])[e - 1]) & used[w]) != 0;
       if (changed) {
         for (std::size_t w = 0; w < words; ++w) {
-          const std::uint64_t word = layup_.zones.words[w][e] & used[w];
+          const std::uint64_t word = (*all[w])[e] & used[w];
           key.replace(w * sizeof word, sizeof word, reinterpret_cast<const char*>(&word), sizeof word);
         }
         const auto [found, is_new] = known.emplace(key, static_cast<StackId>(known.size()));
@@ -174,11 +256,35 @@ class Stacker {
     }
   }
 
+  /// Two bits for each region whose edge was moved: whether it covers any of the element, and whether not all.
+  std::vector<std::vector<std::uint64_t>> bits_of_moved() const {
+    std::vector<std::vector<std::uint64_t>> out;
+    std::size_t bit = 0;
+    for (const Region& region : layup_.regions) {
+      if (!region.edge) continue;
+      if (bit % 64 == 0) out.emplace_back(surface_.element_count(), 0);
+      std::vector<std::uint64_t>& words = out.back();
+      parallel_blocks(words.size(), [&](std::size_t begin, std::size_t end) {
+        for (std::size_t e = begin; e < end; ++e) {
+          const float part = region.covered[e];
+          words[e] |= (std::uint64_t{part > 0.0f} | std::uint64_t{part > 0.0f && part < 1.0f} << 1) << (bit % 64);
+        }
+      });
+      bit += 2;
+    }
+    return out;
+  }
+
   void add_stack(mesh::ElementIndex element) {
-    for (const PlyId p : layup_.plies.ids())
-      if (layup_.zones.contains(layup_.plies[p].zone, element)) layup_.stack_plies.push_back(p);
-    layup_.varies.push_back(std::any_of(layup_.stack_plies.begin() + layup_.first.back(), layup_.stack_plies.end(),
-                                        [&](PlyId p) { return layup_.plies[p].taper.has_value(); }));
+    const std::size_t begin = layup_.stack_plies.size();
+    for (const PlyId p : layup_.plies.ids()) {
+      const double covered = layup_.covered(p, element);
+      if (!(covered > 0.0)) continue;
+      layup_.stack_plies.push_back(p);
+      layup_.ply_varies.push_back(layup_.plies[p].taper.has_value() || covered < 1.0);
+    }
+    layup_.varies.push_back(std::any_of(layup_.ply_varies.begin() + static_cast<std::ptrdiff_t>(begin),
+                                        layup_.ply_varies.end(), [](std::uint8_t v) { return v != 0; }));
     layup_.first.push_back(static_cast<std::uint32_t>(layup_.stack_plies.size()));
   }
 
@@ -208,7 +314,7 @@ class Stacker {
     for (const part::FrameId f : part_.frames.ids()) {
       List<StackId, std::uint8_t> stack_uses(layup_.stack_count(), 0);
       for (const StackId s : layup_.stacks())
-        for (const PlyId p : layup_.plies_of(s)) stack_uses[s] |= layup_.plies[p].frame == f;
+        for (const PlyId p : layup_.plies_of(s)) stack_uses[s] |= layup_.frame_of(p) == f;
       if (std::none_of(stack_uses.begin(), stack_uses.end(), [](std::uint8_t uses) { return uses != 0; })) continue;
       const frame::Surroundings around{part_, surface_, geometry_, layup_.curves, layup_.zones, &made};
       try {
@@ -300,7 +406,7 @@ class Stacker {
         findings_.note("layup.material-unused", fmt::format("material '{}' is in no ply", part_.materials[m].name),
                        part_.materials[m].where);
     for (const part::FrameId f : part_.frames.ids())
-      if (std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.frame == f; }) &&
+      if (std::none_of(layup_.cloths.begin(), layup_.cloths.end(), [&](const Cloth& c) { return c.frame == f; }) &&
           !blended(part_.frames[f].name))
         findings_.note("layup.frame-unused", fmt::format("frame '{}' is in no ply", part_.frames[f].name),
                        part_.frames[f].where);
@@ -319,6 +425,7 @@ class Stacker {
   Findings& findings_;
   Findings errors_;
   Layup layup_;
+  std::map<std::pair<zone::ZoneId, std::optional<double>>, RegionId> region_of_;
   bool told_flat_ = false;
 };
 
@@ -328,21 +435,31 @@ Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geom
   return Stacker(part, surface, geometry, findings).lay();
 }
 
+std::vector<mesh::ElementIndex> Layup::elements_of(PlyId ply) const {
+  const Region& region = regions[plies[ply].region];
+  if (!region.edge) return zones.elements(region.zone);
+  std::vector<mesh::ElementIndex> out;
+  for (mesh::ElementIndex e = 0; e < region.covered.size(); ++e)
+    if (region.covered[e] > 0.0f) out.push_back(e);
+  return out;
+}
+
 double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element) {
   const Ply& laid = layup.plies[ply];
-  if (!laid.taper) return laid.thickness;
-  const double here = layup.tapers[*laid.taper].thickness[element];
+  const double covered = layup.regions[laid.region].edge ? layup.covered(ply, element) : 1.0;
+  if (!laid.taper && covered == 1.0) return laid.thickness;
+  const double here = covered * (laid.taper ? layup.tapers[*laid.taper].thickness[element] : laid.thickness);
   return here > 1e-6 * laid.thickness ? here : 0.0;
 }
 
 const Vec3& LayersOn::reference(mesh::ElementIndex element) const {
-  return layup_.frames[layup_.plies[layup_.plies_of(layup_.stack_of[element]).front()].frame].directions[element];
+  return layup_.directions_of(layup_.plies_of(layup_.stack_of[element]).front())[element];
 }
 
 std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
   layers_.clear();
   const auto plies = layup_.plies_of(layup_.stack_of[element]);
-  const FrameId first_frame = layup_.plies[plies.front()].frame;
+  const FrameId first_frame = layup_.frame_of(plies.front());
   FrameId frame = first_frame;
   Angle turn;
   double h = 0.0;
@@ -350,13 +467,14 @@ std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
     const double t = thickness(layup_, p, element);
     if (t == 0.0) continue;
     const Ply& ply = layup_.plies[p];
-    if (ply.frame != frame) {
-      frame = ply.frame;
+    if (layup_.cloths[ply.cloth].frame != frame) {
+      frame = layup_.cloths[ply.cloth].frame;
       turn = frame == first_frame ? Angle()
                                   : frame::between(reference(element), layup_.frames[frame].directions[element],
                                                    geometry_.normals[element]);
     }
-    layers_.push_back({p, ply.material, h, t, ply.angle + turn});
+    layers_.push_back(
+        {p, ply.material, h, t, layup_.regions[ply.region].edge ? layup_.covered(p, element) : 1.0, ply.angle + turn});
     h += t;
   }
   const double z = bottom(part_, h);
@@ -390,10 +508,10 @@ std::string code_of(const part::Part& part, const Layup& layup, std::span<const 
   std::vector<laminate::CodePly> coded;
   for (const PlyId p : plies) {
     const material::Material& material = part.materials[layup.plies[p].material];
-    const FrameId frame = layup.plies[p].frame;
+    const FrameId frame = layup.frame_of(p);
     coded.push_back({layup.plies[p].angle,
                      mixed ? (material.mark.empty() ? material.name : material.mark) : std::string(),
-                     frame == layup.plies[plies[0]].frame ? std::string() : part.frames[frame].name, 0});
+                     frame == layup.frame_of(plies[0]) ? std::string() : part.frames[frame].name, 0});
   }
   return laminate::code_of(coded);
 }

@@ -265,6 +265,17 @@ std::array<double, 3> nodal_lengths(const Surface& surface, const Edge& edge) {
   return out;
 }
 
+double longest_edge(const Surface& surface) {
+  double squared = 0.0;
+  for (ElementIndex e = 0; e < surface.element_count(); ++e) {
+    const auto corners = surface.corners_of(e);
+    for (std::size_t k = 0; k < corners.size(); ++k)
+      squared = std::max(
+          squared, (surface.points[corners[k]] - surface.points[corners[(k + 1) % corners.size()]]).squaredNorm());
+  }
+  return std::sqrt(squared);
+}
+
 EdgeTable edges(const Surface& surface) {
   // Counting sort of all sides by their smaller node, then a small sort inside each node's bucket.
   const std::size_t count = surface.element_count();

@@ -72,6 +72,7 @@ PlyLine read_ply_line(Table& table, std::size_t number) {
   line.material = text_of(table, "material");
   line.frame = text_of(table, "frame");
   line.zone = text_of(table, "zone");
+  if (table.node("edge")) line.edge = table.number("edge", Dimension::length);
   line.angle = angle_of(table, "angle");
   read_thickness(table, line);
   line.code = text_of(table, "code");
@@ -213,7 +214,7 @@ std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const 
     throw Failure({Severity::error, "part.csv", "the table is empty", Place::in(path),
                    "its first line has the headings: id, material, angle, frame, zone, ..."});
   const std::vector<std::string>& head = rows.cells[0];
-  const std::set<std::string> numbers = {"angle", "thickness", "turned"};
+  const std::set<std::string> numbers = {"angle", "edge", "thickness", "turned"};
   std::set<std::string> seen;
   for (const std::string& key : head)
     if (!key.empty() && !seen.insert(key).second)
@@ -255,7 +256,7 @@ std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const 
 }
 
 std::string plies_csv(const Part& part) {
-  std::string out = "id,material,angle,frame,zone,thickness,code,laminate,follows,turned,repeat,group,note\n";
+  std::string out = "id,material,angle,frame,zone,edge,thickness,code,laminate,follows,turned,repeat,group,note\n";
   const auto cell = [&](std::string_view text, bool last = false) {
     if (text.find_first_of(",;\t\"\r\n") != std::string_view::npos || text.starts_with('#') || text.starts_with(' ') ||
         text.ends_with(' ')) {
@@ -280,6 +281,7 @@ std::string plies_csv(const Part& part) {
     cell(angle(line.angle));
     cell(name(line.frame));
     cell(name(line.zone));
+    cell(number(line.edge));
     cell(line.varies ? toml_text(*line.varies, part.file, part.units) : number(line.thickness));
     cell(name(line.code));
     cell(name(line.laminate));
@@ -388,6 +390,7 @@ class Writer {
     take(out.material, leader.material);
     take(out.frame, leader.frame);
     take(out.zone, leader.zone);
+    take(out.edge, leader.edge);
     if (!out.thickness && !out.varies) {
       out.thickness = leader.thickness;
       out.varies = leader.varies;
@@ -445,6 +448,7 @@ class Writer {
     ply.where = line.where;
     ply.thickness = line.thickness;
     ply.varies = line.varies;
+    ply.edge = line.edge;
     const auto name =
         [&](std::string_view key, const std::optional<Declared<std::string>>& first,
             const std::optional<Declared<std::string>>& otherwise) -> std::optional<Declared<std::string>> {

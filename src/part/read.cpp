@@ -294,6 +294,8 @@ class Reader {
       constexpr std::string_view ends[] = {"first-laid-first", "last-laid-first"};
       if (const auto end = table.choice("listed", ends)) list.listed = static_cast<Listed>(*end);
     }
+    if (table.node("edges"))
+      if (const auto way = table.choice("edges", covered_names)) list.edges = static_cast<Covered>(*way);
     const toml::node* const node = table.node("plies");
     if (node && node->is_string())
       read_ply_file(*table.text("plies"));

@@ -325,13 +325,15 @@ class Writer {
     Keys keys("\n");
     keys.maybe("material", list.material).maybe("frame", list.frame).maybe("zone", list.zone);
     if (list.listed == Listed::last_laid_first) keys.put("listed", std::string("last-laid-first"));
+    if (list.edges != Covered::smeared)
+      keys.put("edges", std::string(covered_names[static_cast<std::size_t>(list.edges)]));
     if (!list.off.empty()) keys.put("off", list.off);
     std::string plies;
     for (const PlyLine& ply : list.lines) {
       Keys one = line();
       one.put("id", ply.id).maybe("follows", ply.follows).maybe("material", ply.material);
       one.maybe("angle", ply.angle).maybe("code", ply.code).maybe("laminate", ply.laminate).maybe("turned", ply.turned);
-      one.maybe("frame", ply.frame).maybe("zone", ply.zone).maybe("thickness", ply.thickness);
+      one.maybe("frame", ply.frame).maybe("zone", ply.zone).maybe("edge", ply.edge).maybe("thickness", ply.thickness);
       if (ply.varies) one.raw("thickness", part::toml_text(*ply.varies, path_, part_.units));
       if (ply.repeat != 1) one.put("repeat", ply.repeat);
       plies += "  " + one.word("group", ply.group).word("note", ply.note).inline_table() + ",\n";

@@ -170,7 +170,7 @@ class Checker {
   bool one_frame(layup::StackId stack) const {
     const auto plies = layup_.plies_of(stack);
     return std::all_of(plies.begin(), plies.end(),
-                       [&](part::PlyId p) { return layup_.plies[p].frame == layup_.plies[plies[0]].frame; });
+                       [&](part::PlyId p) { return layup_.frame_of(p) == layup_.frame_of(plies[0]); });
   }
 
   /// Shares of the fibres' thickness along 0, 45, 90 and -45 degrees; a fabric counts half each way.
@@ -263,10 +263,10 @@ class Checker {
   }
 
   void check_pieces() {
-    const auto pieces = pieces_of_zones(design_, edges_);
+    const auto pieces = pieces_of_regions(design_, edges_);
     const std::size_t whole = design_.orientation.pieces;
     for (const part::PlyId p : layup_.plies.ids()) {
-      const std::size_t count = pieces[layup_.plies[p].zone];
+      const std::size_t count = pieces[layup_.plies[p].region];
       if (count > std::max<std::size_t>(1, whole)) told_pieces_[count].push_back(part_.plies[p].id);
     }
     for (const auto& [count, ids] : told_pieces_)
@@ -313,7 +313,7 @@ class Checker {
       if (layup_.frames[f].directions.empty()) continue;
       List<layup::StackId, std::uint8_t> uses(layup_.stack_count(), 0);
       for (const layup::StackId s : layup_.stacks())
-        for (const part::PlyId p : layup_.plies_of(s)) uses[s] |= layup_.plies[p].frame == f;
+        for (const part::PlyId p : layup_.plies_of(s)) uses[s] |= layup_.frame_of(p) == f;
       const double near = Angle::degrees(doubtful).cos();
       std::vector<std::int64_t> ids;
       double least = 90.0;

@@ -95,7 +95,7 @@ class Measured {
       const layup::Ply& ply = design_.layup.plies[p];
       out += fmt::format("{}|{:.9g}|{:.9g}|{}\n", design_.part.materials[ply.material].name,
                          ply.thickness * design_.part.units.to_si(Dimension::length), ply.angle.degrees(),
-                         design_.part.frames[ply.frame].name);
+                         design_.part.frames[design_.layup.frame_of(p)].name);
       if (const auto& varies = design_.part.plies[p].varies)
         out += part::toml_text(*varies, design_.part.file, design_.part.units);
     }

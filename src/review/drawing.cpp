@@ -236,7 +236,7 @@ StackDrawing stack_at(const Design& design, mesh::ElementIndex e) {
     const layup::Ply& ply = design.layup.plies[p];
     const material::Material& m = design.part.materials[ply.material];
     const Vec3& n = design.geometry.normals[e];
-    const Vec3 fibre = frame::turned(design.layup.frames[ply.frame].directions[e], n, ply.angle);
+    const Vec3 fibre = frame::turned(design.layup.directions_of(p)[e], n, ply.angle);
     const Angle angle = frame::between(design.sections.references[e], fibre, n);
     // The direction as it is, not the same fibre's other one: the signs of the stresses 13 and 23 belong to it.
     out.layers.push_back(

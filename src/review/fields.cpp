@@ -33,10 +33,9 @@ std::vector<double> fibres(const Design& design, part::PlyId p) {
   parallel_blocks(design.surface.element_count(), [&](std::size_t begin, std::size_t end) {
     for (std::size_t e = begin; e < end; ++e) {
       const auto element = static_cast<mesh::ElementIndex>(e);
-      if (!design.layup.zones.contains(ply.zone, element)) continue;
+      if (!design.layup.lies_on(p, element)) continue;
       if (ply.taper && layup::thickness(design.layup, p, element) == 0.0) continue;
-      const Vec3 fibre =
-          frame::turned(design.layup.frames[ply.frame].directions[e], design.geometry.normals[e], ply.angle);
+      const Vec3 fibre = frame::turned(design.layup.directions_of(p)[e], design.geometry.normals[e], ply.angle);
       std::copy(fibre.begin(), fibre.end(), out.begin() + static_cast<std::ptrdiff_t>(3 * e));
     }
   });

@@ -49,7 +49,7 @@ mesh::NodePairs border(const mesh::Surface& surface, std::span<const mesh::Eleme
 Flat flattened(const Design& design, const PlyEntry& entry) {
   Flat out;
   out.entry = &entry;
-  const auto elements = design.layup.zones.elements(design.layup.plies[entry.ply].zone);
+  const auto elements = design.layup.elements_of(entry.ply);
   const double metre = design.part.units.to_si(Dimension::length);
   Vec3 normal = Vec3::Zero();
   for (const mesh::ElementIndex e : elements) normal += design.geometry.areas[e] * design.geometry.normals[e];

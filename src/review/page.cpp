@@ -160,7 +160,7 @@ class PartData {
   Json frames() const {
     Json out = Json::array();
     List<part::FrameId, std::uint8_t> used(part_.frames.size(), 0);
-    for (const layup::Ply& ply : design_.layup.plies) used[ply.frame] = 1;
+    for (const layup::Cloth& cloth : design_.layup.cloths) used[cloth.frame] = 1;
     for (const part::FrameId f : part_.frames.ids()) {
       const auto& directions = design_.layup.frames[f].directions;
       Json frame = {{"name", part_.frames[f].name}, {"angles", nullptr}};
@@ -228,8 +228,8 @@ class PartData {
       const part::PlyLine& line = part_.list.lines[ply.line];
       out.push_back({{"id", ply.id},
                      {"material", laid.material},
-                     {"frame", laid.frame},
-                     {"zone", laid.zone},
+                     {"frame", design_.layup.frame_of(entry.ply)},
+                     {"zone", design_.layup.regions[laid.region].zone},
                      {"angle", laid.angle.degrees()},
                      {"thickness", laid.thickness},
                      {"group", line.group},
@@ -414,6 +414,8 @@ std::string signature(const Design& design, layup::StackId stack) {
     const layup::Ply& ply = design.layup.plies[p];
     out += fmt::format("{}|{:.9g}|{:.9g};", design.part.materials[ply.material].name,
                        ply.thickness * design.part.units.to_si(Dimension::length), same_fibre(ply.angle).degrees());
+    if (const auto& edge = design.part.plies[p].edge)
+      out += fmt::format("edge {:.9g};", *edge * design.part.units.to_si(Dimension::length));
     if (const auto& varies = design.part.plies[p].varies)
       out += part::toml_text(*varies, design.part.file, design.part.units);
   }
@@ -431,8 +433,8 @@ std::vector<std::uint8_t> differences(const Design& here, const Drawn& drawn, co
     const auto plies = here.layup.plies_of(here.layup.stack_of[e]);
     const auto theirs = there.layup.plies_of(there.layup.stack_of[o]);
     for (std::size_t i = 0; i < plies.size(); ++i) {
-      const Vec3& a = here.layup.frames[here.layup.plies[plies[i]].frame].directions[e];
-      const Vec3& b = there.layup.frames[there.layup.plies[theirs[i]].frame].directions[o];
+      const Vec3& a = here.layup.directions_of(plies[i])[e];
+      const Vec3& b = there.layup.directions_of(theirs[i])[o];
       if (std::abs(a.dot(b)) < nearly) return false;
     }
     return here.geometry.normals[e].dot(there.geometry.normals[o]) > 0.0;

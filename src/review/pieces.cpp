@@ -8,18 +8,15 @@ namespace bordado::review {
 
 namespace {
 
-/// Elements that hang together and lie in the same zones, as one patch: there are few of them, and what hangs together
-/// in a zone is told from them alone.
+/// Elements that hang together and have the same plies, as one patch: there are few of them, and what hangs together in
+/// a region is told from them alone.
 struct Patches {
   std::vector<mesh::ElementIndex> first;                 ///< an element of each
   std::vector<std::array<std::uint32_t, 2>> neighbours;  ///< patches that share an edge, each pair once
 };
 
-Patches patches(const zone::ZoneSets& zones, const mesh::EdgeTable& edges) {
-  const std::size_t count = zones.words[0].size();
-  const auto alike = [&](mesh::ElementIndex a, mesh::ElementIndex b) {
-    return std::all_of(zones.words.begin(), zones.words.end(), [&](const auto& word) { return word[a] == word[b]; });
-  };
+Patches patches(const std::vector<layup::StackId>& stacks, const mesh::EdgeTable& edges) {
+  const std::size_t count = stacks.size();
   const auto each_pair = [&](const auto& body) {
     for (std::size_t j = 0; j < edges.size(); ++j)
       for (std::uint32_t a = edges.first[j]; a < edges.first[j + 1]; ++a)
@@ -28,7 +25,7 @@ Patches patches(const zone::ZoneSets& zones, const mesh::EdgeTable& edges) {
   mesh::Sets sets(count);
   std::vector<std::array<mesh::ElementIndex, 2>> borders;
   each_pair([&](mesh::ElementIndex a, mesh::ElementIndex b) {
-    if (alike(a, b))
+    if (stacks[a] == stacks[b])
       sets.join(a, b);
     else
       borders.push_back({a, b});
@@ -53,27 +50,28 @@ Patches patches(const zone::ZoneSets& zones, const mesh::EdgeTable& edges) {
 
 }  // namespace
 
-List<zone::ZoneId, std::size_t> pieces_of_zones(const Design& design, const mesh::EdgeTable& edges) {
-  const zone::ZoneSets& zones = design.layup.zones;
-  const Patches all = patches(zones, edges);
-  List<zone::ZoneId, std::uint8_t> used(zones.names.size(), 0);
-  for (const layup::Ply& ply : design.layup.plies) used[ply.zone] = 1;
-  List<zone::ZoneId, std::size_t> out(zones.names.size(), 0);
-  for (const zone::ZoneId z : zones.names.ids()) {
-    if (!used[z]) continue;
+List<layup::RegionId, std::size_t> pieces_of_regions(const Design& design, const mesh::EdgeTable& edges) {
+  const layup::Layup& layup = design.layup;
+  const Patches all = patches(layup.stack_of, edges);
+  List<layup::RegionId, std::size_t> out(layup.regions.size(), 0);
+  for (const layup::RegionId r : layup.regions.ids()) {
+    List<layup::StackId, std::uint8_t> holds(layup.stack_count(), 0);
+    for (const layup::StackId s : layup.stacks())
+      for (const part::PlyId p : layup.plies_of(s)) holds[s] |= layup.plies[p].region == r;
+    const auto inside = [&](std::uint32_t patch) { return holds[layup.stack_of[all.first[patch]]] != 0; };
     mesh::Sets sets(all.first.size());
-    for (const mesh::ElementIndex e : all.first) out[z] += zones.contains(z, e);
+    for (std::uint32_t patch = 0; patch < all.first.size(); ++patch) out[r] += inside(patch);
     for (const auto& [a, b] : all.neighbours)
-      if (zones.contains(z, all.first[a]) && zones.contains(z, all.first[b]) && sets.root(a) != sets.root(b)) {
+      if (inside(a) && inside(b) && sets.root(a) != sets.root(b)) {
         sets.join(a, b);
-        --out[z];
+        --out[r];
       }
   }
   return out;
 }
 
-List<zone::ZoneId, std::size_t> pieces_of_zones(const Design& design) {
-  return pieces_of_zones(design, mesh::edges(design.surface));
+List<layup::RegionId, std::size_t> pieces_of_regions(const Design& design) {
+  return pieces_of_regions(design, mesh::edges(design.surface));
 }
 
 }  // namespace bordado::review

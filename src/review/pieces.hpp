@@ -1,13 +1,13 @@
-// Connected pieces of sets of elements.
+// Connected pieces of what plies cover.
 #pragma once
 
 #include <bordado/review.hpp>
 
 namespace bordado::review {
 
-/// Pieces that share no edge, of every zone that a ply lies on; 0 for the others.
-List<zone::ZoneId, std::size_t> pieces_of_zones(const Design& design);
+/// Pieces of every region that share no edge.
+List<layup::RegionId, std::size_t> pieces_of_regions(const Design& design);
 /// As above, where edges() of the surface are at hand.
-List<zone::ZoneId, std::size_t> pieces_of_zones(const Design& design, const mesh::EdgeTable& edges);
+List<layup::RegionId, std::size_t> pieces_of_regions(const Design& design, const mesh::EdgeTable& edges);
 
 }  // namespace bordado::review

@@ -14,13 +14,14 @@ class Entry {
   Entry(const Design& design, part::PlyId ply)
       : design_(design),
         ply_(design.layup.plies[ply]),
-        elements_(design.layup.zones.elements(design.layup.plies[ply].zone)) {
+        elements_(design.layup.elements_of(ply)),
+        directions_(design.layup.directions_of(ply)) {
     out_.ply = ply;
     if (ply_.taper) std::erase_if(elements_, [&](auto e) { return layup::thickness(design.layup, ply, e) == 0.0; });
     out_.elements = elements_.size();
-    for (const mesh::ElementIndex e : elements_) out_.area += design.geometry.areas[e];
+    for (const mesh::ElementIndex e : elements_) out_.area += design.layup.covered(ply, e) * design.geometry.areas[e];
     out_.thickness = ply_.thickness;
-    if (!ply_.taper || elements_.empty()) return;
+    if ((!ply_.taper && !design.layup.regions[ply_.region].edge) || elements_.empty()) return;
     double volume = 0.0;
     for (const mesh::ElementIndex e : elements_)
       volume += design.geometry.areas[e] * layup::thickness(design.layup, ply, e);
@@ -50,7 +51,7 @@ class Entry {
 
  private:
   Vec3 fibre(mesh::ElementIndex e) const {
-    const Vec3& r = design_.layup.frames[ply_.frame].directions[e];
+    const Vec3& r = directions_[e];
     return cosine_ * r + sine_ * design_.geometry.normals[e].cross(r);
   }
 
@@ -100,6 +101,7 @@ class Entry {
   const Design& design_;
   const layup::Ply& ply_;
   std::vector<mesh::ElementIndex> elements_;
+  const std::vector<Vec3>& directions_;
   double cosine_ = ply_.angle.cos(), sine_ = ply_.angle.sin();
   PlyEntry out_;
 };
@@ -111,14 +113,14 @@ void add(std::optional<double>& sum, const std::optional<double>& value) {
 }  // namespace
 
 PlyBook ply_book(const Design& design) {
-  const auto pieces = pieces_of_zones(design);
+  const auto pieces = pieces_of_regions(design);
   PlyBook out;
   out.plies.resize(design.layup.plies.size());
   parallel_blocks(
       out.plies.size(),
       [&](std::size_t begin, std::size_t end) {
         for (const part::PlyId p : Ids<part::PlyId>(begin, end))
-          out.plies[index(p)] = Entry(design, p).make(pieces[design.layup.plies[p].zone]);
+          out.plies[index(p)] = Entry(design, p).make(pieces[design.layup.plies[p].region]);
       },
       1);
   for (const part::MaterialId m : design.part.materials.ids()) {

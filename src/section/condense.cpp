@@ -23,7 +23,7 @@ using layup::StackId;
 std::vector<layup::FrameId> frames_of(const Layup& layup, StackId stack) {
   std::vector<layup::FrameId> out;
   for (const part::PlyId p : layup.plies_of(stack))
-    if (std::find(out.begin(), out.end(), layup.plies[p].frame) == out.end()) out.push_back(layup.plies[p].frame);
+    if (std::find(out.begin(), out.end(), layup.frame_of(p)) == out.end()) out.push_back(layup.frame_of(p));
   return out;
 }
 
@@ -130,17 +130,19 @@ class Condenser {
     constexpr std::int32_t run_out = -1;
     const StackId stack = layup_.stack_of[e];
     double h = 0.0, varying = 0.0;
-    for (const part::PlyId p : layup_.plies_of(stack)) {
-      h += layup::thickness(layup_, p, e);
-      if (layup_.plies[p].taper) varying += 1.0;
+    const auto plies = layup_.plies_of(stack);
+    const auto plies_vary = layup_.varying_of(stack);
+    for (std::size_t i = 0; i < plies.size(); ++i) {
+      h += layup::thickness(layup_, plies[i], e);
+      if (plies_vary[i]) varying += 1.0;
     }
     constexpr double growth = 1.25;
     const double size = std::floor(std::log(h) / std::log(growth));
     const double width = options_.thickness_tolerance * std::pow(growth, size) / varying;
     out.push_back(static_cast<std::int32_t>(size));
-    for (const part::PlyId p : layup_.plies_of(stack)) {
-      if (!layup_.plies[p].taper) continue;
-      const double t = layup::thickness(layup_, p, e);
+    for (std::size_t i = 0; i < plies.size(); ++i) {
+      if (!plies_vary[i]) continue;
+      const double t = layup::thickness(layup_, plies[i], e);
       out.push_back(t == 0.0 ? run_out : static_cast<std::int32_t>(std::min(std::floor(t / width), 2e9)));
     }
   }
@@ -193,11 +195,13 @@ class Condenser {
   void add_thickness(Class& to, mesh::ElementIndex e) const {
     const double area = std::max(geometry_.areas[e], 1e-300);
     to.area += area;
+    const auto plies = layup_.plies_of(to.stack);
+    const auto plies_vary = layup_.varying_of(to.stack);
     std::size_t k = 0;
-    for (const part::PlyId p : layup_.plies_of(to.stack)) {
-      if (!layup_.plies[p].taper) continue;
+    for (std::size_t i = 0; i < plies.size(); ++i) {
+      if (!plies_vary[i]) continue;
       if (k == to.thickness.size()) to.thickness.push_back(0.0);
-      to.thickness[k++] += area * layup::thickness(layup_, p, e);
+      to.thickness[k++] += area * layup::thickness(layup_, plies[i], e);
     }
   }
 
@@ -209,13 +213,17 @@ class Condenser {
     const auto add = [&key](const auto& value) { key.append(reinterpret_cast<const char*>(&value), sizeof value); };
     double thickness = 0.0;
     std::size_t varying = 0;
-    for (const part::PlyId p : layup_.plies_of(elements.stack)) {
+    const auto stack = layup_.plies_of(elements.stack);
+    const auto plies_vary = layup_.varying_of(elements.stack);
+    for (std::size_t i = 0; i < stack.size(); ++i) {
+      const part::PlyId p = stack[i];
       const layup::Ply& ply = layup_.plies[p];
-      const double t = ply.taper ? elements.thickness[varying++] / elements.area : ply.thickness;
+      const double t = plies_vary[i] ? elements.thickness[varying++] / elements.area : ply.thickness;
       if (t == 0.0) continue;
-      const auto k = static_cast<std::size_t>(std::find(frames.begin(), frames.end(), ply.frame) - frames.begin());
+      const auto k =
+          static_cast<std::size_t>(std::find(frames.begin(), frames.end(), layup_.frame_of(p)) - frames.begin());
       const Angle angle = k == 0 ? ply.angle : ply.angle + Angle::degrees(step_ * elements.steps[k - 1]);
-      layers.push_back({p, ply.material, thickness, t, same_fibre(angle)});
+      layers.push_back({p, ply.material, thickness, t, 1.0, same_fibre(angle)});
       thickness += t;
       add(ply.material);
       add(t);
@@ -244,7 +252,8 @@ class Condenser {
     double z = layup::bottom(part_, layup::thickness(layup_, stack));
     for (const part::PlyId p : layup_.plies_of(stack)) {
       const layup::Ply& ply = layup_.plies[p];
-      Sum& sum = sums[static_cast<std::size_t>(std::find(frames.begin(), frames.end(), ply.frame) - frames.begin())];
+      Sum& sum =
+          sums[static_cast<std::size_t>(std::find(frames.begin(), frames.end(), layup_.frame_of(p)) - frames.begin())];
       const Matrix3 Q =
           laminate::rotated(laminate::plane_stress_stiffness(part_.materials[ply.material].elastic), ply.angle);
       const double t = ply.thickness, middle = z + 0.5 * t;

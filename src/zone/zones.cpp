@@ -60,6 +60,9 @@ class Resolver {
       else
         measure(id, [](mesh::ElementIndex, bool inside) { return inside ? 1.0 : 0.0; });
     }
+    for (const part::Ply& ply : part_.plies)
+      if (const auto id = ply.edge ? sets_.find(ply.zone.value) : std::nullopt; id && !sets_.borders.count(*id))
+        sets_.borders.emplace(*id, border_of(*id));
     for (const ZoneId id : sets_.declared())
       if (const part::Zone* const zone = declared(id); zone && sets_.counts[id] == 0)
         findings_.warning("zone.empty", fmt::format("zone '{}' has no elements", zone->name), zone->where,
@@ -283,13 +286,7 @@ class Resolver {
   }
 
   double largest_edge() {
-    if (largest_edge_ > 0.0) return largest_edge_;
-    for (mesh::ElementIndex e = 0; e < count_; ++e) {
-      const auto corners = surface_.corners_of(e);
-      for (std::size_t k = 0; k < corners.size(); ++k)
-        largest_edge_ = std::max(
-            largest_edge_, (surface_.points[corners[k]] - surface_.points[corners[(k + 1) % corners.size()]]).norm());
-    }
+    if (largest_edge_ == 0.0) largest_edge_ = mesh::longest_edge(surface_);
     return largest_edge_;
   }
 
@@ -505,6 +502,77 @@ class Resolver {
     };
   }
 
+  /// Where the zone's level passes through nought within elements, and sides of elements that it jumps across.
+  Border border_of(ZoneId id) {
+    const auto level_at = [&](const OnElement& at) {
+      return levels_[id] ? levels_[id](at) : sets_.contains(id, at.element) ? -1.0 : 1.0;
+    };
+    const auto corner = [&](mesh::ElementIndex e, std::size_t k) {
+      OnElement at{e, surface_.points[surface_.corners_of(e)[k]], {}};
+      at.corners[k] = 1.0;
+      return at;
+    };
+    const auto between = [](const OnElement& a, const OnElement& b, double s) {
+      OnElement at{a.element, (1 - s) * a.point + s * b.point, {}};
+      for (std::size_t k = 0; k < 4; ++k) at.corners[k] = (1 - s) * a.corners[k] + s * b.corners[k];
+      return at;
+    };
+    const auto inside = [&](const OnElement& at) { return level_at(at) <= 0.0; };
+    // Where a straight way from a place inside to one outside leaves the zone.
+    const auto leaves = [&](OnElement in, OnElement out) {
+      double low = 0.0, high = 1.0;
+      for (int step = 0; step < 50; ++step)
+        (inside(between(in, out, 0.5 * (low + high))) ? low : high) = 0.5 * (low + high);
+      return between(in, out, 0.5 * (low + high)).point;
+    };
+    Border border;
+    border.inside.assign(surface_.points.size(), 0);
+    for (mesh::ElementIndex e = 0; e < count_; ++e) {
+      const std::size_t corners = surface_.corners_of(e).size();
+      std::array<std::uint8_t, 4> in{};
+      for (std::size_t k = 0; k < corners; ++k) {
+        in[k] = inside(corner(e, k));
+        if (in[k]) border.inside[surface_.corners_of(e)[k]] = 1;
+      }
+      std::vector<Vec3> crossings;
+      for (std::size_t k = 0; k < corners; ++k) {
+        const std::size_t next = (k + 1) % corners;
+        if (in[k] != in[next])
+          crossings.push_back(in[k] ? leaves(corner(e, k), corner(e, next)) : leaves(corner(e, next), corner(e, k)));
+      }
+      // Two crossings are one line. Of four, each line goes round a corner that the middle is not with.
+      const std::size_t many = crossings.size();
+      const std::size_t from = many == 4 && inside(middle_of(e)) != (in[0] != 0) ? 1 : 0;
+      for (std::size_t k = from; k + 1 < many + from; k += 2)
+        border.lines.push_back({{crossings[k], crossings[(k + 1) % many]}, {}, false});
+    }
+    // Sides of elements with the zone on one of their two sides only.
+    const mesh::EdgeTable edges = mesh::edges(surface_);
+    mesh::NodePairs sides;
+    for (std::size_t j = 0; j < edges.size(); ++j) {
+      const std::size_t uses = edges.first[j + 1] - edges.first[j];
+      std::size_t with = 0;
+      for (std::uint32_t u = edges.first[j]; u < edges.first[j + 1]; ++u) {
+        const auto& use = edges.uses[u];
+        const std::size_t corners = surface_.corners_of(use.element).size();
+        with += inside(between(corner(use.element, use.side), corner(use.element, (use.side + 1u) % corners), 0.5));
+      }
+      if (with > 0 && with < uses) sides.push_back(edges.nodes[j]);
+    }
+    for (mesh::Curve& line : mesh::curves_of(surface_, sides)) border.lines.push_back(std::move(line));
+    return border;
+  }
+
+  OnElement middle_of(mesh::ElementIndex e) const {
+    const auto corners = surface_.corners_of(e);
+    OnElement at{e, Vec3::Zero(), {}};
+    for (std::size_t k = 0; k < corners.size(); ++k) {
+      at.corners[k] = 1.0 / static_cast<double>(corners.size());
+      at.point += at.corners[k] * surface_.points[corners[k]];
+    }
+    return at;
+  }
+
   std::optional<ZoneId> find_or_error(const Declared<std::string>& name, const std::string& who) {
     if (const auto id = sets_.find(name.value)) return id;
     const auto near = nearest_name(name.value, sets_.names.all());
@@ -551,6 +619,25 @@ std::optional<mesh::Sources> sources(const part::Spot& spot, const Curves& curve
   }
   if (const mesh::Group* const group = surface.group(name, 0)) return mesh::Sources{.nodes = group->points};
   return std::nullopt;
+}
+
+std::vector<double> depths(const mesh::Surface& surface, const Border& border, double limit) {
+  std::vector<double> out = mesh::distances(surface, {.curves = border.lines}, limit);
+  for (std::size_t n = 0; n < out.size(); ++n)
+    if (!border.inside[n]) out[n] = -out[n];
+  return out;
+}
+
+std::vector<float> covered(const mesh::Surface& surface, std::span<const double> depths, double by) {
+  std::vector<double> outwards(depths.size());
+  for (std::size_t n = 0; n < depths.size(); ++n) outwards[n] = -depths[n];
+  const Level level = level_of(surface, std::move(outwards), by);
+  std::vector<float> out(surface.element_count());
+  parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t e = begin; e < end; ++e)
+      out[e] = static_cast<float>(covered_part(surface, static_cast<mesh::ElementIndex>(e), level));
+  });
+  return out;
 }
 
 ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,

@@ -111,7 +111,7 @@ TEST_CASE("the rudder blade: bands round the nose, polygons through one skin or 
   // Along the leading edge the frame is its tangent.
   const mesh::Group* const edge = d.surface.group("leading-edge", 1);
   const mesh::NodeTable at_nodes = mesh::elements_at_nodes(d.surface);
-  const part::FrameId span = d.layup.plies.all()[0].frame;
+  const part::FrameId span = d.layup.frame_of(part::PlyId{0});
   for (const mesh::Edge& e : edge->edges)
     for (const mesh::ElementIndex element : at_nodes.of(e.first)) {
       const Vec3 tangent = (d.surface.points[e.second] - d.surface.points[e.first]).normalized();

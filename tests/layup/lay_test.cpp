@@ -55,7 +55,7 @@ TEST_CASE("each element gets the plies whose zones hold it, in laying order") {
   for (mesh::ElementIndex e = 0; e < 100; ++e) {  // stacks are what the zones say, element by element
     std::vector<part::PlyId> expected;
     for (const part::PlyId p : d.layup.plies.ids())
-      if (d.layup.zones.contains(d.layup.plies[p].zone, e)) expected.push_back(p);
+      if (d.layup.zones.contains(d.layup.regions[d.layup.plies[p].region].zone, e)) expected.push_back(p);
     const auto got = d.layup.plies_of(d.layup.stack_of[e]);
     CHECK(std::vector<part::PlyId>(got.begin(), got.end()) == expected);
   }

@@ -88,7 +88,7 @@ TEST_CASE("the page of the hull holds the mesh, the directions, the stacks and t
   const auto stacks = got.array<std::uint32_t>(p["shape"]["stacks"]);
   const auto sections = got.array<std::uint32_t>(p["shape"]["sections"]);
   const auto point = [&](std::uint32_t n) { return Vec3(points[3 * n], points[3 * n + 1], points[3 * n + 2]); };
-  const auto angles = got.array<std::int16_t>(p["frames"][index(d.layup.plies.all()[0].frame)]["angles"]);
+  const auto angles = got.array<std::int16_t>(p["frames"][index(d.layup.frame_of(part::PlyId{0}))]["angles"]);
   double furthest = 0.0, worst_angle = 0.0;
   for (mesh::ElementIndex e = 0; e < count; ++e) {
     CHECK_MESSAGE(ids[e] == static_cast<double>(d.surface.element_ids[e]), "element ", e);
@@ -105,7 +105,7 @@ TEST_CASE("the page of the hull holds the mesh, the directions, the stacks and t
     const Vec3 along = (side - side.dot(n) * n).normalized();
     const double angle = angles[e] / 32767.0 * std::numbers::pi;
     const Vec3 zero = std::cos(angle) * along + std::sin(angle) * n.cross(along);
-    const Vec3& wanted = d.layup.frames[d.layup.plies.all()[0].frame].directions[e];
+    const Vec3& wanted = d.layup.directions_of(part::PlyId{0})[e];
     worst_angle = std::max(worst_angle, std::acos(std::min(1.0, zero.dot(wanted))));
   }
   CHECK(furthest < 4200.0 * std::ldexp(1.0, -23));         // single precision of the hull's length

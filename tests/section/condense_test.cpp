@@ -31,7 +31,7 @@ std::vector<laminate::Layer> exact(const Design& d, mesh::ElementIndex e) {
   std::vector<laminate::Layer> out;
   for (const auto p : d.layup.plies_of(d.layup.stack_of[e])) {
     const layup::Ply& ply = d.layup.plies[p];
-    const Vec3 fibre = frame::turned(d.layup.frames[ply.frame].directions[e], d.geometry.normals[e], ply.angle);
+    const Vec3 fibre = frame::turned(d.layup.directions_of(p)[e], d.geometry.normals[e], ply.angle);
     out.push_back({d.part.materials[ply.material].elastic, ply.thickness,
                    frame::between(d.sections.references[e], fibre, d.geometry.normals[e]), 0});
   }

@@ -1,0 +1,202 @@
+// Edges of plies that are moved against their zones, against exact offset curves.
+#include "support.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+using namespace bordado;
+using test::Grid;
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+
+/// A part of one ply over everything and others as given; `layup` goes before the plies.
+std::string text(const std::string& zones, const std::string& plies, const std::string& layup = "",
+                 const std::string& frame = "x") {
+  return "[part]\nname = \"E\"\nunits = \"mm, t, s\"\nmesh = { file = \"g.msh\", length = \"mm\" }\nside = "
+         "\"as-meshed\"\nsurface = \"bottom\"\n" +
+         test::materials() + zones + "[layup]\nmaterial = \"ud\"\nframe = \"" + frame + "\"\n" + layup +
+         "plies = [\n{ id = \"A\", angle = 0 },\n" + plies + "]\n";
+}
+
+Design design(const Grid& grid, const std::string& part_text, Findings& findings) {
+  return open(part::read_text(part_text, "e.toml", findings), test::surface(grid), findings);
+}
+Design design(const Grid& grid, const std::string& part_text) {
+  Findings findings;
+  return design(grid, part_text, findings);
+}
+
+/// Area of the second ply.
+double area(const Grid& grid, const std::string& zones, const std::string& plies, const std::string& frame = "x") {
+  return review::ply_book(design(grid, text(zones, plies, "", frame))).plies[1].area;
+}
+
+/// How fast errors on grids that are halved each time become smaller: the order of the mean from first to last.
+double order(const std::vector<double>& errors) {
+  return std::log2(std::abs(errors.front() / errors.back())) / static_cast<double>(errors.size() - 1);
+}
+
+const std::string box = "[zone.z]\nbox = { from = [21.3, 11.7, -1], to = [71.3, 41.7, 1] }\n";
+
+}  // namespace
+
+TEST_CASE("a rectangle's edge moved in keeps its corners, moved out it rounds them, on grids that fit nothing") {
+  for (const double by : {-11.0, -4.0, 0.0, 3.0, 6.0}) {
+    const double exact = by <= 0.0 ? (50.0 + 2.0 * by) * (30.0 + 2.0 * by) : 1500.0 + 160.0 * by + pi * by * by;
+    std::vector<double> errors;
+    for (const int n : {1, 2, 4})
+      errors.push_back(area(Grid::rectangle(29 * n, 17 * n, 100, 60), box,
+                            fmt::format("{{ id = \"B\", angle = 0, zone = \"z\", edge = {} }},\n", by)) -
+                       exact);
+    INFO("by ", by, ": ", errors[0], " ", errors[1], " ", errors[2]);
+    CHECK(std::abs(errors[2]) < 4e-3 * exact);  // a corner is cut straight within the element that it lies in
+    CHECK(order(errors) > 1.4);
+  }
+}
+
+TEST_CASE("a disc's edge moved is a disc, on triangles and quadrilaterals") {
+  const std::string disc = "[zone.z]\nsphere = { centre = [50, 30, 0], radius = 17 }\n";
+  for (const bool triangles : {false, true})
+    for (const double by : {-9.0, 0.0, 8.0}) {
+      const double exact = pi * (17.0 + by) * (17.0 + by);
+      std::vector<double> errors;
+      for (const int n : {1, 2, 4}) {
+        Grid grid = Grid::rectangle(31 * n, 19 * n, 100, 60);
+        grid.triangles = triangles;
+        errors.push_back(area(grid, disc, fmt::format("{{ id = \"B\", angle = 0, zone = \"z\", edge = {} }},\n", by)) -
+                         exact);
+      }
+      INFO("by ", by, ": ", errors[0], " ", errors[1], " ", errors[2]);
+      CHECK(std::abs(errors[2]) < 3e-3 * exact);
+      CHECK(order(errors) > 1.4);
+    }
+}
+
+TEST_CASE("on a tube the edge runs along the surface, at both ends of the zone") {
+  std::vector<double> errors;
+  for (const int n : {1, 2, 4}) {
+    const Grid tube{
+        .nx = 40 * n,
+        .ny = 23 * n,
+        .map = [](double u, double v) { return Vec3(20 * std::cos(2 * pi * u), 20 * std::sin(2 * pi * u), 100 * v); },
+        .closed_u = true};
+    errors.push_back(
+        area(tube, "[frame.z]\nvector = [0, 0, 1]\n[zone.z]\nbox = { from = [-99, -99, 31], to = [99, 99, 77] }\n",
+             "{ id = \"B\", angle = 0, zone = \"z\", edge = -7.3 },\n", "z") -
+        2 * pi * 20 * (46 - 2 * 7.3));
+  }
+  CHECK(std::abs(errors[2]) < 1e-3 * 2 * pi * 20 * 46);
+  CHECK(order(errors) > 1.7);  // that of the mesh's own area
+}
+
+TEST_CASE("on a sphere a cap's edge moved by a way is the cap of the larger angle") {
+  const double radius = 50.0;
+  for (const double by : {-6.0, 5.0}) {
+    // A cap of half angle 0.4 round the pole is what a ball round the pole cuts off.
+    const double exact = 2 * pi * radius * radius * (1 - std::cos(0.4 + by / radius));
+    std::vector<double> errors;
+    for (const int n : {1, 2, 4}) {
+      const Grid patch{.nx = 27 * n, .ny = 27 * n, .map = [&](double u, double v) {
+                         const Vec3 p(std::tan(0.8 * (2 * u - 1)), std::tan(0.8 * (2 * v - 1)), 1.0);
+                         return Vec3(radius * p.normalized());
+                       }};
+      errors.push_back(area(patch,
+                            fmt::format("[zone.z]\nsphere = {{ centre = [0, 0, {0}], radius = {1} }}\n", radius,
+                                        2 * radius * std::sin(0.2)),
+                            fmt::format("{{ id = \"B\", angle = 0, zone = \"z\", edge = {} }},\n", by)) -
+                       exact);
+    }
+    INFO("by ", by, ": ", errors[0], " ", errors[1], " ", errors[2]);
+    CHECK(std::abs(errors[2]) < 2e-3 * exact);
+    CHECK(order(errors) > 1.4);
+  }
+}
+
+TEST_CASE("zones of whole elements are moved from their sides; the part's own border stays where it is") {
+  const std::string told = test::failure(
+      [] { area(Grid::rectangle(40, 24, 100, 60), "", "{ id = \"B\", angle = 0, zone = \"plate\", edge = -7 },\n"); });
+  CHECK(told.find("ply 'B': zone 'plate' has no border within the part that its edge could be moved from") !=
+        std::string::npos);
+  // Elements by their ids: a corner of the plate, 25 by 30, moved along its two inner sides.
+  std::vector<double> errors;
+  for (const int n : {1, 2, 4}) {
+    const Grid grid = Grid::rectangle(40 * n, 24 * n, 100, 60);
+    std::string ids;
+    const mesh::Surface plate = test::surface(grid);
+    const mesh::Geometry geometry = mesh::geometry(plate);
+    for (mesh::ElementIndex e = 0; e < plate.element_count(); ++e)
+      if (geometry.centres[e].x() < 25.0 && geometry.centres[e].y() < 30.0)
+        ids += fmt::format("{}{}", ids.empty() ? "" : ", ", plate.element_ids[e]);
+    errors.push_back(
+        area(grid, "[zone.z]\nelements = [" + ids + "]\n", "{ id = \"B\", angle = 0, zone = \"z\", edge = -3 },\n") -
+        (25 - 3) * (30 - 3));
+  }
+  CHECK(std::abs(errors[2]) < 5e-4 * 594);
+  CHECK(order(errors) > 1.4);
+}
+
+TEST_CASE("smeared: mass is that of the ply on every mesh; whole: all or nothing") {
+  for (const int n : {7, 20, 53}) {
+    const Grid grid = Grid::rectangle(n, n, 100, 60);
+    const std::string ply = "{ id = \"B\", angle = 45, zone = \"z\", edge = -4.2 },\n";
+    Findings findings;
+    const Design smeared = design(grid, text(box, ply), findings);
+    CHECK(std::any_of(findings.all().begin(), findings.all().end(), [](const Finding& f) {
+      return f.code == "layup.edges" && f.what.find("the covered share") != std::string::npos;
+    }));
+    const Design whole = design(grid, text(box, ply, "edges = \"whole\"\n"));
+    const double per_area = 1.55e-9 * 0.25;
+    for (const Design* const d : {&smeared, &whole}) {
+      const review::PlyEntry b = review::ply_book(*d).plies[1];
+      double laid = 0.0;
+      std::size_t crossed = 0;
+      layup::LayersOn layers_on(d->part, d->geometry, d->layup);
+      for (mesh::ElementIndex e = 0; e < d->surface.element_count(); ++e)
+        for (const layup::LaidLayer& layer : layers_on(e)) {
+          if (layer.ply != part::PlyId{1}) continue;
+          CHECK(layer.thickness == doctest::Approx(0.25 * layer.covered));
+          crossed += layer.covered < 1.0;
+          laid += layer.thickness * d->geometry.areas[e] * 1.55e-9;
+        }
+      CHECK((crossed > 0) == (d == &smeared));
+      CHECK(*b.mass == doctest::Approx(laid));
+      CHECK(b.area * per_area == doctest::Approx(laid));
+      CHECK(b.thickness == doctest::Approx(0.25));
+      const double mass = layup::mass(d->part, d->geometry, d->layup).mass;
+      CHECK(mass == doctest::Approx(6000 * per_area + laid));
+      // Sections keep it, whatever their tolerance.
+      double condensed = 0.0;
+      for (mesh::ElementIndex e = 0; e < d->surface.element_count(); ++e)
+        condensed += d->geometry.areas[e] *
+                     laminate::areal_mass(section::laminate_of(d->part, d->sections, d->sections.section_of[e]));
+      CHECK(condensed == doctest::Approx(mass).epsilon(1e-9));
+    }
+  }
+}
+
+TEST_CASE("several plies step by step; one that is swallowed is told, and lists keep their edges") {
+  std::string plies;
+  for (int k = 0; k < 4; ++k)
+    plies += fmt::format("{{ id = \"S{0}\", angle = 0, zone = \"z\", edge = {1} }},\n", k, -2.5 * k);
+  const Design d = design(Grid::rectangle(50, 30, 100, 60), text(box, plies));
+  const review::PlyBook book = review::ply_book(d);
+  for (int k = 0; k < 4; ++k)
+    CHECK(book.plies[static_cast<std::size_t>(k) + 1].area ==
+          doctest::Approx((50 - 5.0 * k) * (30 - 5.0 * k)).epsilon(6e-3));
+  const std::string told = test::failure([&] {
+    design(Grid::rectangle(50, 30, 100, 60),
+           text(box, "{ id = \"B\", angle = 0, zone = \"z\", edge = \"-20 mm\" },\n"));
+  });
+  CHECK(told.find("ply 'B': its edge moved by -20 mm leaves nothing of zone 'z'") != std::string::npos);
+  CHECK(told.find("move it by less") != std::string::npos);
+  // Through TOML and CSV.
+  Findings findings;
+  const part::Part part = part::read_text(text(box, plies, "edges = \"whole\"\n"), "e.toml", findings);
+  const part::Part again = part::read_text(part::toml_text(part, "e.toml"), "e.toml", findings);
+  CHECK(again.list.edges == part::Covered::whole);
+  for (const part::PlyId p : part.plies.ids()) CHECK(again.plies[p].edge == part.plies[p].edge);
+  CHECK(part::plies_csv(part).find("S1,,0,,z,-2.5,") != std::string::npos);
+}
