@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <memory>
 
 namespace bordado::cli {
@@ -81,7 +82,9 @@ void print(const Design& design) {
                   design.part.list.listed == part::Listed::first_laid_first ? "first" : "last",
                   design.part.variant.empty() ? "" : fmt::format("; variant {}", design.part.variant)));
   const std::string thickness =
-      design.layup.tapers.empty() ? "" : fmt::format(" and {:g} % of the thickness", 100 * off.thickness_tolerance);
+      std::none_of(design.layup.varies.begin(), design.layup.varies.end(), [](auto varies) { return varies != 0; })
+          ? ""
+          : fmt::format(" and {:g} % of the thickness", 100 * off.thickness_tolerance);
   const std::string kept = off.sections_by_tolerance > design.sections.count()
                                ? fmt::format(" chosen of the {}", off.sections_by_tolerance)
                                : "";

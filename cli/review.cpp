@@ -12,6 +12,7 @@ namespace review_command {
 
 struct Choices {
   PartChoice part;
+  SectionChoice sections;
   std::optional<std::string> other, other_variant;
   std::string write;
   std::vector<std::string> fields;
@@ -50,7 +51,7 @@ int run(const Choices& choices) {
     const Progress progress = progress_line();
     for (const PartChoice& choice : wanted) {
       Findings here;
-      designs.push_back(open_part(choice, here, {}, progress));
+      designs.push_back(open_part(choice, here, choices.sections.options(), progress));
       review::check(designs.back(), here);
       found.push_back(here.all());
     }
@@ -100,6 +101,7 @@ void add_review(CLI::App& program, int& exit_code) {
   CLI::App* const command = program.add_subcommand(
       "review", "One page with the part in 3D and everything about it, to open from disk or mail");
   add_part_option(*command, choices->part);
+  add_section_options(*command, choices->sections);
   command->add_option("other", choices->other, "A second part file, shown beside the first with the differences");
   command->add_option("--other-variant", choices->other_variant,
                       "Variant of the second; without a second file, of the same one");

@@ -28,7 +28,8 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
                   "change of A {:.2g} %, B {:.2g} %, D {:.2g} %",
                   off.angle_tolerance.degrees(), off.largest_angle.degrees(), off.mean_angle.degrees(),
                   100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D));
-  if (!model.layup->tapers.empty())
+  const auto& varies = model.layup->varies;
+  if (std::any_of(varies.begin(), varies.end(), [](auto one) { return one != 0; }))
     out.push_back(
         fmt::format("thickness that varies: layers of a section have their elements' mean, within {:g} % of the "
                     "laminate; largest change of its thickness {:.2g} %",

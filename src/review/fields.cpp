@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 namespace bordado::review {
 
 namespace {
@@ -52,7 +54,7 @@ std::vector<double> inside(const Design& design, zone::ZoneId z) {
 /// Where thickness varies it is known on every element: better than by sections.
 void for_what_varies(const Design& design, mesh::Array& thickness, mesh::Array& bottom, mesh::Array& mass) {
   const layup::Layup& layup = design.layup;
-  if (layup.tapers.empty()) return;
+  if (std::none_of(layup.varies.begin(), layup.varies.end(), [](auto varies) { return varies != 0; })) return;
   const double to_si = design.part.units.to_si(Dimension::areal_mass);
   parallel_blocks(layup.stack_of.size(), [&](std::size_t begin, std::size_t end) {
     layup::LayersOn layers_on(design.part, design.geometry, layup);

@@ -250,7 +250,7 @@ class PartData {
 
   void add_stacks_that_vary(Json& out) const {
     const layup::Layup& layup = design_.layup;
-    if (layup.tapers.empty()) return;
+    if (std::none_of(layup.varies.begin(), layup.varies.end(), [](auto varies) { return varies != 0; })) return;
     const section::Sections& all = design_.sections;
     List<section::SectionId, double> areas(all.count(), 0.0);
     for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e)
@@ -348,7 +348,7 @@ class PartData {
     }
     if (const auto& off = design_.sections.off; !off.empty()) {
       std::vector<double> percent;
-      for (const float share : off) percent.push_back(100.0 * static_cast<double>(share));
+      for (const float share : off) percent.push_back(share > 1e-12f ? 100.0 * static_cast<double>(share) : 0.0);
       add("section off by", "%", percent);
     }
     for (const PageField& field : from_.fields) add(field.name, field.unit, field.values);

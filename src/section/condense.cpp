@@ -293,7 +293,7 @@ class Condenser {
       worst = std::max(worst, relative);
     }
     // Rounded up: no element is further off than said.
-    out_.off[e] = std::nextafter(static_cast<float>(worst), std::numeric_limits<float>::infinity());
+    if (worst > 0.0) out_.off[e] = std::nextafter(static_cast<float>(worst), std::numeric_limits<float>::infinity());
   }
 
   /// Adds what rounding does to one element. Exact, since the plies of one frame turn together.

@@ -200,3 +200,24 @@ TEST_CASE("several plies step by step; one that is swallowed is told, and lists 
   for (const part::PlyId p : part.plies.ids()) CHECK(again.plies[p].edge == part.plies[p].edge);
   CHECK(part::plies_csv(part).find("S1,,0,,z,-2.5,") != std::string::npos);
 }
+
+TEST_CASE("fields and the page know what moved edges leave on each element") {
+  Findings findings;
+  const Design d = design(Grid::rectangle(23, 17, 100, 60),
+                          text(box, "{ id = \"B\", angle = 0, zone = \"z\", edge = -4.2 },\n"), findings);
+  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  for (const mesh::Array& array : review::fields(d, review::Plies::left_out)) {
+    if (array.name != "thickness mm") continue;
+    for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+      double h = 0.0;
+      for (const layup::LaidLayer& layer : layers_on(e)) h += layer.thickness;
+      CHECK(array.values[e] == doctest::Approx(h).epsilon(1e-12));
+    }
+  }
+  // Sections that stand for part-covered elements say how far they are off; whole elements are not off at all.
+  REQUIRE(d.sections.off.size() == d.surface.element_count());
+  std::size_t exact = 0;
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e)
+    if (!d.layup.varies[d.layup.stack_of[e]]) exact += d.sections.off[e] == 0.0f;
+  CHECK(exact > 100);
+}

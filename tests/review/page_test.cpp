@@ -359,3 +359,26 @@ TEST_CASE("fields of a file: on elements, on nodes, vectors, and none where the 
   const review::PagePart wrong{&d, {}, {{"short", "", {1.0, 2.0}}}};
   CHECK_THROWS_AS(review::page({&wrong, 1}), std::invalid_argument);
 }
+
+TEST_CASE("elements that the moved edge of a ply crosses have stacks of their own on the page") {
+  Findings findings;
+  const part::Part part = part::read_text(
+      "[part]\nname = \"E\"\nunits = \"mm, t, s\"\nmesh = { file = \"g.msh\", length = \"mm\" }\nside = "
+      "\"as-meshed\"\nsurface = \"bottom\"\n" +
+          test::materials() +
+          "[zone.z]\nbox = { from = [21.3, 11.7, -1], to = [71.3, 41.7, 1] }\n[layup]\nmaterial = \"ud\"\nframe = "
+          "\"x\"\nplies = [ { id = \"A\", angle = 0 }, { id = \"B\", angle = 0, zone = \"z\", edge = -4.2 } ]\n",
+      "e.toml", findings);
+  const Design d = open(part, test::surface(test::Grid::rectangle(23, 17, 100, 60)), findings);
+  const review::PagePart shown{&d, {}, {}};
+  const Unpacked got(review::page({&shown, 1}).html);
+  const auto& p = got.head["parts"][0];
+  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  const auto stacks = got.array<std::uint32_t>(p["shape"]["stacks"]);
+  for (mesh::ElementIndex e = 0; e < stacks.size(); ++e) {
+    REQUIRE(stacks[e] < p["stacks"].size());
+    double h = 0.0;
+    for (const layup::LaidLayer& layer : layers_on(e)) h += layer.thickness;
+    CHECK(p["stacks"][stacks[e]]["thickness"].get<double>() == doctest::Approx(h).epsilon(0.01));
+  }
+}
