@@ -1,7 +1,7 @@
 // CalculiX decks. What the solver does with them was measured with ccx 2.20 and stands, numbered, in docs/calculix.md;
 // a number in brackets below names the row.
 #include "axes.hpp"
-#include "node_survey.hpp"
+#include "calculix_findings.hpp"
 #include "writers.hpp"
 
 #include <fmt/format.h>
@@ -43,7 +43,7 @@ class Writer {
         path_(path) {}
 
   Written write() {
-    fit_cores();
+    cores_ = fit_cores(model_, boxes_, findings_);
     if (!options_.laminate_only) survey_.emplace(model_, boxes_);
     if (options_.laminate_only) check_ids();
     write_head();
@@ -53,23 +53,18 @@ class Writer {
     write_orientations();
     write_sections();
     if (!options_.laminate_only) write_step();
-    report();
+    report_calculix({model_, options_, boxes_, survey_ ? &*survey_ : nullptr, grouping_.largest_error, orientations_},
+                    findings_);
     file_.commit();
     Written out = summary(model_, file_, path_);
-    out.equivalent_sections = equivalents();
-    if (fitted_ > 0) out.shear_fit = ShearFits{fitted_, worst_, leftover_};
+    out.equivalent_sections = equivalents(boxes_);
+    if (cores_.fitted > 0) out.shear_fit = ShearFits{cores_.fitted, cores_.worst, cores_.leftover};
     out.orientations = orientations_;
     out.largest_orientation_error = Angle::radians(grouping_.largest_error);
     return out;
   }
 
  private:
-  /// Sections that stand as three layers.
-  std::size_t equivalents() const {
-    return static_cast<std::size_t>(
-        std::count_if(boxes_.begin(), boxes_.end(), [](const Box& box) { return box.equivalents.has_value(); }));
-  }
-
   void line(std::string_view text) {
     file_.write(text);
     file_.write("\n");
@@ -90,51 +85,6 @@ class Writer {
                        surface_.place_of(e), "number the elements from 1 to 2147483647"});
   }
 
-  void fit_cores() {
-    fits_.resize(sections_.count());
-    double worst = 1.0, leftover = 0.0;
-    std::size_t fitted = 0, stiff = 0;
-    for (const SectionId s : sections_.ids()) {
-      if (boxes_[s].equivalents) continue;  // they have the laminate's own transverse shear
-      fits_[s] = fit_soft_core(part_, sections_, s);
-      if (fits_[s]) {
-        ++fitted;
-        worst = std::max(worst, fits_[s]->voigt_over_H);
-        leftover = std::max(leftover, fits_[s]->leftover);
-        continue;
-      }
-      const auto stack = section::laminate_of(part_, sections_, s);
-      const laminate::Matrix2 H = laminate::transverse_shear(stack), voigt = laminate::transverse_shear_voigt(stack);
-      if (voigt(0, 0) > 2.0 * H(0, 0) || voigt(1, 1) > 2.0 * H(1, 1)) ++stiff;
-    }
-    if (fitted > 0)
-      findings_.note(
-          "deck.soft-core",
-          fmt::format("{} with a core would come out up to {:.3g} times too stiff in transverse shear; the faces carry "
-                      "equivalent shear moduli G13, G23 that give the laminate its true shear stiffness (left over: "
-                      "{:.2g} %), so shear stresses in the faces are not real",
-                      counted(fitted, "section"), worst, 100.0 * leftover),
-          Place::in(part_.file));
-    if (leftover > 0.05)
-      findings_.warning(
-          "deck.soft-core-leftover",
-          fmt::format("the equivalent shear moduli of the faces miss the true shear stiffness of a section by {:.2g} %",
-                      100.0 * leftover),
-          Place::in(part_.file),
-          "the core is much stiffer one way than the other and the faces lie across: check deflections by a hand "
-          "calculation");
-    if (stiff > 0)
-      findings_.warning(
-          "deck.shear-too-stiff",
-          fmt::format("{} without a core: the layers differ so much in shear that this solver is more than "
-                      "twice too stiff in transverse shear",
-                      counted(stiff, "section")),
-          Place::in(part_.file), "declare the soft material as kind = \"foam\" or \"honeycomb\"");
-    fitted_ = fitted;
-    worst_ = worst;
-    leftover_ = leftover;
-  }
-
   void write_head() {
     for (const std::string& text : head_lines(model_, "CalculiX deck", options_)) comment(text);
     std::size_t orientations = 0;
@@ -147,12 +97,12 @@ class Writer {
         "{} element groups by section and axes; {} orientations, shared within {:g} deg (largest error {:.3g} deg)",
         grouping_.groups.size(), orientations, options_.orientation_tolerance.degrees(),
         Angle::radians(grouping_.largest_error).degrees()));
-    if (fitted_ > 0) {
+    if (cores_.fitted > 0) {
       comment(fmt::format(
           "{} with a core: this solver adds up G*t over the layers and would be up to {:.3g} times too stiff "
           "in transverse shear; "
           "materials named ..._SHEARn carry equivalent G13, G23 so that section n has its true shear stiffness",
-          counted(fitted_, "section"), worst_));
+          counted(cores_.fitted, "section"), cores_.worst));
     }
     if (options_.laminate_only) {
       comment(
@@ -271,7 +221,7 @@ class Writer {
     for (const SectionId s : sections_.ids())
       for (const section::LaidLayer& layer :
            boxes_[s].equivalents ? std::span<const section::LaidLayer>() : sections_.layers_of(s))
-        if (!fits_[s] || material::is_core(part_.materials[layer.material].kind)) plain.insert(layer.material);
+        if (!cores_.fits[s] || material::is_core(part_.materials[layer.material].kind)) plain.insert(layer.material);
     for (const part::MaterialId m : plain) {
       comment(fmt::format("material {}: {}", plain_text(part_.materials[m].name),
                           material::name_of(part_.materials[m].kind)));
@@ -288,12 +238,12 @@ class Writer {
       for (std::size_t i = 0; i < layers.size(); ++i) {
         const material::Material& base = part_.materials[layers[i].material];
         std::string name = material_name(layers[i].material);
-        if (fits_[s] && !material::is_core(base.kind)) {
+        if (cores_.fits[s] && !material::is_core(base.kind)) {
           material::Material softer = base;
           material::Elastic& fitted = softer.elastic;
           fitted.full.reset();
-          fitted.G13 = fits_[s]->G13[i];
-          fitted.G23 = fits_[s]->G23[i];
+          fitted.G13 = cores_.fits[s]->G13[i];
+          fitted.G23 = cores_.fits[s]->G23[i];
           auto& known = made[fmt::format("{} {} {}", index(layers[i].material), real(fitted.G13), real(fitted.G23))];
           if (known.empty()) {
             known =
@@ -440,11 +390,11 @@ class Writer {
       comment(
           "every ply: eight points per layer (S6: six), layers first laid first; global axes, shear strains tensorial");
       line("*EL PRINT, ELSET=EALL, GLOBAL=YES");
-      line(equivalents() > 0 ? "E" : "S,E");
+      line(equivalents(boxes_) > 0 ? "E" : "S,E");
     }
     line("*NODE FILE");
     line("U");  // forces of layered shells come out as nought there [21]
-    if (options_.ply_results && equivalents() == 0) {
+    if (options_.ply_results && equivalents(boxes_) == 0) {
       line("*EL FILE");
       line("S");
     }
@@ -540,100 +490,6 @@ class Writer {
     file_.write(lines);
   }
 
-  void report() {
-    const Place place = Place::in(part_.file);
-    report_equivalents(place);
-    if (options_.laminate_only) return;
-    report_supports(place);
-    if (const std::size_t knots = survey_->knots(); knots > 0)
-      findings_.note("deck.knots",
-                     fmt::format("{} where thickness, offset or surface direction jump; this solver ties the layers "
-                                 "rigidly there",
-                                 counted(knots, "node")),
-                     place);
-    if (grouping_.largest_error > 1e-6)
-      findings_.note(
-          "deck.orientations-shared",
-          fmt::format("{} orientations shared by elements within {:g}°: largest error {:.3g}°", orientations_,
-                      options_.orientation_tolerance.degrees(), Angle::radians(grouping_.largest_error).degrees()),
-          place);
-    check_arcs(place);
-    check_slenderness(place);
-    if (survey_->kinked())
-      if (auto thick = thick_at_edge(surface_, model_.geometry, sections_)) findings_.add(std::move(*thick));
-  }
-
-  void report_equivalents(const Place& place) {
-    if (options_.layers == LayersAs::plies) return;
-    findings_.note(
-        "deck.equivalents",
-        fmt::format("{} of {} stand as three layers each, with the A, B, D, transverse shear stiffness, mass "
-                    "and expansion of the laminate: displacements and strains are the laminate's, stresses in "
-                    "these layers are none",
-                    equivalents(), counted(boxes_.size(), "section")),
-        place);
-    if (equivalents() < boxes_.size())
-      findings_.warning("deck.equivalents-none",
-                        fmt::format("{} cannot be three layers that are all stiff: their plies stand as they are",
-                                    counted(boxes_.size() - equivalents(), "section")),
-                        place, "look at their laminates: one face may be far softer than the other");
-  }
-
-  /// Supports hold the middle of the laminate, not the mesh [11]: said once for all that a lever could matter to.
-  void report_supports(const Place& place) {
-    constexpr std::uint8_t translations = part::x | part::y | part::z, rotations = part::rx | part::ry | part::rz;
-    std::vector<std::string> names;
-    double lever = 0.0;
-    for (const Model::Support& support : model_.supports) {
-      if ((support.held & translations) == 0 || (support.held & rotations) == rotations) continue;
-      double own = 0.0;
-      for (const NodeIndex node : support.nodes)
-        if (!survey_->is_knot(node)) own = std::max(own, survey_->to_middle(node).norm());
-      if (own > 1e-9) names.push_back("'" + support.name + "'");
-      lever = std::max(lever, own);
-    }
-    if (!names.empty())
-      findings_.note(
-          "deck.support-at-middle",
-          fmt::format("this solver holds the middle of the laminate, here up to {:.3g} {} from the mesh, at {} {}",
-                      lever, part_.units.unit(Dimension::length), names.size() == 1 ? "support" : "supports",
-                      listed(names)),
-          place, "where that lever matters, clamp the edge or mesh the middle surface");
-  }
-
-  /// A stiff fibre leaves a coarsely meshed curved surface: hoop strains 7 % off at 15 degrees of arc an element, 1.5 %
-  /// at 7.5 [15].
-  void check_arcs(const Place& place) {
-    std::size_t coarse = 0;
-    double widest = 0.0;
-    for (const double arc : survey_->arcs()) {
-      if (arc <= 7.5 || arc >= 20.0) continue;  // beyond 20 degrees the edge is a kink
-      ++coarse;
-      widest = std::max(widest, arc);
-    }
-    if (coarse > 0)
-      findings_.warning("deck.coarse-arc",
-                        fmt::format("across {} edges the surface turns by more than 7.5° (up to {:.1f}°) from one "
-                                    "element to the next: fibre strains along the arc come out "
-                                    "more than 1.5 % wrong",
-                                    coarse, widest),
-                        place,
-                        "mesh finer where the surface is strongly curved; where it has a sharp edge on purpose, this "
-                        "solver treats one of less than 20° as curved");
-  }
-
-  void check_slenderness(const Place& place) {
-    Vec3 low = surface_.points[0], high = low;
-    for (const Vec3& point : surface_.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
-    const double thinnest = *std::min_element(sections_.thickness.begin(), sections_.thickness.end());
-    if ((high - low).norm() > 10000.0 * thinnest)
-      findings_.warning("deck.very-thin",
-                        fmt::format("the part is {:.0f} times as long as its thinnest laminate is thick: beyond some "
-                                    "thousands this solver loses digits",
-                                    (high - low).norm() / thinnest),
-                        place, "compare with a coarser mesh and with a hand calculation");
-  }
-
   const Model& model_;
   const part::Part& part_;
   const section::Sections& sections_;
@@ -644,14 +500,12 @@ class Writer {
   Grouping grouping_;
   List<SectionId, Box> boxes_;
   std::optional<NodeSurvey> survey_;
-  List<SectionId, std::optional<ShearFit>> fits_;
+  CoreFits cores_;
   List<SectionId, std::vector<std::string>> layer_materials_;  ///< per layer
   std::vector<std::set<double>> wanted_;                       ///< per axes: angles in degrees
   std::vector<std::size_t> first_orientation_;                 ///< per axes: number of its first orientation
   std::vector<ForceSet> sets_;
   DeckNames element_set_names_{"EALL"}, node_set_names_{"NALL"};
-  std::size_t fitted_ = 0;
-  double worst_ = 1.0, leftover_ = 0.0;
   std::size_t orientations_ = 0;
   std::string path_;
 };

@@ -1,0 +1,175 @@
+#include "calculix_findings.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace bordado::deck {
+
+using mesh::NodeIndex;
+using section::SectionId;
+
+CoreFits fit_cores(const Model& model, const List<SectionId, Box>& boxes, Findings& findings) {
+  const part::Part& part = *model.part;
+  const section::Sections& sections = *model.sections;
+  CoreFits out;
+  out.fits.resize(sections.count());
+  std::size_t stiff = 0;
+  for (const SectionId s : sections.ids()) {
+    if (boxes[s].equivalents) continue;  // they have the laminate's own transverse shear
+    out.fits[s] = fit_soft_core(part, sections, s);
+    if (out.fits[s]) {
+      ++out.fitted;
+      out.worst = std::max(out.worst, out.fits[s]->voigt_over_H);
+      out.leftover = std::max(out.leftover, out.fits[s]->leftover);
+      continue;
+    }
+    const auto stack = section::laminate_of(part, sections, s);
+    const laminate::Matrix2 H = laminate::transverse_shear(stack), voigt = laminate::transverse_shear_voigt(stack);
+    if (voigt(0, 0) > 2.0 * H(0, 0) || voigt(1, 1) > 2.0 * H(1, 1)) ++stiff;
+  }
+  if (out.fitted > 0)
+    findings.note(
+        "deck.soft-core",
+        fmt::format("{} with a core would come out up to {:.3g} times too stiff in transverse shear; the faces carry "
+                    "equivalent shear moduli G13, G23 that give the laminate its true shear stiffness (left over: "
+                    "{:.2g} %), so shear stresses in the faces are not real",
+                    counted(out.fitted, "section"), out.worst, 100.0 * out.leftover),
+        Place::in(part.file));
+  if (out.leftover > 0.05)
+    findings.warning(
+        "deck.soft-core-leftover",
+        fmt::format("the equivalent shear moduli of the faces miss the true shear stiffness of a section by {:.2g} %",
+                    100.0 * out.leftover),
+        Place::in(part.file),
+        "the core is much stiffer one way than the other and the faces lie across: check deflections by a hand "
+        "calculation");
+  if (stiff > 0)
+    findings.warning("deck.shear-too-stiff",
+                     fmt::format("{} without a core: the layers differ so much in shear that this solver is more than "
+                                 "twice too stiff in transverse shear",
+                                 counted(stiff, "section")),
+                     Place::in(part.file), "declare the soft material as kind = \"foam\" or \"honeycomb\"");
+  return out;
+}
+
+std::size_t equivalents(const List<SectionId, Box>& boxes) {
+  return static_cast<std::size_t>(
+      std::count_if(boxes.begin(), boxes.end(), [](const Box& box) { return box.equivalents.has_value(); }));
+}
+
+namespace {
+
+/// A number in a bracket names the row of docs/calculix.md.
+class Reporter {
+ public:
+  Reporter(const WrittenDeck& deck, Findings& findings) : deck_(deck), part_(*deck.model.part), findings_(findings) {}
+
+  void report() {
+    const Place place = Place::in(part_.file);
+    report_equivalents(place);
+    if (deck_.options.laminate_only) return;
+    report_supports(place);
+    if (const std::size_t knots = deck_.survey->knots(); knots > 0)
+      findings_.note("deck.knots",
+                     fmt::format("{} where thickness, offset or surface direction jump; this solver ties the layers "
+                                 "rigidly there",
+                                 counted(knots, "node")),
+                     place);
+    if (deck_.largest_orientation_error > 1e-6)
+      findings_.note("deck.orientations-shared",
+                     fmt::format("{} orientations shared by elements within {:g}°: largest error {:.3g}°",
+                                 deck_.orientations, deck_.options.orientation_tolerance.degrees(),
+                                 Angle::radians(deck_.largest_orientation_error).degrees()),
+                     place);
+    check_arcs(place);
+    check_slenderness(place);
+    if (deck_.survey->kinked())
+      if (auto thick = thick_at_edge(deck_.model.surface, deck_.model.geometry, *deck_.model.sections))
+        findings_.add(std::move(*thick));
+  }
+
+ private:
+  void report_equivalents(const Place& place) {
+    if (deck_.options.layers == LayersAs::plies) return;
+    findings_.note(
+        "deck.equivalents",
+        fmt::format("{} of {} stand as three layers each, with the A, B, D, transverse shear stiffness, mass "
+                    "and expansion of the laminate: displacements and strains are the laminate's, stresses in "
+                    "these layers are none",
+                    equivalents(deck_.boxes), counted(deck_.boxes.size(), "section")),
+        place);
+    if (equivalents(deck_.boxes) < deck_.boxes.size())
+      findings_.warning("deck.equivalents-none",
+                        fmt::format("{} cannot be three layers that are all stiff: their plies stand as they are",
+                                    counted(deck_.boxes.size() - equivalents(deck_.boxes), "section")),
+                        place, "look at their laminates: one face may be far softer than the other");
+  }
+
+  /// Supports hold the middle of the laminate, not the mesh [11]: said once for all that a lever could matter to.
+  void report_supports(const Place& place) {
+    constexpr std::uint8_t translations = part::x | part::y | part::z, rotations = part::rx | part::ry | part::rz;
+    std::vector<std::string> names;
+    double lever = 0.0;
+    for (const Model::Support& support : deck_.model.supports) {
+      if ((support.held & translations) == 0 || (support.held & rotations) == rotations) continue;
+      double own = 0.0;
+      for (const NodeIndex node : support.nodes)
+        if (!deck_.survey->is_knot(node)) own = std::max(own, deck_.survey->to_middle(node).norm());
+      if (own > 1e-9) names.push_back("'" + support.name + "'");
+      lever = std::max(lever, own);
+    }
+    if (!names.empty())
+      findings_.note(
+          "deck.support-at-middle",
+          fmt::format("this solver holds the middle of the laminate, here up to {:.3g} {} from the mesh, at {} {}",
+                      lever, part_.units.unit(Dimension::length), names.size() == 1 ? "support" : "supports",
+                      listed(names)),
+          place, "where that lever matters, clamp the edge or mesh the middle surface");
+  }
+
+  /// A stiff fibre leaves a coarsely meshed curved surface: hoop strains 7 % off at 15 degrees of arc an element, 1.5 %
+  /// at 7.5 [15].
+  void check_arcs(const Place& place) {
+    std::size_t coarse = 0;
+    double widest = 0.0;
+    for (const double arc : deck_.survey->arcs()) {
+      if (arc <= 7.5 || arc >= 20.0) continue;  // beyond 20 degrees the edge is a kink
+      ++coarse;
+      widest = std::max(widest, arc);
+    }
+    if (coarse > 0)
+      findings_.warning("deck.coarse-arc",
+                        fmt::format("across {} edges the surface turns by more than 7.5° (up to {:.1f}°) from one "
+                                    "element to the next: fibre strains along the arc come out "
+                                    "more than 1.5 % wrong",
+                                    coarse, widest),
+                        place,
+                        "mesh finer where the surface is strongly curved; where it has a sharp edge on purpose, this "
+                        "solver treats one of less than 20° as curved");
+  }
+
+  void check_slenderness(const Place& place) {
+    Vec3 low = deck_.model.surface.points[0], high = low;
+    for (const Vec3& point : deck_.model.surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
+    const double thinnest =
+        *std::min_element(deck_.model.sections->thickness.begin(), deck_.model.sections->thickness.end());
+    if ((high - low).norm() > 10000.0 * thinnest)
+      findings_.warning("deck.very-thin",
+                        fmt::format("the part is {:.0f} times as long as its thinnest laminate is thick: beyond some "
+                                    "thousands this solver loses digits",
+                                    (high - low).norm() / thinnest),
+                        place, "compare with a coarser mesh and with a hand calculation");
+  }
+
+  const WrittenDeck& deck_;
+  const part::Part& part_;
+  Findings& findings_;
+};
+
+}  // namespace
+
+void report_calculix(const WrittenDeck& deck, Findings& findings) { Reporter(deck, findings).report(); }
+
+}  // namespace bordado::deck
