@@ -4,6 +4,7 @@
 #include "builder.hpp"
 #include "deck_files.hpp"
 #include "formats.hpp"
+#include "keyword_sets.hpp"
 
 #include <map>
 
@@ -99,33 +100,16 @@ class Reader {
       }
     }
     finish_element(true);
-    gather_sets();
-    gather_surfaces();
+    gather_sets({node_sets_, element_sets_, surfaces_, plane_, line_ids_, lines_of_}, mesh_, path_, findings_);
     mesh_.no_shells_remedy = "save the shells too (S3, S4, S6, S8, S8R, ...), or mesh the surfaces";
     return std::move(mesh_);
   }
 
  private:
+  using Set = KeywordSet;
+  using Sets = KeywordSets;
+  using NamedSurface = KeywordSurface;
   enum class Block { none, node, element, node_set, element_set, surface, node_surface, system, line, fill, repeat };
-  /// A set as it is listed: numbers, and names of other sets.
-  struct Set {
-    std::string name;  ///< as first written
-    std::vector<std::int64_t> ids;
-    std::vector<std::string> sets;
-    std::vector<std::string> of_elements = {};  ///< node sets: element sets whose nodes belong to it
-    enum class State { listed, being_gathered, gathered } state = State::listed;
-  };
-  using Sets = std::map<std::string, Set>;
-  struct Face {
-    std::string of;  ///< a set or an element id
-    std::string face;
-  };
-  struct NamedSurface {
-    std::string name;
-    std::vector<Face> faces;
-    std::vector<std::string> nodes;  ///< sets or ids
-  };
-
   [[noreturn]] void fail_here(std::string code, std::string what, std::string remedy) const {
     throw Failure({Severity::error, std::move(code), std::move(what), sources_.place(), std::move(remedy)});
   }
@@ -483,123 +467,6 @@ class Reader {
         }
   }
 
-  // --- sets and surfaces
-  // --------------------------------------------------------------------------------------------------------
-
-  /// Members of a set with those of the sets it names, each set worked out once, whichever way they are listed.
-  const std::vector<std::int64_t>& gather(Sets& sets, Set& of) {
-    // By hand instead of by recursion: sets may name each other tens of thousands deep.
-    std::vector<std::pair<Set*, std::size_t>> open{{&of, 0}};
-    if (of.state == Set::State::gathered) return of.ids;
-    of.state = Set::State::being_gathered;
-    while (!open.empty()) {
-      auto& [set, next] = open.back();
-      if (next < set->sets.size()) {
-        const auto found = sets.find(set->sets[next++]);
-        if (found == sets.end()) {
-          unknown_sets_.push_back(
-              fmt::format("'{}' of '{}'", plain_text(set->sets[next - 1], 40), plain_text(set->name, 40)));
-        } else if (found->second.state == Set::State::listed) {
-          found->second.state = Set::State::being_gathered;
-          open.emplace_back(&found->second, 0);
-        }
-        continue;
-      }
-      Set& done = *set;
-      std::vector<std::string> named = std::move(done.sets);
-      std::sort(named.begin(), named.end());
-      named.erase(std::unique(named.begin(), named.end()), named.end());
-      for (const std::string& name : named)
-        if (const auto found = sets.find(name); found != sets.end() && &found->second != &done)
-          done.ids.insert(done.ids.end(), found->second.ids.begin(), found->second.ids.end());
-      std::sort(done.ids.begin(), done.ids.end());
-      done.ids.erase(std::unique(done.ids.begin(), done.ids.end()), done.ids.end());
-      done.state = Set::State::gathered;
-      open.pop_back();
-    }
-    return of.ids;
-  }
-
-  void gather_sets() {
-    first_node_.assign(1, 0);
-    for (const Shape shape : mesh_.shapes) first_node_.push_back(first_node_.back() + node_count(shape));
-    nodes_.emplace(mesh_.node_ids);
-    elements_.emplace(mesh_.element_ids);
-    lines_.emplace(line_ids_);
-    for (auto& [key, listed_set] : element_sets_) {
-      RawMesh::RawGroup faces{listed_set.name, 2, {}, {}, {}}, curve{listed_set.name, 1, {}, {}, {}};
-      for (const std::int64_t id : gather(element_sets_, listed_set)) {
-        if (const std::uint32_t e = elements_->find(id); e != no_index) faces.elements.push_back(e);
-        if (const std::uint32_t l = lines_->find(id); l != no_index) curve.edges.push_back(lines_of_[l]);
-      }
-      if (!curve.edges.empty()) mesh_.groups.push_back(std::move(curve));
-      if (!faces.elements.empty()) mesh_.groups.push_back(std::move(faces));
-    }
-    for (auto& [key, listed_set] : node_sets_) {
-      for (const std::string& name : listed_set.of_elements)
-        if (const auto found = element_sets_.find(name); found != element_sets_.end())
-          for (const std::int64_t id : gather(element_sets_, found->second))
-            if (const std::uint32_t e = elements_->find(id); e != no_index)
-              for (std::size_t k = first_node_[e]; k < first_node_[e + 1]; ++k)
-                listed_set.ids.push_back(mesh_.nodes[k]);
-    }
-    for (auto& [key, listed_set] : node_sets_) {
-      RawMesh::RawGroup group{listed_set.name, 0, {}, {}, {}};
-      for (const std::int64_t id : gather(node_sets_, listed_set))
-        if (nodes_->find(id) != no_index) group.points.push_back(id);
-      mesh_.groups.push_back(std::move(group));
-    }
-    if (!unknown_sets_.empty())
-      findings_.warning("mesh.set-unknown",
-                        fmt::format("sets name others that the file does not define: {}", listed(unknown_sets_)),
-                        Place::in(path_), "define them, or take their names out");
-  }
-
-  /// Edge k of an element, from 1: corners and what is between them.
-  std::array<std::int64_t, 3> edge_of(std::uint32_t e, std::size_t k) const {
-    const std::size_t corners = corner_count(mesh_.shapes[e]), first = first_node_[e];
-    return {mesh_.nodes[first + k - 1], mesh_.nodes[first + k % corners],
-            is_quadratic(mesh_.shapes[e]) ? mesh_.nodes[first + corners + k - 1] : 0};
-  }
-
-  /// A face of a shell is the shell, or one of its edges (S3 to S6; of plane elements S1 to S4).
-  void gather_surfaces() {
-    for (const NamedSurface& surface : surfaces_) {
-      RawMesh::RawGroup faces{surface.name, 2, {}, {}, {}}, edges{surface.name, 1, {}, {}, {}},
-          points{surface.name, 0, {}, {}, {}};
-      const auto add = [&](std::int64_t id, const std::string& face) {
-        const std::uint32_t e = elements_->find(id);
-        if (e == no_index) return;
-        std::optional<std::size_t> number;
-        if (face.size() == 2 && face[0] == 'S' && face[1] >= '1' && face[1] <= '6')
-          number = static_cast<std::size_t>(face[1] - '0');
-        if (number && !plane_[e]) number = *number > 2 ? std::optional(*number - 2) : std::nullopt;
-        if (!number)
-          faces.elements.push_back(e);
-        else if (*number <= corner_count(mesh_.shapes[e]))
-          edges.edges.push_back(edge_of(e, *number));
-      };
-      for (const auto& [of, face] : surface.faces) {
-        if (const auto id = integer_of(of)) {
-          add(*id, face);
-        } else if (const auto found = element_sets_.find(of); found != element_sets_.end()) {
-          for (const std::int64_t own : found->second.ids) add(own, face);
-        }
-      }
-      for (const std::string& of : surface.nodes) {
-        if (const auto id = integer_of(of)) {
-          points.points.push_back(*id);
-        } else if (const auto found = node_sets_.find(of); found != node_sets_.end()) {
-          points.points.insert(points.points.end(), found->second.ids.begin(), found->second.ids.end());
-        }
-      }
-      std::erase_if(points.points, [&](std::int64_t id) { return nodes_->find(id) == no_index; });
-      if (!faces.elements.empty()) mesh_.groups.push_back(std::move(faces));
-      if (!edges.edges.empty()) mesh_.groups.push_back(std::move(edges));
-      if (!points.points.empty()) mesh_.groups.push_back(std::move(points));
-    }
-  }
-
   DeckFiles sources_;
   const std::string& path_;
   Findings& findings_;
@@ -615,13 +482,10 @@ class Reader {
   Set* set_ = nullptr;                 ///< the one that takes what is read
   Sets node_sets_, element_sets_;      ///< by name in capitals
   std::vector<NamedSurface> surfaces_;
-  std::vector<std::string> unknown_sets_;
   std::vector<std::int64_t> line_ids_;
   std::vector<std::array<std::int64_t, 3>> lines_of_;
   std::unordered_map<std::int64_t, std::size_t> node_index_;  ///< made when nodes are generated
   std::size_t known_nodes_ = 0, generated_ = 0;
-  std::vector<std::size_t> first_node_;
-  std::optional<IdMap> nodes_, elements_, lines_;
 };
 
 constexpr std::string_view first_keywords[] = {"NODE",          "ELEMENT",
