@@ -3,6 +3,7 @@
 //   ply book              floor: summing the area of every ply over its elements, one after another
 //   checks                floor: finding the edges of the mesh once
 //   comparing             floor: the same as laying: two designs, one pass over zones each
+//   ramps                 floor: the distances from the borders of their zones, as far as they are asked for
 //   review page           floor: packing points and corners with zlib, as they lie; all elements drawn, then 200,000
 // Memory is the peak resident size of each step above what was resident before it.
 #include "measure.hpp"
@@ -70,6 +71,33 @@ code = "[0/45/-45/90]"
   return text + "]\n";
 }
 
+/// 12 patches of 40 plies, each ending in pairs round its patch.
+std::string ramps_text() {
+  std::string text = R"([part]
+name = "ramps"
+units = "mm, t, s"
+mesh = { file = "none.msh", length = "mm" }
+side = { along = [0, 0, 1] }
+surface = "bottom"
+[frame.x]
+vector = [1, 0, 0]
+[laminate.ten]
+code = "[0/45/-45/90/0/0/45/-45/90/0]"
+symmetric = "even"
+repeat = 2
+)";
+  std::string plies;
+  for (int z = 0; z < 12; ++z) {
+    text += fmt::format(
+        "[zone.z{0}]\nbox = {{ from = [{1}, {2}, -1000], to = [{3}, {4}, 1000] }}\n[ramp.z{0}]\nfrom = "
+        "\"z{0}\"\nslope = \"1:10\"\ntogether = 4\n",
+        z, (z % 4) * 1000 + 111, (z / 4) * 660 + 77, (z % 4) * 1000 + 889, (z / 4) * 660 + 603);
+    plies += fmt::format("{{ id = \"P{0}\", laminate = \"ten\", zone = \"z{0}\" }},\n", z);
+  }
+  return text + "[layup]\nmaterial = \"carbon-ud\"\nframe = \"x\"\nplies = [\n{ id = \"L\", code = \"[0/90]\" },\n" +
+         plies + "{ id = \"U\", code = \"[90/0]\" },\n]\n";
+}
+
 void row(std::string_view step, double time, double floor, double aim, double bytes) {
   fmt::print("  {:<34}{:>8.2f} s  floor {:>7.3f} s  ratio {:>6.2f}  (aim {:g}: {})   peak {:>5.0f} bytes an element\n",
              step, time, floor, time / floor, aim, time / floor <= aim ? "met" : "missed", bytes / (1.0 * side * side));
@@ -130,6 +158,24 @@ int main() {
     const double used_by_comparing = peak([&] { comparison = review::compare(design, design); });
     row("comparing with itself", best(2, [&] { comparison = review::compare(design, design); }), laid, 5.0,
         used_by_comparing);
+  }
+  {
+    Design ramped;
+    ramped.part = part::read_text(ramps_text(), "ramps.toml", findings);
+    const auto lay_ramps = [&] { ramped.layup = layup::lay(ramped.part, design.surface, design.geometry, findings); };
+    const double used_by_ramps = peak(lay_ramps), time = best(2, lay_ramps);
+    double run = 0.0;
+    for (const layup::Ramp& ramp : ramped.layup.ramps) run = std::max(run, ramp.run);
+    volatile double keep = 0.0;
+    const double floor = best(2, [&] {
+      for (const auto& [zone, border] : ramped.layup.zones.borders)
+        keep =
+            keep + mesh::distances(design.surface, {.curves = zone::lines(design.surface, border)}, run + 15.0).back();
+    });
+    row(fmt::format("{} plies ramped round {} zones", ramped.part.plies.size() - 4, ramped.layup.ramps.size()), time,
+        floor, 3.0, used_by_ramps);
+    fmt::print("  {:<34}{} stacks, {:.1f} parts of plies an element\n", "", ramped.layup.stack_count(),
+               static_cast<double>(ramped.layup.parts.region.size()) / (1.0 * side * side));
   }
   {
     // What `bordado fields --plies` writes: three numbers for each ply and element.

@@ -19,6 +19,7 @@ struct Choices {
 };
 
 struct LayerText {
+  part::PlyId id;
   const part::Ply* ply;
   const layup::Ply* laid;
   double thickness;
@@ -33,7 +34,7 @@ std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
   for (const layup::LaidLayer& layer : layers_on(e)) {
     const layup::Ply& laid = design.layup.plies[layer.ply];
     const Vec3& r = design.layup.directions_of(layer.ply)[e];
-    out.push_back({&design.part.plies[layer.ply], &laid, layer.thickness, layer.covered, layer.bottom,
+    out.push_back({layer.ply, &design.part.plies[layer.ply], &laid, layer.thickness, layer.covered, layer.bottom,
                    layer.bottom + layer.thickness, frame::turned(r, design.geometry.normals[e], laid.angle)});
   }
   return out;
@@ -136,8 +137,8 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
   table.print(stdout);
   for (const LayerText& layer : list)
     if (layer.covered < 1.0)
-      fmt::print("ply {} covers {:.3g} % of the element: its thickness is spread over all of it\n", layer.ply->id,
-                 100.0 * layer.covered);
+      fmt::print("ply {} ({}) covers {:.3g} % of the element: its thickness is spread over all of it\n", layer.ply->id,
+                 ends_text(design, layer.id), 100.0 * layer.covered);
   fmt::print("\n");
   for (const part::FrameId f : frames_at(design, e))
     fmt::print("0° of frame '{}': {}\n", design.part.frames[f].name, how(design, f, e));

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
 #include <filesystem>
 #include <memory>
 
@@ -45,6 +46,11 @@ int run(const Choices& choices) {
       all.push_back(write_deck(design, format.name, path, options, findings));
     }
     if (progress) progress("", 1.0);
+    // What was written is read again: one face of the laminate lies where the part says.
+    const auto flush = [&](const deck::Written& written) {
+      return written.equivalent_sections > 0 ? std::nullopt
+                                             : deck::flush_face(read_file(written.path), design.part.flush);
+    };
     if (choices.json) {
       Json decks = Json::array();
       for (const deck::Written& written : all) {
@@ -56,6 +62,11 @@ int run(const Choices& choices) {
                     {"orientations", written.orientations},
                     {"largest_orientation_error_deg", written.largest_orientation_error.degrees()},
                     {"load", to_json(written.total_load)}};
+        if (const auto face = flush(written))
+          one["flush"] = {{"face", part::name_of(design.part.flush)},
+                          {"sections", face->sections},
+                          {"lowest", face->lowest},
+                          {"highest", face->highest}};
         if (written.shear_fit)
           one["shear_fit"] = {{"sections", written.shear_fit->sections},
                               {"too_stiff_by", written.shear_fit->voigt_over_H},
@@ -78,6 +89,16 @@ int run(const Choices& choices) {
     print_findings(said, stdout);
     if (!said.empty()) fmt::print("\n");
     table.print(stdout);
+    const std::string unit = design.part.units.unit(Dimension::length);
+    for (const deck::Written& written : all)
+      if (const auto face = flush(written))
+        fmt::print("{}: by its {} the {} of the laminate lies {} above the mesh\n", written.path,
+                   counted(face->sections, "shell section"),
+                   design.part.flush == part::Flush::middle ? "middle"
+                                                            : fmt::format("{} face", part::name_of(design.part.flush)),
+                   face->highest - face->lowest <= 1e-9 * (1.0 + std::abs(face->highest))
+                       ? fmt::format("{:.4g} {}", face->lowest + 0.0, unit)
+                       : fmt::format("{:.6g} to {:.6g} {}", face->lowest, face->highest, unit));
     return 0;
   });
 }

@@ -12,7 +12,7 @@ namespace fields_command {
 struct Choices {
   PartChoice part;
   SectionChoice sections;
-  std::string write;
+  std::string write, edges;
   bool plies = false, json = false;
 };
 
@@ -24,6 +24,14 @@ int run(const Choices& choices) {
     if (!choices.write.empty()) {
       mesh::write(design.surface, choices.write, arrays);
       fmt::print(stderr, "wrote {}: {} fields\n", choices.write, arrays.size());
+    }
+    if (!choices.edges.empty()) {
+      const review::EdgeLines edges = review::edge_lines(design);
+      mesh::Array number{"ply", false, 1, {}};
+      for (const part::PlyId p : edges.plies) number.values.push_back(index(p) + 1.0);
+      mesh::write(edges.lines, choices.edges, {&number, 1});
+      fmt::print(stderr, "wrote {}: {} of plies, numbered as in the ply book\n", choices.edges,
+                 counted(edges.lines.size(), "edge"));
     }
     Json all = Json::array();
     TableText table({"field", "numbers", "least", "largest"});
@@ -58,6 +66,7 @@ void add_fields(CLI::App& program, int& exit_code) {
   add_part_option(*command, choices->part);
   add_section_options(*command, choices->sections);
   command->add_option("--write", choices->write, "The file, .vtu");
+  command->add_option("--edges", choices->edges, "The edges of plies as lines, .vtu");
   command->add_flag("--plies", choices->plies, "With the fibre direction of every ply where it lies");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer("Example:\n  bordado fields skiff.toml --write skiff.vtu --plies");

@@ -57,6 +57,14 @@ Json as_json(const Design& design, const review::PlyBook& book, bool from_top) {
                 {"along", entry.along},
                 {"across", entry.across},
                 {"strips", entry.strips}};
+    const layup::Region& region = design.layup.regions[design.layup.plies[entry.ply].region];
+    put(one, "edge", region.edge);
+    if (!region.moved.empty()) {
+      Json ramps = Json::array();
+      for (const layup::Moved& moved : region.moved)
+        ramps.push_back({{"ramp", design.layup.ramps[moved.ramp].name}, {"edge", moved.by}});
+      one["ramps"] = std::move(ramps);
+    }
     put(one, "mass", entry.mass);
     put(one, "roll_length", entry.roll_length);
     put(one, "cost", entry.cost);
@@ -113,7 +121,7 @@ void print(const Design& design, const review::PlyBook& book, bool from_top) {
     std::vector<std::string> row = {ply.id,
                                     ply.material.value,
                                     fmt::format("{:g}°", ply.angle.degrees()),
-                                    ply.zone.value,
+                                    ends_text(design, entry->ply),
                                     number(entry->thickness),
                                     number(entry->area * m2),
                                     optional_text(entry->mass, kg),

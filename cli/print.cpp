@@ -206,6 +206,18 @@ void TableText::print(std::FILE* stream) const {
   }
 }
 
+std::string ends_text(const Design& design, part::PlyId ply) {
+  const part::Ply& declared = design.part.plies[ply];
+  const layup::Region& region = design.layup.regions[design.layup.plies[ply].region];
+  std::string out = declared.zone.value;
+  if (region.edge && *region.edge != 0.0) out += fmt::format(", {:+.4g}", *region.edge);
+  for (const layup::Moved& moved : region.moved)
+    out += fmt::format(", {:+.4g} by ramp {}", moved.by, design.layup.ramps[moved.ramp].name);
+  if (region.scallop) out += ", scalloped";
+  if (declared.chamfer && !declared.fills) out += ", chamfered";
+  return out;
+}
+
 std::string number(double value, int digits) {
   if (value == 0.0 || !std::isfinite(value)) return fmt::format("{:g}", value);
   const int exponent = static_cast<int>(std::floor(std::log10(std::abs(value))));

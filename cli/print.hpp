@@ -15,6 +15,9 @@ using Json = nlohmann::ordered_json;
 
 /// Each command adds itself to the program and leaves its exit code: 0 fine, 1 errors in the part, 2 wrong use.
 void add_surface(CLI::App& program, int& exit_code);
+void add_ramps(CLI::App& program, int& exit_code);
+void add_profile(CLI::App& program, int& exit_code);
+void add_cut(CLI::App& program, int& exit_code);
 void add_begin(CLI::App& program, int& exit_code);
 void add_schema(CLI::App& program, int& exit_code);
 void add_check(CLI::App& program, int& exit_code);
@@ -32,9 +35,10 @@ void add_deck(CLI::App& program, int& exit_code);
 void add_solve(CLI::App& program, int& exit_code);
 void add_explain(CLI::App& program, int& exit_code);
 /// In the order of --help.
-inline constexpr void (*commands[])(CLI::App&, int&) = {
-    add_surface, add_begin, add_check,    add_zones,    add_frames, add_at,    add_plies,   add_fields, add_stack,
-    add_review,  add_diff,  add_laminate, add_material, add_deck,   add_solve, add_explain, add_schema};
+inline constexpr void (*commands[])(CLI::App&, int&) = {add_surface,  add_begin,  add_check, add_zones,   add_ramps,
+                                                        add_frames,   add_at,     add_plies, add_fields,  add_stack,
+                                                        add_profile,  add_review, add_diff,  add_cut,     add_laminate,
+                                                        add_material, add_deck,   add_solve, add_explain, add_schema};
 
 /// A part file and the variant of it that is meant.
 struct PartChoice {
@@ -116,6 +120,9 @@ class TableText {
 std::string number(double value, int digits = 4);
 /// Numbers with the same decimals, so many that the largest has `digits` significant ones.
 std::vector<std::string> column(const std::vector<double>& values, int digits = 4);
+
+/// Where a ply ends: its zone, and how its edge is moved against that: "doubler, +8 by ramp patch".
+std::string ends_text(const Design& design, part::PlyId ply);
 
 /// Values in the units a person reads: kg, m^2, kg/m^2.
 std::string mass_text(const UnitSystem& units, double mass);

@@ -74,7 +74,8 @@ void print(const Design& design, const layup::Mass& mass) {
   auto t = column(thickness);
   const auto least = column(thinnest);
   for (const layup::StackId s : design.layup.stacks())
-    if (design.layup.varies[s]) t[index(s)] = fmt::format("{} to {}", least[index(s)], t[index(s)]);
+    if (design.layup.varies[s] && least[index(s)] != t[index(s)])
+      t[index(s)] = fmt::format("{} to {}", least[index(s)], t[index(s)]);
   const auto p = column(areal), a = column(area), m = column(weight);
   const auto where = layup::zones_of_stacks(design.layup);
   TableText laminates(

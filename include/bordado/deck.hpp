@@ -166,6 +166,15 @@ struct Format {
 std::span<const Format> formats();
 const Format* find_format(std::string_view name);
 
+/// Where one face of the laminate lies by what a deck says, above the mesh along n, over all its shell sections.
+struct FlushFace {
+  std::size_t sections = 0;
+  double lowest = 0.0, highest = 0.0;
+};
+/// Read from the text of a CalculiX or bulk data deck: offsets and thicknesses of layers of every section.
+/// \param face bottom, middle or top. Nothing where the text has no layered shell section.
+std::optional<FlushFace> flush_face(std::string_view deck, part::Flush face);
+
 /// One material as a solver's, below a comment that says what it is made of: for CalculiX nine constants (or all 21),
 /// expansion and density under its name; for bulk data a shell material with number `id` and a solid one, MAT9, with
 /// the next. \param format "calculix" or "bulk-data". \param remarks more lines of the comment.

@@ -7,6 +7,7 @@
 #include <bordado/part.hpp>
 #include <bordado/zone.hpp>
 
+#include <algorithm>
 #include <array>
 
 namespace bordado::layup {
@@ -18,17 +19,65 @@ enum class StackId : std::uint32_t {};   ///< in order of first elements
 enum class TaperId : std::uint32_t {};   ///< in Layup::tapers
 enum class ClothId : std::uint32_t {};   ///< in Layup::cloths
 enum class RegionId : std::uint32_t {};  ///< in Layup::regions
+enum class RampId : std::uint32_t {};    ///< in Layup::ramps
 
 /// What tells the direction of fibres: plies of one cloth share it.
 struct Cloth {
   FrameId frame{};
 };
 
-/// Where plies lie: on the elements of a zone, or within its edge moved.
+/// An edge moved along the surface, where a ramp runs along it. Outwards > 0, part length.
+struct Moved {
+  RampId ramp{};
+  double by = 0.0;
+  friend auto operator<=>(const Moved&, const Moved&) = default;
+};
+
+/// Where plies lie: on the elements of a zone; or within its edge as the shape has it, moved all round or by ramps.
 struct Region {
   zone::ZoneId zone = zone::everything;
-  std::optional<double> edge;  ///< moved by this along the surface, outwards > 0; part length
-  std::vector<float> covered;  ///< where the edge was moved: per element the part of its area, 0 to 1
+  std::optional<double> edge = {};  ///< moved by this all round
+  std::vector<Moved> moved = {};    ///< or by these
+  part::Corners corners = part::Corners::round;
+  std::optional<part::Scallop> scallop = {};
+  /// Whether its edge goes through elements; otherwise it holds whole elements.
+  bool has_edge() const { return edge || !moved.empty(); }
+};
+
+/// Where edges make regions differ from the elements of their zones: element e has entries first[e] .. first[e + 1] - 1,
+/// by ascending region.
+struct Parts {
+  std::vector<std::uint32_t> first;
+  std::vector<RegionId> region;
+  std::vector<float> covered;  ///< part of the element's area, 0 to 1
+};
+
+/// Plies that end on one line of a ramp.
+struct RampStep {
+  std::vector<PlyId> plies;  ///< in laying order
+  double by = 0.0;           ///< their edge against the border of the thick zone, outwards > 0; part length
+  double thickness = 0.0;    ///< that ends here
+  double run = 0.0;          ///< to the next line; nought for the last
+  double length = 0.0;       ///< of the line over the surface
+  bool symmetric = false;    ///< what is left is a mirror of itself
+  bool balanced = false;     ///< what is left has -θ for every θ
+};
+
+/// A ramp as it was made.
+struct Ramp {
+  std::string name;
+  std::size_t declared = 0;  ///< in Part::ramps
+  zone::ZoneId from = zone::everything;
+  std::optional<zone::ZoneId> to;
+  std::vector<PlyId> thick;                  ///< the stack that it begins with, along most of the line
+  bool symmetric = false, balanced = false;  ///< that stack, as RampStep says of what is left
+  std::vector<RampStep> steps;               ///< from the thick zone on
+  double run = 0.0;                          ///< from the first line to the last
+  double length = 0.0;                       ///< of the border that it runs along
+  /// How far the surface goes on from there at the most; infinite where that is far more than the ramp takes.
+  double room_inside = 0.0, room_outside = 0.0;
+  /// Per zone of its plies: along which pieces of the border the ramp runs.
+  std::map<zone::ZoneId, std::vector<std::uint8_t>> along;
 };
 
 /// A ply with its names looked up.
@@ -51,6 +100,8 @@ struct Layup {
   List<PlyId, Ply> plies;
   List<ClothId, Cloth> cloths;
   List<RegionId, Region> regions;
+  Parts parts;
+  List<RampId, Ramp> ramps;
   zone::Curves curves;
   zone::ZoneSets zones;
   List<FrameId, frame::Field> frames;  ///< per declared frame; empty directions where no ply uses it
@@ -71,10 +122,16 @@ struct Layup {
   /// 0° of a ply on every element.
   const std::vector<Vec3>& directions_of(PlyId ply) const { return frames[frame_of(ply)].directions; }
   /// The part of an element's area that a ply covers, 0 to 1.
-  double covered(PlyId ply, mesh::ElementIndex element) const {
-    const Region& region = regions[plies[ply].region];
-    if (region.edge) return static_cast<double>(region.covered[element]);
-    return zones.contains(region.zone, element) ? 1.0 : 0.0;
+  double covered(PlyId ply, mesh::ElementIndex element) const { return covered(plies[ply].region, element); }
+  double covered(RegionId region, mesh::ElementIndex element) const {
+    if (regions[region].has_edge()) {
+      const auto begin = parts.region.begin() + parts.first[element];
+      const auto end = parts.region.begin() + parts.first[element + 1];
+      const auto found = std::lower_bound(begin, end, region);
+      if (found != end && *found == region)
+        return static_cast<double>(parts.covered[static_cast<std::size_t>(found - parts.region.begin())]);
+    }
+    return zones.contains(regions[region].zone, element) ? 1.0 : 0.0;
   }
   bool lies_on(PlyId ply, mesh::ElementIndex element) const { return covered(ply, element) > 0.0; }
   /// Elements that a ply lies on, ascending.
@@ -86,10 +143,23 @@ struct Layup {
 
 /// Lays every ply of the part on the surface. Stacks are numbered in order of their first element.
 /// Findings: "layup.ply-nowhere", "layup.edge-swallows", "layup.edge-none", "layup.element-bare", "layup.of-unknown",
-/// "layup.field", "layup.no-thickness", "frame.near-normal", "mesh.no-area" (errors); "frame.fallback",
-/// "layup.edges", "layup.material-unused", "layup.frame-unused" (notes); those of zone::zones().
+/// "layup.field", "layup.no-thickness", "ramp.zone-unknown", "ramp.nothing-ends", "ramp.ply-unknown", "ramp.ply-not",
+/// "ramp.twice", "ramp.too-long", "layup.chamfer", "frame.near-normal", "mesh.no-area" (errors);
+/// "ramp.cover-ends", "ramp.none", "layup.chamfer-long", "layup.scallop-fine" (warnings); "frame.fallback", "layup.edges", "layup.material-unused",
+/// "layup.frame-unused" (notes); those of zone::zones().
 /// \throws Failure with all errors.
 Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings);
+
+/// The edge of a ply as lines over the surface; where it has none of its own, sides of the elements it ends on. The
+/// part's own border is none.
+std::vector<mesh::Curve> edge_lines(const Layup& layup, const mesh::Surface& surface, RegionId region);
+/// The same of all regions that have edges of their own; of the others nothing.
+List<RegionId, std::vector<mesh::Curve>> edge_lines(const Layup& layup, const mesh::Surface& surface);
+
+/// The surface cut along the edges of all plies that have edges of their own; see mesh::cut().
+/// Findings: "cut.nothing" (a note) where no ply has one.
+mesh::Surface cut_at_edges(const Layup& layup, const mesh::Surface& surface, const mesh::Geometry& geometry,
+                           const mesh::CutOptions& options, mesh::CutReport& report, Findings& findings);
 
 /// A layer as it lies on one element.
 struct LaidLayer {
@@ -119,6 +189,11 @@ class LayersOn {
   const Layup& layup_;
   std::vector<LaidLayer> layers_;
 };
+
+/// Over which distance a chamfered ply runs out, by its length or its angle; nothing where it has no chamfer.
+std::optional<double> chamfer_length(const part::Part& part, PlyId ply);
+/// The thickness of a chamfered ply where it is whole; of what fills one, that of the ply it fills.
+double full_thickness(const part::Part& part, PlyId ply);
 
 /// The thickness of a ply on an element; nought where it has run out.
 double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element);

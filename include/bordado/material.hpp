@@ -121,6 +121,8 @@ struct Form {
   std::optional<double> roll_width;
   std::optional<double> thickness_uncured;  ///< of a ply before the cure
   std::optional<double> shear_limit;        ///< degrees of shear past which it wrinkles
+  std::optional<double> least_width;        ///< of a piece that can still be laid
+  std::optional<double> steepest;           ///< run per rise of the steepest end of a ply or a core
   friend bool operator==(const Form&, const Form&) = default;
 };
 

@@ -114,6 +114,10 @@ Sampled read_sampled(const std::string& path, const ReadOptions& options, Findin
 /// The file is written whole or not at all. \throws Failure "mesh.ending-unknown", "file.*".
 void write(const Surface& surface, const std::string& path, std::span<const Array> arrays = {});
 
+struct Curve;
+/// Lines as a VTU file, each a poly-line, with the arrays, one value for each line. \throws Failure as above.
+void write(std::span<const Curve> lines, const std::string& path, std::span<const Array> arrays = {});
+
 /// Position, normal and size of every element.
 struct Geometry {
   std::vector<Vec3> centres;  ///< area-weighted centroid
@@ -222,6 +226,10 @@ std::vector<Curve> curves_of(const Surface& surface, const NodePairs& edges);
 std::optional<Curve> way_along(const Surface& surface, const NodePairs& edges, const Vec3& from, const Vec3& to,
                                const std::optional<Vec3>& through = {});
 
+/// The lines where a level, given at the nodes and straight in between (quadrilaterals as four triangles round their
+/// middle), passes through nought; put together as far as they go, longest first. Not a number: no line there.
+std::vector<Curve> level_lines(const Surface& surface, std::span<const double> level);
+
 /// What distance is measured from.
 struct Sources {
   std::vector<NodeIndex> nodes = {};
@@ -323,6 +331,26 @@ struct RepairOptions {
 /// "repair.flat", "repair.twins", "repair.unfolded", "repair.turned"; what cannot be repaired is a warning as orient()
 /// tells it.
 Surface repaired(Surface surface, const RepairOptions& options, Findings& findings);
+
+/// How elements are cut.
+struct CutOptions {
+  /// Nodes nearer to a line than this part of the sides at them slide onto it along one of these; (0, 0.4].
+  double slide = 0.25;
+};
+/// What came of it.
+struct CutReport {
+  std::size_t lines = 0;      ///< levels that pass through nought somewhere
+  std::size_t slid = 0;       ///< nodes that were moved onto a line
+  std::size_t split = 0;      ///< elements that were parted
+  double least_angle = 0.0;   ///< of all corners of all elements, degrees, after
+  double least_before = 0.0;  ///< the same before
+};
+/// The surface cut along lines: each level, given at the nodes and straight along sides, passes through nought only
+/// along sides of the new elements. Groups and what lies on them stay: nodes of borders, group edges and creases slide
+/// along these only. Parts of an element follow each other in its place and keep its id or take a new one behind the
+/// largest; quadratic surfaces stay quadratic, their new middle nodes on the old surface.
+Surface cut(const Surface& surface, const Geometry& geometry, std::vector<std::vector<double>> levels,
+            const CutOptions& options, CutReport& report);
 
 /// The same surface of quadratic elements: straight edges get a node in their middle, shared between neighbours.
 /// New node ids follow the largest one. Quadratic elements stay as they are.

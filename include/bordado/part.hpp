@@ -236,6 +236,26 @@ enum class Covered {
 };
 inline constexpr std::array<std::string_view, 2> covered_names = {"smeared", "whole"};
 
+/// How the thickness of a core runs out towards the border of its zone: straight, from all of it to what is left at the
+/// border.
+struct Chamfer {
+  std::optional<double> length;  ///< over which it does, along the surface; part length
+  std::optional<Angle> angle;    ///< or the angle of its slope against the surface, in (0, 90) degrees
+  double edge_thickness = 0.0;   ///< left at the border; part length
+  std::optional<Declared<std::string>> fill = {};  ///< a material that makes up for what is missing
+};
+
+/// What a moved edge does where the border of its zone has a corner: outside it, or inside a re-entrant one.
+enum class Corners { round, mitred };
+inline constexpr std::array<std::string_view, 2> corners_names = {"round", "mitred"};
+
+/// An edge that goes to and fro, straight from tip to tip, so that it does not end on one line: from where it is said to
+/// be inwards by `depth` and back within every `pitch` along the border.
+struct Scallop {
+  double pitch = 0.0, depth = 0.0;  ///< part length
+  friend auto operator<=>(const Scallop&, const Scallop&) = default;
+};
+
 /// One piece of cloth.
 struct Ply {
   std::string id;  ///< "H1"; plies of a code are "B.1", "B.2", ...
@@ -248,6 +268,10 @@ struct Ply {
   Place where;
   std::size_t line = 0;             ///< in PlyList::lines
   std::optional<double> edge = {};  ///< its edge is moved by this against its zone, along the surface; outwards > 0
+  Corners corners = Corners::round;
+  std::optional<Scallop> scallop = {};
+  std::optional<Chamfer> chamfer = {};
+  bool fills = false;  ///< it is what Chamfer::fill asks for: as thick as the ply before it has become thinner
 };
 
 /// A line of the list of plies as it is written: one ply, or a run of them by a code or a laminate.
@@ -260,8 +284,11 @@ struct PlyLine {
   std::optional<VaryingThickness> varies = {};                    ///< instead of a thickness
   std::optional<Declared<std::string>> code = {}, laminate = {};  ///< instead of an angle
   std::optional<double> edge = {};                                ///< as Ply::edge; part length
-  std::optional<Declared<std::string>> follows = {};              ///< another line, for all that this one leaves out
-  std::optional<Angle> turned = {};                               ///< added to the angles of the line it follows
+  std::optional<Corners> corners = {};
+  std::optional<Scallop> scallop = {};
+  std::optional<Chamfer> chamfer = {};
+  std::optional<Declared<std::string>> follows = {};  ///< another line, for all that this one leaves out
+  std::optional<Angle> turned = {};                   ///< added to the angles of the line it follows
   int repeat = 1;
   std::string group = {};  ///< plies that are switched on and off together; may be empty
   std::string note = {};
@@ -310,6 +337,38 @@ struct PlyList {
   std::vector<Declared<std::string>> off = {};  ///< groups that are off unless a variant has them on
 };
 
+/// Which of the plies that end on a line ends first, seen from the thick zone. Inner is nearer to the middle of the
+/// stack, outer nearer to its faces.
+enum class EndsFirst {
+  inner,
+  outer,
+  alternating,  ///< the innermost, the outermost, the innermost of what is left, ...
+  middle        ///< from the middle one of those that end outwards
+};
+inline constexpr std::array<std::string_view, 4> ends_first_names = {"inner", "outer", "alternating", "middle"};
+
+/// Where the ramp lies: in the thick zone, in the thin one, or half in each.
+enum class RampSide { inside, outside, about };
+inline constexpr std::array<std::string_view, 3> ramp_side_names = {"inside", "outside", "about"};
+
+/// How plies end one after another where a thick zone meets a thin one.
+struct Ramp {
+  std::string name;
+  std::optional<Declared<std::string>> from = {};  ///< the thick zone
+  std::optional<Declared<std::string>> to = {};    ///< the thin one; without it all that is round `from`
+  std::optional<double> jump = {};   ///< instead of `from`: every zone at whose border more than this thickness ends
+  std::optional<double> slope = {};  ///< run per rise: a ply of thickness t takes slope * t
+  std::optional<double> step = {};   ///< or every line takes this; part length
+  double least_step = 0.0;           ///< part length
+  EndsFirst first = EndsFirst::inner;
+  std::vector<Declared<std::string>> order = {};  ///< instead: ids of plies or lines, in the order in which they end
+  int together = 2;                               ///< most plies at one line
+  int covers = 1;                                 ///< plies at each face of the thick stack that end after all others
+  bool pairs = true;  ///< plies that mirror each other end together, and +θ with -θ, as far as `together` lets them
+  RampSide side = RampSide::inside;
+  Place where = {};
+};
+
 /// Limits of the checks on laminates, and those that are switched off.
 struct Checks {
   std::vector<Declared<std::string>> off = {};  ///< codes of findings
@@ -317,6 +376,9 @@ struct Checks {
   int most_in_a_row = 4;                        ///< plies of one angle
   Angle largest_jump = Angle::degrees(60);      ///< from ply to ply
   int most_ends = 2;                            ///< plies that end on one line
+  std::optional<double> most_ended = {};        ///< thickness that ends on one line; part length
+  double steepest = 10.0;                       ///< run per rise of ramps, where the material says none
+  std::optional<double> edge_distance = {};     ///< least distance of ply edges from holes, borders and other ramps
 };
 
 /// Which face of the laminate lies on the mesh.
@@ -370,6 +432,7 @@ struct Part {
   PlyList list;
   std::vector<Laminate> laminates;
   std::vector<Variant> variants;
+  std::vector<Ramp> ramps;
   std::string variant;     ///< the one that is read; empty: none
   List<PlyId, Ply> plies;  ///< in laying order, everything written out, groups that are off left out
   Checks checks;
@@ -400,6 +463,9 @@ Part read_text(std::string_view text, const std::string& path, Findings& finding
 std::string toml_text(const Part& part, const std::string& path);
 /// How a thickness that varies is written, "{ of = ..., table = ... }". \param path of the file it stands in.
 std::string toml_text(const VaryingThickness& varies, const std::string& path, const UnitSystem& units);
+/// How a chamfer is written, "{ length = 30.0 }".
+std::string toml_text(const Chamfer& chamfer);
+std::string toml_text(const Scallop& scallop);
 /// Writes it. \throws Failure "file.*".
 void write(const Part& part, const std::string& path);
 /// The list of plies as CSV (RFC 4180), headings first: what [layup] plies = "plies.csv" reads. Values are bare.

@@ -49,7 +49,9 @@ PlyBook ply_book(const Design& design);
 
 /// What is possible but not what one would expect of a good laminate. All are warnings or notes; limits are those of
 /// Part::checks. Codes: "laminate.unsymmetric", "laminate.unbalanced", "laminate.few-in-direction", "laminate.row",
-/// "laminate.jump", "laminate.outer-ply", "laminate.core-outside", "layup.ends-together", "layup.ply-pieces",
+/// "laminate.jump", "laminate.outer-ply", "laminate.core-outside", "layup.ends-together", "layup.ends-much",
+/// "layup.smeared-misleads", "layup.narrow", "layup.edge-near", "ramp.steep", "ramp.unsymmetric", "ramp.unbalanced",
+/// "ramp.neighbours", "ramp.meets", "layup.chamfer-steep", "layup.ply-pieces",
 /// "layup.thick", "layup.group-off", "layup.laminate-unused", "material.no-density", "material.no-strength",
 /// "material.coupling-left-out", "mesh.size-unlikely", "frame.near-degenerate", "zone.one-element", "zone.same".
 void check(const Design& design, Findings& findings);
@@ -112,6 +114,14 @@ std::string first_part(const mesh::Surface& surface, const FirstPartOptions& opt
 // ---------------------------------------------------------------------------------------------------------------------
 // Fields
 // ---------------------------------------------------------------------------------------------------------------------
+
+/// The edges of plies that have edges of their own, as lines over the surface, and of each the number of its ply, from 1.
+/// For mesh::write() of lines.
+struct EdgeLines {
+  std::vector<mesh::Curve> lines;
+  std::vector<part::PlyId> plies;
+};
+EdgeLines edge_lines(const Design& design);
 
 enum class Plies { left_out, included };
 /// Everything that is known of every element, with the unit in the name: numbers of section and laminate (from 1),
@@ -177,6 +187,42 @@ StackDrawing stack_at(const Design& design, mesh::ElementIndex element);
 /// direction; A, B and D with what they say in words. The ending says the format: .svg or .pdf.
 /// \throws Failure "drawing.ending-unknown", "file.*".
 void draw(const StackDrawing& stack, const UnitSystem& units, const std::string& path);
+
+/// A cut through the laminate along a line over the surface.
+struct Profile {
+  /// A ply between two places of the line: z of its bottom and its thickness at both, straight in between.
+  struct Band {
+    part::PlyId ply{};
+    double from = 0.0, to = 0.0;  ///< along the line
+    std::array<double, 2> bottom{}, thickness{};
+  };
+  /// Where the line crosses the edge of a ply.
+  struct Edge {
+    part::PlyId ply{};
+    double at = 0.0;   ///< along the line
+    bool ends = true;  ///< the ply lies before it; otherwise behind
+  };
+  std::vector<Vec3> points;  ///< of the line, where it crosses sides of elements
+  std::vector<double> at;    ///< of each, length along the line; part length
+  std::vector<Band> bands;   ///< by place along the line, then bottom to top
+  std::vector<Edge> edges;   ///< ascending
+};
+/// Cuts the surface from one place to another by the plane through both that holds the mean of their normals; the
+/// places are taken to the nearest of the surface. Plies end where their edges truly run, not smeared over elements.
+/// \throws Failure "profile.no-way" where the plane leaves the surface in between, or both places are one.
+Profile profile(const Design& design, const Vec3& from, const Vec3& to);
+/// Bands as they are drawn: where plies end, those above come down over a short way and leave a pocket.
+/// \param exaggeration of heights against lengths: the way down is drawn as long as it is high.
+std::vector<Profile::Band> settled(const Profile& profile, double exaggeration);
+
+/// A cut square across each ramp, about where half of its length lies on either side; nothing where none can be made.
+List<layup::RampId, std::optional<Profile>> profiles_across(const Design& design);
+/// As a drawing for the shop: thickness larger than life, the end of every ply with its distance from the first.
+/// \throws Failure as draw().
+void draw(const Profile& profile, const Design& design, const std::string& path);
+/// The cuts across all ramps, one after the other, each under the name of its ramp; on pages (.pdf), or on one long one
+/// (.svg).
+void draw_ramps(const Design& design, const std::string& path);
 
 /// Outlines of plies, each seen square to it, its mean fibre direction to the right, all on one scale; with its
 /// rectangle, area, pieces and the roll's width. Curved plies need more cloth: nothing is draped. One ply after the

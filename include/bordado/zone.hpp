@@ -34,11 +34,23 @@ std::optional<mesh::Sources> sources(const part::Spot& spot, const Curves& curve
 enum class ZoneId : std::uint32_t {};
 inline constexpr ZoneId everything{0};
 
-/// The line round a zone.
+/// The line round a zone, in pieces: across elements where the zone's shape cuts them, otherwise along their sides.
 struct Border {
-  std::vector<mesh::Curve> lines;    ///< across elements where the zone's shape cuts them, otherwise along their edges
+  struct Piece {
+    std::array<Vec3, 2> ends;
+    mesh::ElementIndex inside, outside;  ///< the same element where the piece runs across it
+    std::array<mesh::NodeIndex, 2> side{mesh::no_index, mesh::no_index};  ///< its nodes where it is a side
+    Vec3 inwards = Vec3::Zero();  ///< roughly: from the piece to a place in the zone
+    bool is_side() const { return side[0] != mesh::no_index; }
+  };
+  std::vector<Piece> pieces;
   std::vector<std::uint8_t> inside;  ///< per node: whether a corner of an element lies in the zone there
 };
+/// The pieces as lines to measure from. \param taken per piece whether it counts; empty: all do.
+std::vector<mesh::Curve> lines(const mesh::Surface& surface, const Border& border,
+                               std::span<const std::uint8_t> taken = {});
+/// Per piece of `border` whether a piece of `other` lies there with the zone on the same side.
+std::vector<std::uint8_t> shared(const Border& border, const Border& other);
 
 /// All zones of a part: the declared ones, and each element group of the mesh under its own name unless a declared zone
 /// has it. Membership is a bit per zone and element, zone z in word z / 64.
@@ -51,8 +63,11 @@ struct ZoneSets {
   /// mean whole elements.
   List<ZoneId, double> exact_areas;
 
-  /// Of the zones whose edges plies move (part::Ply::edge). The part's own border is none: plies end there with it.
+  /// Of the zones whose edges plies move (part::Ply::edge, chamfers, ramps). The part's own border is none: plies end
+  /// there with it.
   std::map<ZoneId, Border> borders;
+  /// For ramps from one zone to another: per piece of the first one's border whether the other lies beyond it.
+  std::map<std::pair<ZoneId, ZoneId>, std::vector<std::uint8_t>> facing;
 
   bool contains(ZoneId zone, mesh::ElementIndex element) const {
     return words[index(zone) / 64][element] >> (index(zone) % 64) & 1u;
@@ -81,12 +96,10 @@ ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh:
 ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
                Findings& findings);
 
-/// How deep every corner node lies inside a zone: its distance from the border along the surface, negative outside;
-/// infinite beyond `limit`.
-std::vector<double> depths(const mesh::Surface& surface, const Border& border, double limit);
-
-/// The part of every element's area, 0 to 1, that a zone covers when its edge is moved outwards by a distance: where the
-/// depth, straight between corners, is not less than -by.
-std::vector<float> covered(const mesh::Surface& surface, std::span<const double> depths, double by);
+/// The part of an element's area, 0 to 1, where a level, given at the nodes and straight in between (quadrilaterals as
+/// four triangles round their middle), is not positive.
+double covered_below(const mesh::Surface& surface, mesh::ElementIndex element, std::span<const double> level);
+/// The mean over an element's area of what the level is below nought, up to `most`: of min(max(-level, 0), most).
+double mean_depth(const mesh::Surface& surface, mesh::ElementIndex element, std::span<const double> level, double most);
 
 }  // namespace bordado::zone

@@ -1,4 +1,5 @@
-#include <bordado/layup.hpp>
+#include "edges.hpp"
+#include "ramps.hpp"
 
 #include <bordado/laminate.hpp>
 
@@ -6,7 +7,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstring>
 #include <map>
+#include <numbers>
+#include <tuple>
 #include <unordered_map>
 
 namespace bordado::layup {
@@ -44,6 +48,7 @@ class Stacker {
   }
 
   void look_up() {
+    std::vector<std::optional<zone::ZoneId>> zones;
     for (const part::Ply& declared : part_.plies) {
       Ply ply;
       ply.material = named(part_.materials, declared.material.value);
@@ -52,9 +57,9 @@ class Stacker {
         ply.thickness =
             declared.thickness ? *declared.thickness : part_.materials[ply.material].thickness.value_or(0.0);
       ply.angle = declared.angle;
-      if (const auto zone = layup_.zones.find(declared.zone.value)) {
-        ply.region = region(*zone, declared.edge);
-        if (layup_.zones.counts[*zone] == 0)
+      zones.push_back(layup_.zones.find(declared.zone.value));
+      if (zones.back()) {
+        if (layup_.zones.counts[*zones.back()] == 0)
           errors_.error(
               "layup.ply-nowhere",
               fmt::format("ply '{}' lies on zone '{}', which has no elements", declared.id, declared.zone.value),
@@ -70,6 +75,15 @@ class Stacker {
       }
       layup_.plies.push_back(ply);
     }
+    if (errors_.has_errors()) return;
+    const List<PlyId, std::vector<Moved>> moved = make_ramps(part_, zones, layup_, errors_, findings_);
+    for (const PlyId p : layup_.plies.ids()) {
+      const part::Ply& declared = part_.plies[p];
+      // A chamfer is measured from where the shape ends.
+      Region region{*zones[index(p)], declared.edge, moved[p], declared.corners, declared.scallop};
+      if (!region.edge && region.moved.empty() && (declared.chamfer || declared.scallop)) region.edge = 0.0;
+      layup_.plies[p].region = with_id(std::move(region));
+    }
   }
 
   ClothId cloth(FrameId frame) {
@@ -79,70 +93,293 @@ class Stacker {
     return ClothId{static_cast<std::uint32_t>(layup_.cloths.size() - 1)};
   }
 
-  RegionId region(zone::ZoneId zone, const std::optional<double>& edge) {
-    const auto [found, is_new] = region_of_.try_emplace({zone, edge}, layup_.regions.next());
-    if (is_new) layup_.regions.push_back({zone, edge, {}});
+  RegionId with_id(Region region) {
+    const auto [found, is_new] = region_of_.try_emplace(
+        {region.zone, region.edge, region.moved, region.corners, region.scallop}, layup_.regions.next());
+    if (is_new) layup_.regions.push_back(std::move(region));
     return found->second;
   }
 
-  /// What regions cover whose edges were moved. Distances are worked out once for each zone.
+  // --- edges
+  // -----------------------------------------------------------------------------------------------------------
+
+  /// How far edges of a zone are moved at the most; of zones none of whose edges go through elements nothing.
+  std::map<zone::ZoneId, double> furthest() const {
+    std::map<zone::ZoneId, double> out;
+    for (const Region& region : layup_.regions) {
+      if (!region.has_edge()) continue;
+      double& far = out[region.zone];
+      far = std::max(far, std::abs(region.edge.value_or(0.0)));
+      for (const Moved& moved : region.moved) far = std::max(far, std::abs(moved.by));
+      if (region.scallop) far += region.scallop->depth;
+    }
+    for (const Ramp& ramp : layup_.ramps) out[ramp.from] = std::max(out[ramp.from], ramp.run);
+    for (const PlyId p : layup_.plies.ids())
+      if (const auto length = chamfer_length(part_, p)) {
+        const Region& region = layup_.regions[layup_.plies[p].region];
+        double& far = out[region.zone];
+        far = std::max(far, *length + std::abs(region.edge.value_or(0.0)));
+      }
+    return out;
+  }
+
+  /// What regions cover whose edges go through elements. Distances are worked out once for each zone.
   void move_edges() {
-    std::map<zone::ZoneId, double> furthest;
-    for (const Region& region : layup_.regions)
-      if (region.edge) furthest[region.zone] = std::max(furthest[region.zone], std::abs(*region.edge));
-    for (const auto& [zone, far] : furthest) {
-      if (layup_.zones.borders.at(zone).lines.empty()) continue;  // told below
-      const std::vector<double> depths =
-          zone::depths(surface_, layup_.zones.borders.at(zone), far + 3.0 * mesh::longest_edge(surface_));
-      for (Region& region : layup_.regions) {
-        if (!region.edge || region.zone != zone) continue;
-        region.covered = zone::covered(surface_, depths, *region.edge);
-        if (part_.list.edges == part::Covered::whole)
-          for (float& part : region.covered) part = part >= 0.5f ? 1.0f : 0.0f;
+    const double slack = 3.0 * mesh::longest_edge(surface_);
+    List<RegionId, Covering> found(layup_.regions.size());
+    for (const auto& [zone, far] : furthest()) {
+      if (layup_.zones.borders.at(zone).pieces.empty()) continue;  // told below
+      EdgeLevels levels(layup_, surface_, zone, far + slack);
+      measure_room(zone, levels);
+      for (const RegionId r : layup_.regions.ids())
+        if (layup_.regions[r].has_edge() && layup_.regions[r].zone == zone)
+          found[r] = covering(zone, levels.of(layup_.regions[r]), far + slack);
+      chamfer(zone, levels, found);
+    }
+    gather(found);
+    tell_lengths(found);
+    check_edges(found);
+    check_ramps();
+  }
+
+  /// Where a region differs from its zone.
+  struct Covering {
+    std::vector<std::pair<mesh::ElementIndex, float>> parts;  ///< ascending
+    double length = 0.0;                                      ///< of its edge through elements
+    bool any = false;                                         ///< it covers something
+  };
+
+  Covering covering(zone::ZoneId zone, const std::vector<double>& level, double reach) const {
+    const std::size_t count = surface_.element_count();
+    constexpr std::size_t block = 8192;
+    std::vector<Covering> of_block((count + block - 1) / block);
+    parallel_blocks(
+        count,
+        [&](std::size_t begin, std::size_t end) {
+          Covering& out = of_block[begin / block];
+          for (mesh::ElementIndex e = static_cast<mesh::ElementIndex>(begin); e < end; ++e) {
+            double least = reach, most = -reach;
+            for (const mesh::NodeIndex n : surface_.corners_of(e))
+              least = std::min(least, level[n]), most = std::max(most, level[n]);
+            const bool member = layup_.zones.contains(zone, e);
+            double part = most <= 0.0 ? 1.0 : least > 0.0 ? 0.0 : zone::covered_below(surface_, e, level);
+            if (part > 0.0 && part < 1.0) {
+              out.length += line_length(surface_, e, level);
+              part = part_.list.edges == part::Covered::whole ? (part >= 0.5 ? 1.0 : 0.0)
+                     : part < 1e-6                            ? 0.0
+                     : part > 1.0 - 1e-6                      ? 1.0
+                                                              : part;
+            }
+            if (most == 0.0) out.length += side_length(e, level);
+            out.any = out.any || part > 0.0;
+            if (part != (member ? 1.0 : 0.0)) out.parts.emplace_back(e, static_cast<float>(part));
+          }
+        },
+        block);
+    Covering all;
+    for (Covering& one : of_block) {
+      all.parts.insert(all.parts.end(), one.parts.begin(), one.parts.end());
+      all.length += one.length;
+      all.any = all.any || one.any;
+    }
+    return all;
+  }
+
+  /// Of sides along which the level is nought.
+  double side_length(mesh::ElementIndex e, const std::vector<double>& level) const {
+    const auto corners = surface_.corners_of(e);
+    double sum = 0.0;
+    for (std::size_t k = 0; k < corners.size(); ++k) {
+      const mesh::NodeIndex a = corners[k], b = corners[(k + 1) % corners.size()];
+      if (level[a] == 0.0 && level[b] == 0.0) sum += (surface_.points[b] - surface_.points[a]).norm();
+    }
+    return sum;
+  }
+
+  /// Puts what regions cover together by element.
+  void gather(const List<RegionId, Covering>& found) {
+    Parts& parts = layup_.parts;
+    parts.first.assign(surface_.element_count() + 1, 0);
+    for (const Covering& one : found)
+      for (const auto& [e, part] : one.parts) ++parts.first[e + 1];
+    for (std::size_t e = 0; e < surface_.element_count(); ++e) parts.first[e + 1] += parts.first[e];
+    parts.region.resize(parts.first.back());
+    parts.covered.resize(parts.first.back());
+    std::vector<std::uint32_t> next(parts.first.begin(), parts.first.end() - 1);
+    for (const RegionId r : found.ids())
+      for (const auto& [e, part] : found[r].parts) {
+        parts.region[next[e]] = r;
+        parts.covered[next[e]++] = part;
+      }
+  }
+
+  /// How far the surface goes on from the line of each ramp that begins at this zone.
+  void measure_room(zone::ZoneId zone, EdgeLevels& levels) {
+    for (const RampId r : layup_.ramps.ids()) {
+      Ramp& ramp = layup_.ramps[r];
+      if (ramp.from != zone) continue;
+      const std::vector<double>& distance = levels.distances(r);
+      for (mesh::NodeIndex n = 0; n < distance.size(); ++n) {
+        double& room = levels.inside(n) ? ramp.room_inside : ramp.room_outside;
+        room = std::max(room, distance[n]);  // infinite where it goes on beyond what is looked at
       }
     }
+  }
+
+  void tell_lengths(const List<RegionId, Covering>& found) {
+    for (Ramp& ramp : layup_.ramps)
+      for (RampStep& step : ramp.steps) {
+        const RegionId r = layup_.plies[step.plies.front()].region;
+        step.length = step.by == 0.0 ? ramp.length : found[r].length;
+      }
+  }
+
+  void check_edges(const List<RegionId, Covering>& found) {
     for (const PlyId p : layup_.plies.ids()) {
-      const Region& region = layup_.regions[layup_.plies[p].region];
-      if (region.edge && region.covered.empty()) {
+      const RegionId r = layup_.plies[p].region;
+      const Region& region = layup_.regions[r];
+      if (!region.has_edge()) continue;
+      const part::Ply& declared = part_.plies[p];
+      if (layup_.zones.borders.at(region.zone).pieces.empty()) {
         errors_.error("layup.edge-none",
                       fmt::format("ply '{}': zone '{}' has no border within the part that its edge could be moved from",
-                                  part_.plies[p].id, part_.plies[p].zone.value),
-                      part_.plies[p].where,
+                                  declared.id, declared.zone.value),
+                      declared.where,
                       "plies end at the part's own border with it; to end one before it, lay it over a zone with "
                       "shrunk = { zone = \"...\", by = ... }");
+      } else if (!found[r].any && region.edge) {
+        errors_.error("layup.edge-swallows",
+                      fmt::format("ply '{}': its edge moved by {:g} {} leaves nothing of zone '{}'", declared.id,
+                                  *region.edge, part_.units.unit(Dimension::length), declared.zone.value),
+                      declared.where, "move it by less, or take the ply out");
+      }
+    }
+  }
+
+  /// Every line of a ramp needs a place on the surface.
+  void check_ramps() {
+    const std::string unit = part_.units.unit(Dimension::length);
+    for (const Ramp& ramp : layup_.ramps) {
+      const part::Ramp& declared = part_.ramps[ramp.declared];
+      const double inwards = -ramp.steps.front().by, outwards = ramp.steps.back().by;
+      const bool too_deep = inwards > ramp.room_inside * (1.0 + 1e-9);  // in pieces of the part that it reaches
+      if (!too_deep && !(outwards > ramp.room_outside * (1.0 + 1e-9))) continue;
+      std::size_t lost = 0;
+      for (const RampStep& step : ramp.steps)
+        if (too_deep ? -step.by > ramp.room_inside : step.by > ramp.room_outside) lost += step.plies.size();
+      const double room = too_deep ? ramp.room_inside : ramp.room_outside;
+      errors_.error(
+          "ramp.too-long",
+          fmt::format("ramp '{}' goes {:.4g} {} {}, but there are only {:.4g} {}: {:.4g} {} are missing, and {} would "
+                      "have no place",
+                      ramp.name, too_deep ? inwards : outwards, unit,
+                      too_deep ? fmt::format("into zone '{}'", layup_.zones.names[ramp.from])
+                               : fmt::format("beyond zone '{}'", layup_.zones.names[ramp.from]),
+                      room, unit, (too_deep ? inwards : outwards) - room, unit,
+                      lost == 1 ? std::string("1 ply") : fmt::format("{} plies", lost)),
+          declared.where,
+          "make it steeper, let more plies end together, or let it lie on the other side of the border; room is told "
+          "from "
+          "the nodes, so a mesh of few elements may have more");
+    }
+  }
+
+  // --- chamfers
+  // --------------------------------------------------------------------------------------------------------
+
+  /// The thickness of plies of the zone that are chamfered: exact in the mean over what they cover.
+  void chamfer(zone::ZoneId zone, EdgeLevels& levels, const List<RegionId, Covering>& found) {
+    std::map<std::tuple<RegionId, double, double, double, bool>, TaperId> made;
+    for (const PlyId p : layup_.plies.ids()) {
+      Ply& ply = layup_.plies[p];
+      const part::Ply& declared = part_.plies[p];
+      if (!declared.chamfer || layup_.regions[ply.region].zone != zone) continue;
+      const double full = full_thickness(part_, p), length = *chamfer_length(part_, p),
+                   left = declared.chamfer->edge_thickness;
+      if (!(left < full)) {
+        errors_.error("layup.chamfer",
+                      fmt::format("ply '{}': the chamfer leaves {:g} {}, the ply has {:g}", declared.id, left,
+                                  part_.units.unit(Dimension::length), full),
+                      declared.where, "edge-thickness is what is left at the border: less than the thickness");
         continue;
       }
-      if (!region.edge || std::any_of(region.covered.begin(), region.covered.end(), [](float c) { return c > 0.0f; }))
-        continue;
-      const part::Ply& declared = part_.plies[p];
-      errors_.error("layup.edge-swallows",
-                    fmt::format("ply '{}': its edge moved by {:g} {} leaves nothing of zone '{}'", declared.id,
-                                *region.edge, part_.units.unit(Dimension::length), declared.zone.value),
-                    declared.where, "move it by less, or take the ply out");
+      const auto [taper, is_new] =
+          made.emplace(std::tuple(ply.region, full, length, left, declared.fills), layup_.tapers.next());
+      if (is_new) {
+        const std::vector<double> level = levels.of(layup_.regions[ply.region]);
+        std::vector<double> thickness(surface_.element_count(), declared.fills ? 0.0 : full);
+        parallel_blocks(thickness.size(), [&](std::size_t begin, std::size_t end) {
+          for (mesh::ElementIndex e = static_cast<mesh::ElementIndex>(begin); e < end; ++e) {
+            bool near = false;
+            for (const mesh::NodeIndex n : surface_.corners_of(e)) near = near || -level[n] < length;
+            const double part = near ? zone::covered_below(surface_, e, level) : 1.0;
+            if (!near || part < 1e-6) continue;
+            const double mean = left + (full - left) * zone::mean_depth(surface_, e, level, length) / (length * part);
+            thickness[e] = declared.fills ? full - mean : mean;
+          }
+        });
+        layup_.tapers.push_back({std::move(thickness)});
+      }
+      ply.taper = taper->second;
+      const std::vector<double>& all = layup_.tapers[taper->second].thickness;
+      std::vector<float> covered(all.size(), -1.0f);
+      for (const auto& [e, part] : found[ply.region].parts) covered[e] = part;
+      ply.thickness = 0.0;
+      for (mesh::ElementIndex e = 0; e < all.size(); ++e)
+        if (covered[e] < 0.0f ? layup_.zones.contains(zone, e) : covered[e] > 0.0f)
+          ply.thickness = std::max(ply.thickness, all[e]);
+      if (!declared.fills && ply.thickness < full * (1.0 - 1e-6))
+        findings_.warning(
+            "layup.chamfer-long",
+            fmt::format("ply '{}': its chamfer goes {:.4g} {} in, further than zone '{}' is deep: it is {:.3g} "
+                        "{} thick at the most, not {:g}",
+                        declared.id, length, part_.units.unit(Dimension::length), declared.zone.value, ply.thickness,
+                        part_.units.unit(Dimension::length), full),
+            declared.where, "make the chamfer shorter, or the zone larger");
     }
+  }
+
+  /// An edge that goes to and fro more quickly than elements can follow.
+  void check_scallops() {
+    double size = 0.0;
+    for (const double area : geometry_.areas) size += std::sqrt(area) / static_cast<double>(geometry_.areas.size());
+    std::map<double, std::vector<std::string>> fine;
+    for (const PlyId p : layup_.plies.ids())
+      if (const auto& scallop = part_.plies[p].scallop; scallop && scallop->pitch < 2.0 * size)
+        fine[scallop->pitch].push_back(part_.plies[p].id);
+    for (const auto& [pitch, ids] : fine)
+      findings_.warning(
+          "layup.scallop-fine",
+          fmt::format("the scalloped edge of {} has a pitch of {:.4g} {}; elements are {:.3g} {} long in the "
+                      "mean, so it is not seen as it is",
+                      listed(ids, 8), pitch, part_.units.unit(Dimension::length), size,
+                      part_.units.unit(Dimension::length)),
+          Place::in(part_.file), "mesh finer there, a quarter of the pitch, or leave the scallop out");
   }
 
   /// Says which way was taken.
   void tell_of_moved() {
-    std::vector<std::uint8_t> crossed(surface_.element_count(), 0);
-    std::size_t plies = 0;
-    for (const Ply& ply : layup_.plies) plies += layup_.regions[ply.region].edge.has_value();
+    check_scallops();
+    std::size_t plies = 0, elements = 0;
+    for (const Ply& ply : layup_.plies) plies += layup_.regions[ply.region].has_edge();
     if (plies == 0) return;
-    for (const Region& region : layup_.regions)
-      for (std::size_t e = 0; e < region.covered.size(); ++e)
-        crossed[e] |= region.covered[e] > 0.0f && region.covered[e] < 1.0f;
+    const Parts& parts = layup_.parts;
+    for (mesh::ElementIndex e = 0; e < surface_.element_count(); ++e)
+      elements += std::any_of(parts.covered.begin() + parts.first[e], parts.covered.begin() + parts.first[e + 1],
+                              [](float c) { return c > 0.0f && c < 1.0f; });
     const bool smeared = part_.list.edges == part::Covered::smeared;
-    const auto elements = static_cast<std::size_t>(std::count(crossed.begin(), crossed.end(), 1));
     findings_.note(
         "layup.edges",
-        fmt::format("{} moved against {}; {}",
-                    plies == 1 ? "the edge of 1 ply is" : fmt::format("the edges of {} plies are", plies),
+        fmt::format("{} {} within the exact shape of {} or moved against it; {}",
+                    plies == 1 ? std::string("1 ply") : fmt::format("{} plies", plies), plies == 1 ? "ends" : "end",
                     plies == 1 ? "its zone" : "their zones",
                     smeared ? fmt::format("where elements are covered in part ({}), the covered share of the thickness "
                                           "is spread over all of the element",
                                           counted(elements, "element"))
                             : "an element holds such a ply where half of its area is covered and more"),
-        Place::in(part_.file), "edges = \"smeared\" or \"whole\" in [layup] says which");
+        Place::in(part_.file),
+        "edges = \"smeared\" or \"whole\" in [layup] says which; bordado cut makes a mesh "
+        "whose elements end where plies do");
   }
 
   /// Plies of one line vary alike.
@@ -222,70 +459,80 @@ class Stacker {
 
   void stack() {
     const std::size_t count = surface_.element_count();
-    std::vector<const std::vector<std::uint64_t>*> all;
-    for (const auto& word : layup_.zones.words) all.push_back(&word);
+    const auto& all = layup_.zones.words;
     std::vector<std::uint64_t> used(all.size(), 0);
     for (const Region& region : layup_.regions)
-      if (!region.edge) used[index(region.zone) / 64] |= std::uint64_t{1} << (index(region.zone) % 64);
-    const std::vector<std::vector<std::uint64_t>> moved = bits_of_moved();
-    for (const auto& word : moved) {
-      all.push_back(&word);
-      used.push_back(~std::uint64_t{0});
-    }
+      used[index(region.zone) / 64] |= std::uint64_t{1} << (index(region.zone) % 64);
     const std::size_t words = all.size();
+    const Parts& parts = layup_.parts;
 
-    // Neighbours in the list mostly share a stack, so each block looks its keys up only where they change.
+    // Neighbours in the list mostly share a stack, so keys are looked up only where they change.
     layup_.stack_of.resize(count);
     layup_.first.assign(1, 0);
     std::unordered_map<std::string, StackId> known;
-    std::string key(words * sizeof(std::uint64_t), '\0'), last;
+    std::string key;
+    runs_out_.assign(layup_.tapers.size(), 0.0);
+    for (const Ply& ply : layup_.plies)
+      if (ply.taper) runs_out_[index(*ply.taper)] = ply.thickness;
     StackId current{};
+    bool had_parts = false;
     for (std::size_t e = 0; e < count; ++e) {
-      bool changed = e == 0;
-      for (std::size_t w = 0; w < words; ++w) changed = changed || (((*all[w])[e] ^ (*all[w])[e - 1]) & used[w]) != 0;
+      const bool has_parts = !parts.first.empty() && parts.first[e] != parts.first[e + 1];
+      bool changed = e == 0 || has_parts || had_parts;
+      for (std::size_t w = 0; w < words && !changed; ++w) changed = ((all[w][e] ^ all[w][e - 1]) & used[w]) != 0;
+      for (std::size_t t = 0; t < runs_out_.size() && !changed; ++t) changed = how_thick(t, e) != how_thick(t, e - 1);
+      had_parts = has_parts;
       if (changed) {
+        key.resize(words * sizeof(std::uint64_t));
         for (std::size_t w = 0; w < words; ++w) {
-          const std::uint64_t word = (*all[w])[e] & used[w];
-          key.replace(w * sizeof word, sizeof word, reinterpret_cast<const char*>(&word), sizeof word);
+          const std::uint64_t word = all[w][e] & used[w];
+          std::memcpy(key.data() + w * sizeof word, &word, sizeof word);
         }
-        const auto [found, is_new] = known.emplace(key, static_cast<StackId>(known.size()));
+        // Behind the zones: what differs from them, and whether by a part of the element, all of it or none.
+        if (has_parts)
+          for (std::uint32_t k = parts.first[e]; k < parts.first[e + 1]; ++k) {
+            const std::uint32_t what = 4 * index(parts.region[k]) + (parts.covered[k] <= 0.0f  ? 0u
+                                                                     : parts.covered[k] < 1.0f ? 1u
+                                                                                               : 2u);
+            key.append(reinterpret_cast<const char*>(&what), sizeof what);
+          }
+        for (std::size_t t = 0; t < runs_out_.size(); ++t) key += static_cast<char>(how_thick(t, e));
+        const auto [found, is_new] = known.try_emplace(key);
+        if (is_new) found->second = stack_on(static_cast<mesh::ElementIndex>(e));
         current = found->second;
-        if (is_new) add_stack(static_cast<mesh::ElementIndex>(e));
       }
       layup_.stack_of[e] = current;
     }
   }
 
-  /// Two bits for each region whose edge was moved: whether it covers any of the element, and whether not all.
-  std::vector<std::vector<std::uint64_t>> bits_of_moved() const {
-    std::vector<std::vector<std::uint64_t>> out;
-    std::size_t bit = 0;
-    for (const Region& region : layup_.regions) {
-      if (!region.edge) continue;
-      if (bit % 64 == 0) out.emplace_back(surface_.element_count(), 0);
-      std::vector<std::uint64_t>& words = out.back();
-      parallel_blocks(words.size(), [&](std::size_t begin, std::size_t end) {
-        for (std::size_t e = begin; e < end; ++e) {
-          const float part = region.covered[e];
-          words[e] |= (std::uint64_t{part > 0.0f} | std::uint64_t{part > 0.0f && part < 1.0f} << 1) << (bit % 64);
-        }
-      });
-      bit += 2;
-    }
-    return out;
+  /// Whether a ply that varies is as thick as it gets on an element, has run out, or is in between.
+  enum class HowThick : char { none, some, all };
+  HowThick how_thick(std::size_t taper, std::size_t element) const {
+    const double here = layup_.tapers[TaperId(taper)].thickness[element], most = runs_out_[taper];
+    return here >= most ? HowThick::all : here > 1e-6 * most ? HowThick::some : HowThick::none;
   }
 
-  void add_stack(mesh::ElementIndex element) {
-    const std::size_t begin = layup_.stack_plies.size();
+  /// The stack of an element, which other zones and edges may have made already.
+  StackId stack_on(mesh::ElementIndex element) {
+    std::vector<std::uint32_t> plies;
     for (const PlyId p : layup_.plies.ids()) {
       const double covered = layup_.covered(p, element);
-      if (!(covered > 0.0)) continue;
-      layup_.stack_plies.push_back(p);
-      layup_.ply_varies.push_back(layup_.plies[p].taper.has_value() || covered < 1.0);
+      const auto& taper = layup_.plies[p].taper;
+      const HowThick thick = taper ? how_thick(index(*taper), element) : HowThick::all;
+      if (covered > 0.0 && thick != HowThick::none)
+        plies.push_back(2 * index(p) + (thick == HowThick::some || covered < 1.0));
     }
-    layup_.varies.push_back(std::any_of(layup_.ply_varies.begin() + static_cast<std::ptrdiff_t>(begin),
-                                        layup_.ply_varies.end(), [](std::uint8_t v) { return v != 0; }));
+    const auto [found, is_new] = stacks_.try_emplace(plies, layup_.varies.next());
+    if (!is_new) return found->second;
+    bool varies = false;
+    for (const std::uint32_t ply : plies) {
+      layup_.stack_plies.push_back(PlyId{ply / 2});
+      layup_.ply_varies.push_back(ply % 2);
+      varies = varies || ply % 2 != 0;
+    }
+    layup_.varies.push_back(varies);
     layup_.first.push_back(static_cast<std::uint32_t>(layup_.stack_plies.size()));
+    return found->second;
   }
 
   std::string ids(std::span<const mesh::ElementIndex> elements) const {
@@ -425,7 +672,12 @@ class Stacker {
   Findings& findings_;
   Findings errors_;
   Layup layup_;
-  std::map<std::pair<zone::ZoneId, std::optional<double>>, RegionId> region_of_;
+  std::map<
+      std::tuple<zone::ZoneId, std::optional<double>, std::vector<Moved>, part::Corners, std::optional<part::Scallop>>,
+      RegionId>
+      region_of_;
+  std::map<std::vector<std::uint32_t>, StackId> stacks_;
+  std::vector<double> runs_out_;  ///< per taper: how thick its plies are at the thickest
   bool told_flat_ = false;
 };
 
@@ -437,16 +689,33 @@ Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geom
 
 std::vector<mesh::ElementIndex> Layup::elements_of(PlyId ply) const {
   const Region& region = regions[plies[ply].region];
-  if (!region.edge) return zones.elements(region.zone);
+  if (!region.has_edge()) return zones.elements(region.zone);
   std::vector<mesh::ElementIndex> out;
-  for (mesh::ElementIndex e = 0; e < region.covered.size(); ++e)
-    if (region.covered[e] > 0.0f) out.push_back(e);
+  for (mesh::ElementIndex e = 0; e < stack_of.size(); ++e)
+    if (lies_on(ply, e)) out.push_back(e);
   return out;
+}
+
+std::optional<double> chamfer_length(const part::Part& part, PlyId ply) {
+  const auto& chamfer = part.plies[ply].chamfer;
+  if (!chamfer) return std::nullopt;
+  if (chamfer->length) return *chamfer->length;
+  return std::max(0.0, full_thickness(part, ply) - chamfer->edge_thickness) / std::tan(chamfer->angle->radians());
+}
+
+double full_thickness(const part::Part& part, PlyId ply) {
+  const part::Ply& declared =
+      part.plies[part.plies[ply].fills ? PlyId{static_cast<std::uint32_t>(index(ply) - 1)} : ply];
+  if (declared.thickness) return *declared.thickness;
+  const auto found =
+      std::find_if(part.materials.begin(), part.materials.end(),
+                   [&](const material::Material& material) { return material.name == declared.material.value; });
+  return found == part.materials.end() ? 0.0 : found->thickness.value_or(0.0);
 }
 
 double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element) {
   const Ply& laid = layup.plies[ply];
-  const double covered = layup.regions[laid.region].edge ? layup.covered(ply, element) : 1.0;
+  const double covered = layup.regions[laid.region].has_edge() ? layup.covered(ply, element) : 1.0;
   if (!laid.taper && covered == 1.0) return laid.thickness;
   const double here = covered * (laid.taper ? layup.tapers[*laid.taper].thickness[element] : laid.thickness);
   return here > 1e-6 * laid.thickness ? here : 0.0;
@@ -463,18 +732,20 @@ std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
   FrameId frame = first_frame;
   Angle turn;
   double h = 0.0;
-  for (const PlyId p : plies) {
-    const double t = thickness(layup_, p, element);
-    if (t == 0.0) continue;
+  const auto varying = layup_.varying_of(layup_.stack_of[element]);
+  for (std::size_t k = 0; k < plies.size(); ++k) {
+    const PlyId p = plies[k];
     const Ply& ply = layup_.plies[p];
+    const double t = varying[k] ? thickness(layup_, p, element) : ply.thickness;
+    if (t == 0.0) continue;
     if (layup_.cloths[ply.cloth].frame != frame) {
       frame = layup_.cloths[ply.cloth].frame;
       turn = frame == first_frame ? Angle()
                                   : frame::between(reference(element), layup_.frames[frame].directions[element],
                                                    geometry_.normals[element]);
     }
-    layers_.push_back(
-        {p, ply.material, h, t, layup_.regions[ply.region].edge ? layup_.covered(p, element) : 1.0, ply.angle + turn});
+    const double covered = varying[k] && layup_.regions[ply.region].has_edge() ? layup_.covered(p, element) : 1.0;
+    layers_.push_back({p, ply.material, h, t, covered, ply.angle + turn});
     h += t;
   }
   const double z = bottom(part_, h);

@@ -133,6 +133,8 @@ constexpr Quantity all[] = {
     quantity<&M::form, &Form::roll_width>("roll-width", D::length, "width of the roll"),
     quantity<&M::form, &Form::thickness_uncured>("thickness-uncured", D::length, "thickness before the cure"),
     quantity<&M::form, &Form::shear_limit>("shear-limit", D::angle, "shear past which it wrinkles"),
+    quantity<&M::form, &Form::least_width>("least-width", D::length, "narrowest piece that can be laid"),
+    quantity<&M::form, &Form::steepest>("steepest", D::none, "run per rise of the steepest end"),
 };
 
 }  // namespace

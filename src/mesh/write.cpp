@@ -253,6 +253,39 @@ constexpr WriteFormat formats[] = {{".vtu", "VTU", write_vtu}, {".msh", "Gmsh MS
 
 }  // namespace
 
+void write(std::span<const Curve> lines, const std::string& path, std::span<const Array> arrays) {
+  if (!path.ends_with(".vtu"))
+    throw Failure({Severity::error, "mesh.ending-unknown", "lines are written as VTU", Place::in(path),
+                   "end its name with .vtu"});
+  std::vector<double> coordinates;
+  std::vector<std::int64_t> connectivity, offsets;
+  for (const Curve& line : lines) {
+    const auto first = static_cast<std::int64_t>(coordinates.size() / 3);
+    for (std::size_t k = 0; k < line.points.size(); ++k) {
+      connectivity.push_back(first + static_cast<std::int64_t>(k));
+      for (int i = 0; i < 3; ++i) coordinates.push_back(line.points[k][i]);
+    }
+    if (line.closed) connectivity.push_back(first);
+    offsets.push_back(static_cast<std::int64_t>(connectivity.size()));
+  }
+  constexpr std::uint8_t poly_line = 4;
+  OutputFile file(path);
+  file.write(fmt::format(
+      "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"{}\" "
+      "header_type=\"UInt64\" compressor=\"vtkZLibDataCompressor\">\n<UnstructuredGrid>\n<Piece "
+      "NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n<Points>\n",
+      std::endian::native == std::endian::little ? "LittleEndian" : "BigEndian", coordinates.size() / 3, lines.size()));
+  write_array(file, "Float64", "Points", 3, coordinates);
+  file.write("</Points>\n<Cells>\n");
+  write_array(file, "Int64", "connectivity", 1, connectivity);
+  write_array(file, "Int64", "offsets", 1, offsets);
+  write_array(file, "UInt8", "types", 1, std::vector<std::uint8_t>(lines.size(), poly_line));
+  file.write("</Cells>\n<CellData>\n");
+  for (const Array& array : arrays) write_array(file, "Float64", array.name, array.components, array.now());
+  file.write("</CellData>\n</Piece>\n</UnstructuredGrid>\n</VTKFile>\n");
+  file.commit();
+}
+
 void write(const Surface& surface, const std::string& path, std::span<const Array> arrays) {
   for (const WriteFormat& format : formats)
     if (path.ends_with(format.ending)) return format.write(surface, path, arrays);

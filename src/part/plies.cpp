@@ -73,6 +73,10 @@ PlyLine read_ply_line(Table& table, std::size_t number) {
   line.frame = text_of(table, "frame");
   line.zone = text_of(table, "zone");
   if (table.node("edge")) line.edge = table.number("edge", Dimension::length);
+  if (table.node("corners"))
+    if (const auto way = table.choice("corners", corners_names)) line.corners = static_cast<Corners>(*way);
+  if (table.node("scallop")) line.scallop = read_scallop(table);
+  if (table.node("chamfer")) line.chamfer = read_chamfer(table);
   line.angle = angle_of(table, "angle");
   read_thickness(table, line);
   line.code = text_of(table, "code");
@@ -215,6 +219,9 @@ std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const 
                    "its first line has the headings: id, material, angle, frame, zone, ..."});
   const std::vector<std::string>& head = rows.cells[0];
   const std::set<std::string> numbers = {"angle", "edge", "thickness", "turned"};
+  const std::map<std::string, std::string> tables = {{"thickness", "{ of = \"...\", table = [[0, 0], [60, 20]] }"},
+                                                     {"scallop", "{ pitch = 30, depth = 6 }"},
+                                                     {"chamfer", "{ length = 30 }"}};
   std::set<std::string> seen;
   for (const std::string& key : head)
     if (!key.empty() && !seen.insert(key).second)
@@ -235,12 +242,12 @@ std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const 
           cells.insert(head[c], static_cast<std::int64_t>(std::stoll(row[c])));
         else
           cells.insert(head[c], row[c]);
-      } else if (head[c] == "thickness" && row[c].starts_with('{')) {  // one that varies, as in a part file
+      } else if (tables.count(head[c]) && row[c].starts_with('{')) {  // as in a part file
         try {
-          cells.insert(head[c], *parse_toml("thickness = " + row[c], path).get("thickness"));
+          cells.insert(head[c], *parse_toml(head[c] + " = " + row[c], path).get(head[c]));
         } catch (const Failure& failure) {
-          errors.error("part.csv", fmt::format("thickness: {}", failure.findings().front().what), where,
-                       "write { of = \"...\", table = [[0, 0], [60, 20]] }");
+          errors.error("part.csv", fmt::format("{}: {}", head[c], failure.findings().front().what), where,
+                       "write " + tables.at(head[c]));
         }
       } else {
         cells.insert(head[c], numbers.count(head[c]) && separator != ',' ? with_point(row[c]) : row[c]);
@@ -256,7 +263,9 @@ std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const 
 }
 
 std::string plies_csv(const Part& part) {
-  std::string out = "id,material,angle,frame,zone,edge,thickness,code,laminate,follows,turned,repeat,group,note\n";
+  std::string out =
+      "id,material,angle,frame,zone,edge,corners,scallop,chamfer,thickness,code,laminate,follows,turned,repeat,group,"
+      "note\n";
   const auto cell = [&](std::string_view text, bool last = false) {
     if (text.find_first_of(",;\t\"\r\n") != std::string_view::npos || text.starts_with('#') || text.starts_with(' ') ||
         text.ends_with(' ')) {
@@ -282,6 +291,9 @@ std::string plies_csv(const Part& part) {
     cell(name(line.frame));
     cell(name(line.zone));
     cell(number(line.edge));
+    cell(line.corners ? std::string(corners_names[static_cast<std::size_t>(*line.corners)]) : std::string());
+    cell(line.scallop ? toml_text(*line.scallop) : std::string());
+    cell(line.chamfer ? toml_text(*line.chamfer) : std::string());
     cell(line.varies ? toml_text(*line.varies, part.file, part.units) : number(line.thickness));
     cell(name(line.code));
     cell(name(line.laminate));
@@ -391,6 +403,9 @@ class Writer {
     take(out.frame, leader.frame);
     take(out.zone, leader.zone);
     take(out.edge, leader.edge);
+    take(out.corners, leader.corners);
+    take(out.scallop, leader.scallop);
+    take(out.chamfer, leader.chamfer);
     if (!out.thickness && !out.varies) {
       out.thickness = leader.thickness;
       out.varies = leader.varies;
@@ -427,7 +442,24 @@ class Writer {
       for (const Ply& ply : run) {
         out_.push_back(ply);
         out_.back().id = several ? fmt::format("{}.{}", line.id, ++number) : line.id;
+        if (ply.chamfer && ply.chamfer->fill) add_fill();
       }
+  }
+
+  /// What makes up for the thickness that the last ply loses lies on it.
+  void add_fill() {
+    Ply fill = out_.back();
+    fill.id += ".fill";
+    fill.material = *fill.chamfer->fill;
+    fill.angle = Angle();
+    fill.fills = true;
+    const std::optional<KnownMaterial> material = find_.by_name(fill.material.value);
+    if (material && material->kind == material::Kind::fibre)
+      errors_.error("part.fibre-laid",
+                    fmt::format("ply '{}': material '{}' is a fibre, not a ply", fill.id, material->name),
+                    fill.material.where, "fill with a resin or a filler");
+    out_.push_back(std::move(fill));
+    if (part_.list.listed == Listed::last_laid_first) std::swap(out_.back(), out_[out_.size() - 2]);
   }
 
   static constexpr std::size_t most_plies = 100'000;
@@ -449,6 +481,15 @@ class Writer {
     ply.thickness = line.thickness;
     ply.varies = line.varies;
     ply.edge = line.edge;
+    ply.corners = line.corners.value_or(Corners::round);
+    ply.scallop = line.scallop;
+    ply.chamfer = line.chamfer;
+    if (ply.chamfer && ply.varies) {
+      if (told_chamfer_.insert(line.id).second)
+        errors_.error("part.value", fmt::format("ply '{}' has a thickness that varies and a chamfer", line.id),
+                      line.where, "both say how thick it is: leave one out");
+      ply.chamfer.reset();
+    }
     const auto name =
         [&](std::string_view key, const std::optional<Declared<std::string>>& first,
             const std::optional<Declared<std::string>>& otherwise) -> std::optional<Declared<std::string>> {
@@ -594,7 +635,7 @@ class Writer {
   Ply unused_;
   std::size_t line_ = 0, first_of_line_ = 0;
   bool told_many_ = false;
-  std::set<std::string> told_circular_, told_unknown_, told_thickness_, told_code_, used_laminates_;
+  std::set<std::string> told_circular_, told_unknown_, told_thickness_, told_code_, told_chamfer_, used_laminates_;
 };
 
 }  // namespace

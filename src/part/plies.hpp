@@ -9,6 +9,14 @@ namespace bordado::part {
 
 /// Reads one line; `table` is a line of [layup] plies, or a row of a CSV file.
 PlyLine read_ply_line(Table& table, std::size_t number);
+/// A slope "1:20" as run per rise; nothing, and an error, where it is none.
+std::optional<double> read_slope(Table& table, std::string_view key);
+/// Reads [ramp.NAME].
+Ramp read_ramp(Table& table, const std::string& name);
+/// Reads what a core's 'chamfer' says; nothing, and errors, where that cannot be.
+std::optional<Chamfer> read_chamfer(Table& table);
+/// The same of 'scallop'.
+std::optional<Scallop> read_scallop(Table& table);
 /// Reads [laminate.NAME].
 Laminate read_laminate(Table& table, const std::string& name);
 

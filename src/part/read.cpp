@@ -53,6 +53,8 @@ class Reader {
     for_each_named("laminate", false, [this](Table& table, const std::string& name) {
       part_.laminates.push_back(read_laminate(table, name));
     });
+    for_each_named("ramp", false,
+                   [this](Table& table, const std::string& name) { part_.ramps.push_back(read_ramp(table, name)); });
     for_each_named("variant", false, [this](Table& table, const std::string& name) { read_variant(table, name); });
     if (const toml::table* const table = root_.table("layup")) read_layup(*table);
     choose_variant();
@@ -379,6 +381,9 @@ class Reader {
     };
     count("most-in-a-row", checks.most_in_a_row);
     count("most-ends", checks.most_ends);
+    if (table.node("most-ended")) checks.most_ended = table.positive("most-ended", Dimension::length);
+    if (table.node("edge-distance")) checks.edge_distance = table.positive("edge-distance", Dimension::length);
+    if (table.node("steepest")) checks.steepest = table.positive("steepest", Dimension::none).value_or(checks.steepest);
     if (!(checks.least_share >= 0.0 && checks.least_share <= 0.25))
       table.error("part.value", fmt::format("[checks]: 'least-share' is {:g}; it can be 0 to 0.25", checks.least_share),
                   table.place("least-share"), "it is a share of the thickness, in each of four directions");

@@ -101,6 +101,7 @@ class Writer {
     for (const Frame& frame : part_.frames) write(frame);
     for (const Zone& zone : part_.zones) write(zone);
     layup();
+    for (const Ramp& ramp : part_.ramps) write(ramp);
     for (const Variant& variant : part_.variants) {
       Keys keys("\n");
       if (!variant.on.empty()) keys.put("on", variant.on);
@@ -334,11 +335,34 @@ class Writer {
       one.put("id", ply.id).maybe("follows", ply.follows).maybe("material", ply.material);
       one.maybe("angle", ply.angle).maybe("code", ply.code).maybe("laminate", ply.laminate).maybe("turned", ply.turned);
       one.maybe("frame", ply.frame).maybe("zone", ply.zone).maybe("edge", ply.edge).maybe("thickness", ply.thickness);
+      if (ply.corners) one.put("corners", std::string(corners_names[static_cast<std::size_t>(*ply.corners)]));
+      if (ply.scallop) one.raw("scallop", part::toml_text(*ply.scallop));
+      if (ply.chamfer) one.raw("chamfer", part::toml_text(*ply.chamfer));
       if (ply.varies) one.raw("thickness", part::toml_text(*ply.varies, path_, part_.units));
       if (ply.repeat != 1) one.put("repeat", ply.repeat);
       plies += "  " + one.word("group", ply.group).word("note", ply.note).inline_table() + ",\n";
     }
     out_ += "\n[layup]\n" + keys.raw("plies", "[\n" + plies + "]").lines() + "\n";
+  }
+
+  static std::string slope(double run) { return "1:" + toml_number(run); }
+
+  void write(const Ramp& ramp) {
+    const Ramp usual;
+    Keys keys("\n");
+    keys.maybe("from", ramp.from).maybe("to", ramp.to).maybe("jump", ramp.jump);
+    if (ramp.slope) keys.put("slope", slope(*ramp.slope));
+    keys.maybe("step", ramp.step);
+    if (ramp.least_step > 0.0) keys.put("least-step", ramp.least_step);
+    if (!ramp.order.empty())
+      keys.put("first", ramp.order);
+    else if (ramp.first != usual.first)
+      keys.put("first", std::string(ends_first_names[static_cast<std::size_t>(ramp.first)]));
+    if (ramp.together != usual.together) keys.put("together", ramp.together);
+    if (ramp.covers != usual.covers) keys.put("covers", ramp.covers);
+    if (!ramp.pairs) keys.put("pairs", std::string("single"));
+    if (ramp.side != usual.side) keys.put("side", std::string(ramp_side_names[static_cast<std::size_t>(ramp.side)]));
+    section("ramp", ramp.name, keys);
   }
 
   void checks() {
@@ -350,6 +374,8 @@ class Writer {
     if (c.most_in_a_row != usual.most_in_a_row) keys.put("most-in-a-row", c.most_in_a_row);
     if (!(c.largest_jump == usual.largest_jump)) keys.put("largest-jump", c.largest_jump);
     if (c.most_ends != usual.most_ends) keys.put("most-ends", c.most_ends);
+    keys.maybe("most-ended", c.most_ended).maybe("edge-distance", c.edge_distance);
+    if (c.steepest != usual.steepest) keys.put("steepest", c.steepest);
     if (!keys.lines().empty()) out_ += "\n[checks]\n" + keys.lines() + "\n";
   }
 

@@ -1,4 +1,5 @@
 #include "../base/arena.hpp"
+#include "edge_checks.hpp"
 #include "pieces.hpp"
 
 #include <bordado/deck.hpp>
@@ -43,6 +44,7 @@ class Checker {
     check_targets();
     check_laminates();
     check_ends();
+    check_edges(design_, findings_);
     check_pieces();
     check_size();
     check_frames();
@@ -215,8 +217,68 @@ class Checker {
     }
   }
 
+  /// How far the edge of a ply is moved against its zone: plies that end between the same stacks and are moved alike end
+  /// on one line.
+  using Place1 = std::vector<double>;
+  Place1 moved_by(part::PlyId p) const {
+    const layup::Region& region = layup_.regions[layup_.plies[p].region];
+    Place1 out;
+    if (region.edge && *region.edge != 0.0) out.push_back(*region.edge);
+    for (const layup::Moved& moved : region.moved)
+      if (moved.by != 0.0) out.push_back(moved.by);
+    return out;
+  }
+
+  /// Of the plies of the first stack that the second has not, the largest number that ends on one line. A core that
+  /// runs out to nothing ends nowhere; what a ramp lets end together it was told to.
+  std::vector<part::PlyId> ending_together(const std::pair<layup::StackId, layup::StackId>& stacks) const {
+    const auto here = layup_.plies_of(stacks.first), there = layup_.plies_of(stacks.second);
+    std::vector<part::PlyId> all;
+    std::set_difference(here.begin(), here.end(), there.begin(), there.end(), std::back_inserter(all));
+    std::map<Place1, std::vector<part::PlyId>> at;
+    for (const part::PlyId p : all) {
+      const auto& chamfer = part_.plies[p].chamfer;
+      if (!chamfer || chamfer->edge_thickness > 0.0) at[moved_by(p)].push_back(p);
+    }
+    std::vector<part::PlyId> most;
+    for (const auto& [by, plies] : at)
+      if (plies.size() > most.size() && !one_step(plies)) most = plies;
+    return most;
+  }
+  bool one_step(const std::vector<part::PlyId>& plies) const {
+    return std::any_of(layup_.ramps.begin(), layup_.ramps.end(), [&](const layup::Ramp& ramp) {
+      return std::any_of(ramp.steps.begin(), ramp.steps.end(), [&](const layup::RampStep& step) {
+        return std::includes(step.plies.begin(), step.plies.end(), plies.begin(), plies.end());
+      });
+    });
+  }
+  double ended(const std::vector<part::PlyId>& plies) const {
+    double sum = 0.0;
+    for (const part::PlyId p : plies) sum += layup_.plies[p].thickness;
+    return sum;
+  }
+  bool too_thick(const std::vector<part::PlyId>& plies) const {
+    return part_.checks.most_ended && ended(plies) > *part_.checks.most_ended * (1.0 + 1e-9);
+  }
+
+  /// Steps of ramps that end more than is allowed.
+  void check_steps() {
+    for (const layup::Ramp& ramp : layup_.ramps)
+      for (const layup::RampStep& step : ramp.steps)
+        if (too_thick(step.plies)) {
+          std::vector<std::string> ids;
+          for (const part::PlyId p : step.plies) ids.push_back(part_.plies[p].id);
+          findings_.warning("layup.ends-much",
+                            fmt::format("ramp '{}': {:.4g} {} end on one line: {}; [checks] most-ended is {:g}",
+                                        ramp.name, step.thickness, part_.units.unit(Dimension::length), listed(ids, 8),
+                                        *part_.checks.most_ended),
+                            part_.ramps[ramp.declared].where, "let fewer plies end together");
+        }
+  }
+
   /// Plies that end on the same line.
   void check_ends() {
+    check_steps();
     struct Line {
       double length = 0.0;
       mesh::ElementIndex element = 0;
@@ -232,11 +294,8 @@ class Checker {
         const std::pair stacks{layup_.stack_of[from], layup_.stack_of[to]};
         if (stacks.first == stacks.second) continue;
         const auto [found, is_new] = ending.try_emplace(stacks);
-        if (is_new) {
-          const auto here = layup_.plies_of(stacks.first), there = layup_.plies_of(stacks.second);
-          std::set_difference(here.begin(), here.end(), there.begin(), there.end(), std::back_inserter(found->second));
-        }
-        if (static_cast<int>(found->second.size()) <= part_.checks.most_ends) continue;
+        if (is_new) found->second = ending_together(stacks);
+        if (static_cast<int>(found->second.size()) <= part_.checks.most_ends && !too_thick(found->second)) continue;
         Line& line = lines[found->second];
         if (line.length == 0.0) line.element = from, line.stacks = stacks;
         line.length += (design_.surface.points[edges.nodes[j][1]] - design_.surface.points[edges.nodes[j][0]]).norm();
@@ -251,15 +310,22 @@ class Checker {
     std::vector<std::string> ids;
     for (const part::PlyId p : *worst[0].first) ids.push_back(part_.plies[p].id);
     const Line& line = *worst[0].second;
-    findings_.warning(
-        "layup.ends-together",
-        fmt::format("{} plies end on one line: {}, over {:.4g} {} between laminates {} and {}{}", ids.size(),
-                    listed(ids, 8), line.length, part_.units.unit(Dimension::length), index(line.stacks.first) + 1,
-                    index(line.stacks.second) + 1,
-                    worst.size() > 1
-                        ? fmt::format("; {} more such {}", worst.size() - 1, worst.size() == 2 ? "line" : "lines")
-                        : ""),
-        design_.surface.place_of(line.element), "let them end one after another, each zone a step smaller");
+    if (static_cast<int>(ids.size()) <= part_.checks.most_ends)
+      findings_.warning("layup.ends-much",
+                        fmt::format("{:.4g} {} end on one line: {}, over {:.4g} {}; [checks] most-ended is {:g}",
+                                    ended(*worst[0].first), part_.units.unit(Dimension::length), listed(ids, 8),
+                                    line.length, part_.units.unit(Dimension::length), *part_.checks.most_ended),
+                        design_.surface.place_of(line.element), "let them end one after another: [ramp.NAME]");
+    else
+      findings_.warning(
+          "layup.ends-together",
+          fmt::format("{} plies end on one line: {}, over {:.4g} {} between laminates {} and {}{}", ids.size(),
+                      listed(ids, 8), line.length, part_.units.unit(Dimension::length), index(line.stacks.first) + 1,
+                      index(line.stacks.second) + 1,
+                      worst.size() > 1
+                          ? fmt::format("; {} more such {}", worst.size() - 1, worst.size() == 2 ? "line" : "lines")
+                          : ""),
+          design_.surface.place_of(line.element), "let them end one after another: [ramp.NAME], or move their edges");
   }
 
   void check_pieces() {

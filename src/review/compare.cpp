@@ -116,7 +116,7 @@ class Comparer {
     materials();
     for (const char* kind : {"laminate", "curve", "frame", "zone"}) named(kind, before, after);
     plies(before, after);
-    for (const char* kind : {"variant", "support", "load"}) named(kind, before, after);
+    for (const char* kind : {"ramp", "variant", "support", "load"}) named(kind, before, after);
     keys("checks", "checks", before["checks"].as_table(), after["checks"].as_table());
     measure();
     return std::move(out_);

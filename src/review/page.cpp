@@ -22,6 +22,7 @@
 #include <cmath>
 #include <cstring>
 #include <limits>
+#include <map>
 #include <numeric>
 #include <stdexcept>
 
@@ -112,6 +113,8 @@ class PartData {
     out["stacks"] = stacks(mass);
     out["sections"] = sections();
     out["fields"] = fields();
+    out["edges"] = edges();
+    out["ramps"] = ramps();
     out["findings"] = findings();
     return out;
   }
@@ -143,9 +146,14 @@ class PartData {
     // Of a mesh that is drawn coarser, the elements drawn of each stack stand for all of its area.
     List<layup::StackId, double> of_stack(design_.layup.stack_count(), 0.0);
     for (const mesh::ElementIndex e : drawn_.elements) of_stack[design_.layup.stack_of[e]] += design_.geometry.areas[e];
+    // And all of them for stacks of which none is drawn.
+    double shown = 0.0;
+    for (const layup::StackId s : design_.layup.stacks())
+      if (of_stack[s] > 0.0) shown += mass.stack_areas[s];
     const auto area = [&](mesh::ElementIndex e) {
       const layup::StackId s = design_.layup.stack_of[e];
-      return design_.geometry.areas[e] * (drawn_.cell > 0.0 ? mass.stack_areas[s] / of_stack[s] : 1.0);
+      return design_.geometry.areas[e] *
+             (drawn_.cell > 0.0 ? mass.stack_areas[s] / of_stack[s] * (mass.area / shown) : 1.0);
     };
     return {{"points", arrays_.add(points)},
             {"corners", arrays_.add(steps(corners, 4))},  // the last of a triangle is its third again
@@ -329,6 +337,73 @@ class PartData {
     return {{"numbers", arrays_.add(numbers)}, {"list", list}};
   }
 
+  /// Edges of plies as pieces of lines, two points each; plies that end together share them.
+  Json edges() const {
+    std::map<layup::RegionId, std::vector<std::uint32_t>> plies;
+    for (const part::PlyId p : design_.layup.plies.ids())
+      if (design_.layup.regions[design_.layup.plies[p].region].has_edge())
+        plies[design_.layup.plies[p].region].push_back(index(p));
+    std::vector<float> points;
+    Json lines = Json::array();
+    const auto all = layup::edge_lines(design_.layup, design_.surface);
+    for (const auto& [region, of] : plies) {
+      const std::size_t from = points.size() / 6;
+      for (const mesh::Curve& line : all[region]) {
+        const std::size_t count = line.points.size();
+        for (std::size_t k = 0; k + (line.closed ? 0 : 1) < count; ++k)
+          for (const Vec3& end : {line.points[k], line.points[(k + 1) % count]})
+            for (int i = 0; i < 3; ++i) points.push_back(static_cast<float>(end[i]));
+      }
+      lines.push_back({{"plies", of}, {"from", from}, {"count", points.size() / 6 - from}});
+    }
+    return {{"points", arrays_.add(points)}, {"lines", lines}};
+  }
+
+  Json ramps() const {
+    Json out = Json::array();
+    const auto cuts = profiles_across(design_);
+    for (const layup::RampId r : design_.layup.ramps.ids()) {
+      const layup::Ramp& ramp = design_.layup.ramps[r];
+      const auto numbers = [](const std::vector<part::PlyId>& plies) {
+        Json all = Json::array();
+        for (const part::PlyId p : plies) all.push_back(index(p));
+        return all;
+      };
+      Json steps = Json::array();
+      for (const layup::RampStep& step : ramp.steps)
+        steps.push_back({{"plies", numbers(step.plies)},
+                         {"by", step.by},
+                         {"thickness", step.thickness},
+                         {"run", step.run},
+                         {"symmetric", step.symmetric},
+                         {"balanced", step.balanced}});
+      Json cut;
+      if (const auto& profile = cuts[r]) {
+        Json bands = Json::array(), ends = Json::array();
+        double low = 0.0, high = 0.0;
+        for (const Profile::Band& band : profile->bands)
+          for (const std::size_t i : {0u, 1u}) {
+            low = std::min(low, band.bottom[i]);
+            high = std::max(high, band.bottom[i] + band.thickness[i]);
+          }
+        // As the page draws it, 130 high and 300 wide.
+        for (const Profile::Band& band : settled(*profile, 130.0 / 300.0 * profile->at.back() / (high - low)))
+          bands.push_back({index(band.ply), band.from, band.to, band.bottom[0], band.bottom[1], band.thickness[0],
+                           band.thickness[1]});
+        for (const Profile::Edge& edge : profile->edges) ends.push_back({index(edge.ply), edge.at, edge.ends});
+        cut = {{"length", profile->at.back()}, {"bands", bands}, {"edges", ends}};
+      }
+      out.push_back({{"name", ramp.name},
+                     {"from", index(ramp.from)},
+                     {"to", ramp.to ? Json(index(*ramp.to)) : Json(nullptr)},
+                     {"run", ramp.run},
+                     {"length", ramp.length},
+                     {"steps", steps},
+                     {"cut", cut}});
+    }
+    return out;
+  }
+
   Json fields() const {
     Json out = Json::array();
     const auto add = [&](const std::string& name, const std::string& unit, const std::vector<double>& values) {
@@ -414,8 +489,11 @@ std::string signature(const Design& design, layup::StackId stack) {
     const layup::Ply& ply = design.layup.plies[p];
     out += fmt::format("{}|{:.9g}|{:.9g};", design.part.materials[ply.material].name,
                        ply.thickness * design.part.units.to_si(Dimension::length), same_fibre(ply.angle).degrees());
-    if (const auto& edge = design.part.plies[p].edge)
-      out += fmt::format("edge {:.9g};", *edge * design.part.units.to_si(Dimension::length));
+    const layup::Region& region = design.layup.regions[ply.region];
+    if (region.edge) out += fmt::format("edge {:.9g};", *region.edge * design.part.units.to_si(Dimension::length));
+    for (const layup::Moved& moved : region.moved)
+      out += fmt::format("moved {:.9g};", moved.by * design.part.units.to_si(Dimension::length));
+    if (const auto& chamfer = design.part.plies[p].chamfer) out += part::toml_text(*chamfer);
     if (const auto& varies = design.part.plies[p].varies)
       out += part::toml_text(*varies, design.part.file, design.part.units);
   }

@@ -21,7 +21,7 @@ class Entry {
     out_.elements = elements_.size();
     for (const mesh::ElementIndex e : elements_) out_.area += design.layup.covered(ply, e) * design.geometry.areas[e];
     out_.thickness = ply_.thickness;
-    if ((!ply_.taper && !design.layup.regions[ply_.region].edge) || elements_.empty()) return;
+    if ((!ply_.taper && !design.layup.regions[ply_.region].has_edge()) || elements_.empty()) return;
     double volume = 0.0;
     for (const mesh::ElementIndex e : elements_)
       volume += design.geometry.areas[e] * layup::thickness(design.layup, ply, e);

@@ -71,11 +71,11 @@ TEST_CASE("check sums the part up, plainly in a pipe") {
   CHECK(result.err.empty());  // no progress in a pipe
   CHECK(!has(result.out, "\033["));
   CHECK(has(result.out, "2640 quadrilaterals, 313 triangles"));
-  CHECK(has(result.out, "0 errors, 3 warnings, 6 notes"));
+  CHECK(has(result.out, "0 errors, 4 warnings, 13 notes"));
   const auto all = json("check '" + skiff + "'");
   CHECK(all["surface"]["quadrilaterals"] == 2640);
   CHECK(all["laminate"]["plies"] >= 24);
-  CHECK(all["findings"].size() == 9);
+  CHECK(all["findings"].size() == 17);
   CHECK(all["findings"][0]["code"] == "mesh.turned");
   CHECK(all["condensing"]["largest_angle_deg"] <= all["condensing"]["angle_tolerance_deg"]);
 }

@@ -40,7 +40,7 @@ TEST_CASE("the list of plies goes to CSV as it is declared") {
   const test::Folder folder;
   CHECK(run("plies '" + rudder + "' --write '" + folder / "p.csv" + "'").status == 0);
   const std::string csv = read_file(folder / "p.csv");
-  CHECK(has(csv, "\nS2,,,,stock-doubler,,,,,S1,,,,follows S1: one change of angle reaches all four\n"));
+  CHECK(has(csv, "\nS2,,,,stock-doubler,,,,,,,,S1,,,,follows S1: one change of angle reaches all four\n"));
 }
 
 TEST_CASE("variants: of check, and what they change") {
@@ -70,7 +70,9 @@ TEST_CASE("review writes one page and says what it weighs") {
   CHECK(wrote["drawn"] == 2953);
   CHECK(wrote["bytes"].get<std::size_t>() == read_file(folder / "s.html").size());
   CHECK(wrote["program_bytes"].get<double>() < 1.5e6);
-  CHECK(wrote["data_bytes_per_element"].get<double>() < 60.0);
+  // Ramps on so coarse a mesh make a section for every eighth element; without them it is far less.
+  CHECK(wrote["data_bytes_per_element"].get<double>() < 120.0);
+  CHECK(json("review '" + rudder + "' -o '" + folder / "r.html" + "'")["data_bytes_per_element"].get<double>() < 60.0);
   const test::Run both = run("review '" + rudder + "' --other-variant training -o '" + folder / "b.html" + "'");
   CHECK(both.status == 0);
   CHECK(has(both.out, "5600 elements"));

@@ -30,7 +30,8 @@ calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
          ["explain"], ["explain", "mesh"]]
 for name, part in examples.items():
     calls += [["check", part], ["zones", part], ["frames", part], ["plies", part], ["plies", part, "--from-top"], ["fields", part],
-              ["deck", part, "--folder", out], ["review", part, "-o", os.path.join(out, name + ".html")]]
+              ["ramps", part], ["cut", part, "-o", os.path.join(out, name + "-cut.msh")], ["deck", part, "--folder", out], ["review", part, "-o", os.path.join(out, name + ".html")]]
+calls.append(["profile", examples["rudder"], "--from", "85,10,-330", "--to", "85,10,-420"])
 calls.append(["check", "no-such.toml"])
 calls.append(["deck", "no-such.toml"])
 

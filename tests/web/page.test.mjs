@@ -138,6 +138,29 @@ test('a click on an element shows its stack, as bordado at tells it', async () =
   await close();
 });
 
+test('ramps: a cut across each with every end, its lines as bordado ramps tells them', async () => {
+  const told = json('ramps', skiff).ramps;
+  const { page, close } = await opened(hull, 'tab=ramps');
+  const names = await page.locator('section.ramp').evaluateAll((all) => all.map((s) => s.dataset.ramp));
+  assert.deepEqual(names, told.map((r) => r.ramp));
+  for (const [i, ramp] of told.entries()) {
+    const section = page.locator('section.ramp').nth(i);
+    const rows = await section.locator('tbody tr').allInnerTexts();
+    assert.equal(rows.length, ramp.steps.length);
+    ramp.steps.forEach((step, k) => step.plies.forEach((ply) => assert.ok(rows[k].includes(ply))));
+    assert.ok((await section.locator('svg polygon').count()) > ramp.steps.length);
+    // The last end stands as far from the first as the ramp is long.
+    const ends = (await section.locator('svg text').allTextContents()).map((t) => Number.parseFloat(t)).filter(Number.isFinite);
+    assert.ok(ends.some((e) => Math.abs(e / ramp.run - 1) < 0.02), `${ramp.ramp}: ${ends} for ${ramp.run}`);
+  }
+  const before = await drawn(page);
+  await page.locator('section.ramp button.link').first().click();
+  await settled(page);
+  assert.equal((await view(page)).ply, told[0].steps[0].plies[0]);
+  assert.notEqual((await drawn(page)).sum, before.sum);
+  await close();
+});
+
 test('the curves against direction are those of bordado stack', async () => {
   const wanted = json('stack', skiff, '--point', '1500,250,60');
   const { page, close } = await opened(hull, `at=${wanted.element}`);

@@ -76,6 +76,21 @@ export interface Shows {
   ply?: number;
   zone?: number;
 }
+/** Edges of plies that end together, as pieces of lines: `count` of them from `from` on, six numbers each. */
+export interface Edges {
+  points: Float32Array;
+  lines: { plies: number[]; from: number; count: number }[];
+}
+export interface Ramp {
+  name: string;
+  from: number;
+  to: number | null;
+  run: number;
+  length: number;
+  steps: { plies: number[]; by: number; thickness: number; run: number; symmetric: boolean; balanced: boolean }[];
+  /** Across it: bands are ply, from, to, bottom at both, thickness at both; edges are ply, place, whether it ends. */
+  cut: { length: number; bands: number[][]; edges: [number, number, boolean][] } | null;
+}
 export interface Finding {
   severity: 'note' | 'warning' | 'error';
   code: string;
@@ -142,6 +157,8 @@ export interface Part {
   sections: Section[];
   sectionNumbers: Float32Array;
   fields: Field[];
+  edges: Edges;
+  ramps: Ramp[];
   findings: Finding[];
   differs: Uint8Array | null;
   /** Worked out here: per drawn element and per point. */
@@ -280,6 +297,7 @@ function part(head: Head, bytes: Uint8Array): Part {
     sections: head.sections.list,
     sectionNumbers: read(head.sections.numbers),
     fields: head.fields.map((f: Head) => ({ ...f, values: read(f.values) })),
+    edges: { ...head.edges, points: read(head.edges.points) },
     differs: head.differs ? read(head.differs) : null,
   };
 }

@@ -1,8 +1,9 @@
-// The side of the page: the place, plies, zones, findings, differences. Paper shows all of them.
+// The side of the page: the place, plies, zones, ramps, findings, differences. Paper shows all of them.
 
 import type { ComponentChildren } from 'preact';
 import type { Page, Part, Shows } from './data';
 import { NoPlace, PlacePanel } from './place';
+import { RampList } from './ramps';
 import { zonesAt } from './stack';
 import { Differences, FindingList, PlyTable, ZoneTable, type Set } from './tables';
 import type { Tab, View } from './view';
@@ -32,6 +33,7 @@ export function Details(props: {
     ['place', 'Place'],
     ['plies', 'Plies'],
     ['zones', 'Zones'],
+    ...(part.ramps.length > 0 ? [['ramps', 'Ramps'] as [Tab, string]] : []),
     ['findings', told > 0 ? `Findings ${told}` : 'Findings'],
     ...(page.comparison ? [['differences', 'Differences'] as [Tab, string]] : []),
   ];
@@ -62,6 +64,11 @@ export function Details(props: {
       <Panel tab="zones" now={view.tab} title="Zones">
         <ZoneTable part={part} view={view} set={set} at={place ? zonesAt(part, place.element) : []} />
       </Panel>
+      {part.ramps.length > 0 && (
+        <Panel tab="ramps" now={view.tab} title="Ramps">
+          <RampList part={part} ply={view.ply} set={set} />
+        </Panel>
+      )}
       <Panel tab="findings" now={view.tab} title="Findings">
         <FindingList findings={part.findings} onShow={(shows) => props.onShow(shows, page.parts.indexOf(part))} />
       </Panel>

@@ -23,7 +23,10 @@ function known(page: Page, view: View): View {
     ply: view.ply !== null && page.parts.some((p) => has(p.plies, view.ply!)) ? view.ply : null,
     show: view.ply !== null && page.parts.some((p) => has(p.plies, view.ply!)) ? view.show : 'all',
     zone: view.zone !== null && page.parts.some((p) => has(p.zones, view.zone!)) ? view.zone : null,
-    tab: view.tab === 'differences' && !page.comparison ? 'place' : view.tab,
+    tab:
+      (view.tab === 'differences' && !page.comparison) || (view.tab === 'ramps' && page.parts.every((p) => p.ramps.length === 0))
+        ? 'place'
+        : view.tab,
   };
 }
 

@@ -56,6 +56,7 @@ export class PartScene {
   private section: THREE.Mesh;
   private readonly border: THREE.LineSegments;
   private readonly cutLine: THREE.LineSegments;
+  private readonly plyEdges: THREE.LineSegments;
   private arrows: THREE.Mesh;
   readonly pickScene = new THREE.Scene();
 
@@ -101,8 +102,9 @@ export class PartScene {
     this.section = this.rectangles(true);
     this.border = this.lineSegments(false);
     this.cutLine = this.lineSegments(true);
+    this.plyEdges = this.lineSegments(false, new THREE.Color(0.72, 0.1, 0.16));
     this.arrows = this.arrowMesh();
-    this.scene.add(this.wall, this.section, this.border, this.cutLine, this.arrows);
+    this.scene.add(this.wall, this.section, this.border, this.cutLine, this.plyEdges, this.arrows);
   }
 
   private rectangles(inCut: boolean): THREE.Mesh {
@@ -123,14 +125,14 @@ export class PartScene {
     return mesh;
   }
 
-  private lineSegments(inCut: boolean): THREE.LineSegments {
+  private lineSegments(inCut: boolean, tint = new THREE.Color(0.1, 0.11, 0.13)): THREE.LineSegments {
     const lines = new THREE.LineSegments(
       new THREE.BufferGeometry(),
       new THREE.RawShaderMaterial({
         glslVersion: THREE.GLSL3,
         vertexShader: lineVertex,
         fragmentShader: lineFragment,
-        uniforms: { cut: this.shared.cut!, slack: { value: inCut ? everything : 0 } },
+        uniforms: { cut: this.shared.cut!, slack: { value: inCut ? everything : 0 }, tint: { value: tint } },
       }),
     );
     lines.frustumCulled = false;
@@ -198,6 +200,7 @@ export class PartScene {
       texture.needsUpdate = true;
       shared.twoSided!.value = view.colour === 'side' ? 1 : 0;
       this.fillLines(this.border, this.borders());
+      this.fillLines(this.plyEdges, this.edgesOf(ply));
     }
     const limit = view.show === 'all' ? null : ply;
     if (layered && changed(['colour', 'ply', 'show', 'layers'])) {
@@ -211,6 +214,7 @@ export class PartScene {
     this.faces[0]!.visible = this.pickFaces[0]!.visible = !layered;
     for (const i of [1, 2]) this.faces[i]!.visible = this.pickFaces[i]!.visible = layered;
     this.wall.visible = layered && this.wall.geometry.index !== null;
+    this.plyEdges.visible = !layered && this.plyEdges.geometry.attributes.position !== undefined;
     this.border.visible = !layered && this.border.geometry.attributes.position !== undefined;
     if (changed(['cut', 'layers', 'colour', 'ply', 'show'])) {
       this.plane = null;
@@ -234,6 +238,19 @@ export class PartScene {
         this.fillLines(this.cutLine, new Float32Array());
       }
     }
+  }
+
+  /** Edges of plies; of one alone where it is chosen. */
+  private edgesOf(ply: number | null): Float32Array {
+    const { points, lines } = this.part.edges;
+    const shown = lines.filter((line) => ply === null || line.plies.includes(ply));
+    const out = new Float32Array(6 * shown.reduce((sum, line) => sum + line.count, 0));
+    let at = 0;
+    for (const line of shown) {
+      out.set(points.subarray(6 * line.from, 6 * (line.from + line.count)), at);
+      at += 6 * line.count;
+    }
+    return out;
   }
 
   /** Sides where the category changes, and the border of the part. */

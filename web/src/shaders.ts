@@ -196,8 +196,9 @@ precision highp float;
 in vec3 world;
 uniform vec4 cut;
 uniform float slack;
+uniform vec3 tint;
 out vec4 colour;
 void main() {
   if (dot(world, cut.xyz) > cut.w + slack) discard;
-  colour = vec4(0.1, 0.11, 0.13, 1.0);
+  colour = vec4(tint, 1.0);
 }`;

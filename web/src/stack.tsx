@@ -3,7 +3,7 @@
 import { css, direction, number } from './colours';
 import { thicknessIn, inZone, type Part } from './data';
 
-const coreColour: [number, number, number] = [236, 224, 186];
+export const coreColour: [number, number, number] = [236, 224, 186];
 
 /** Heights for labels that want to stand at `wanted` (ascending), at least `gap` apart, each as near as that allows. */
 export function spreadLabels(wanted: number[], gap: number): number[] {

@@ -2,7 +2,7 @@
 
 export type Show = 'all' | 'alone' | 'upto';
 export type Arrows = 'none' | 'zero' | 'fibre' | 'normal';
-export type Tab = 'place' | 'plies' | 'zones' | 'findings' | 'differences';
+export type Tab = 'place' | 'plies' | 'zones' | 'ramps' | 'findings' | 'differences';
 export interface Cut {
   axis: 'x' | 'y' | 'z';
   /** From 0 to 1 through the box of the part. */
@@ -102,7 +102,7 @@ export function fromFragment(text: string): View {
       ? { axis: cut[2] as Cut['axis'], at: Math.min(1, Math.max(0, Number(cut[3]) || 0)), flipped: cut[1] === '-' }
       : null,
     at: at ? { part: at[1] === 'b' ? 1 : 0, element: Number(at[2]) } : null,
-    tab: oneOf(given.get('tab'), ['place', 'plies', 'zones', 'findings', 'differences'] as const, 'place'),
+    tab: oneOf(given.get('tab'), ['place', 'plies', 'zones', 'ramps', 'findings', 'differences'] as const, 'place'),
     measure: measure.slice(0, 2),
     camera: eye
       ? {

@@ -1,0 +1,38 @@
+// Where the edges of plies run, as levels at the nodes.
+#pragma once
+
+#include "edge_shapes.hpp"
+
+namespace bordado::layup {
+
+/// Levels of the regions of one zone. Distances from each part of its border are worked out once.
+class EdgeLevels {
+ public:
+  /// \param reach levels are told to this distance from nought and cut off beyond.
+  EdgeLevels(const Layup& layup, const mesh::Surface& surface, zone::ZoneId zone, double reach);
+
+  std::vector<double> of(const Region& region);
+
+  /// Distances of all nodes from the border, or from what a ramp runs along; infinite beyond reach.
+  const std::vector<double>& distances(std::optional<RampId> ramp);
+  bool inside(mesh::NodeIndex node) const { return border_.inside[node] != 0; }
+
+ private:
+  const std::vector<double>& from(const std::vector<std::uint8_t>& pieces);
+
+  const Layup& layup_;
+  const mesh::Surface& surface_;
+  const zone::Border& border_;
+  zone::ZoneId zone_;
+  double reach_;
+  std::vector<double> moved(const Region& region);
+  const Outline& outline();
+
+  std::map<std::vector<std::uint8_t>, std::vector<double>> made_;
+  std::optional<Outline> outline_;
+};
+
+/// Length of the line within an element where a level, straight in between, is nought.
+double line_length(const mesh::Surface& surface, mesh::ElementIndex element, std::span<const double> level);
+
+}  // namespace bordado::layup

@@ -1,0 +1,201 @@
+// Meshes cut along lines: areas, groups and shapes of what comes out; and lines where a level is nought.
+#include "support.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <set>
+
+using namespace bordado;
+using test::Grid;
+
+namespace {
+
+constexpr double pi = std::numbers::pi;
+
+std::vector<double> level(const mesh::Surface& surface, const std::function<double(const Vec3&)>& of) {
+  std::vector<double> out;
+  for (const Vec3& p : surface.points) out.push_back(of(p));
+  return out;
+}
+
+double area(const mesh::Surface& surface) {
+  const mesh::Geometry geometry = mesh::geometry(surface);
+  double sum = 0.0;
+  for (const double a : geometry.areas) sum += a;
+  return sum;
+}
+
+/// Area of the elements on the low side of a level; every element must lie on one side of it.
+double area_below(const mesh::Surface& surface, const std::function<double(const Vec3&)>& of, double tolerance) {
+  const mesh::Geometry geometry = mesh::geometry(surface);
+  double sum = 0.0;
+  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+    double low = 1e9, high = -1e9;
+    for (const mesh::NodeIndex n : surface.corners_of(e)) {
+      low = std::min(low, of(surface.points[n]));
+      high = std::max(high, of(surface.points[n]));
+    }
+    CHECK((low > -tolerance || high < tolerance));
+    if (high < tolerance) sum += geometry.areas[e];
+  }
+  return sum;
+}
+
+double least_angle(const mesh::Surface& surface) {
+  double out = 180.0;
+  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+    const auto c = surface.corners_of(e);
+    for (std::size_t k = 0; k < c.size(); ++k) {
+      const Vec3 u = surface.points[c[(k + 1) % c.size()]] - surface.points[c[k]],
+                 v = surface.points[c[(k + c.size() - 1) % c.size()]] - surface.points[c[k]];
+      out = std::min(out, std::acos(std::clamp(u.normalized().dot(v.normalized()), -1.0, 1.0)) * 180 / pi);
+    }
+  }
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("a plate cut along straight lines, askew and close together: areas exact, nothing folded, groups kept") {
+  for (const bool triangles : {false, true})
+    for (const double angle : {0.0, 11.0, 30.0, 45.0}) {
+      Grid grid = Grid::rectangle(23, 13, 100, 60);
+      grid.triangles = triangles;
+      const mesh::Surface plate = test::surface(grid);
+      const Vec3 across(std::cos(angle * pi / 180), std::sin(angle * pi / 180), 0);
+      std::vector<std::function<double(const Vec3&)>> lines;
+      std::vector<std::vector<double>> levels;
+      for (const double at : {40.0, 42.5, 45.0, 47.5, 58.0}) {
+        lines.emplace_back([=](const Vec3& p) { return p.dot(across) - at; });
+        levels.push_back(level(plate, lines.back()));
+      }
+      mesh::CutReport report;
+      const mesh::Surface cut = mesh::cut(plate, mesh::geometry(plate), levels, {}, report);
+      INFO("triangles ", triangles, " angle ", angle, " least ", report.least_angle);
+      CHECK(area(cut) == doctest::Approx(6000).epsilon(1e-12));
+      for (const auto& line : lines) {
+        // The exact area of the rectangle below the line, by many thin strips.
+        double exact = 0.0;
+        for (int i = 0; i < 20000; ++i) {
+          const double y = 60 * (i + 0.5) / 20000;
+          exact += 60.0 / 20000 * std::clamp((-line(Vec3(0, y, 0))) / across.x(), 0.0, 100.0);
+        }
+        CHECK(area_below(cut, line, 1e-9) == doctest::Approx(exact).epsilon(1e-6));
+      }
+      CHECK(report.lines == lines.size());
+      CHECK(report.least_angle == doctest::Approx(least_angle(cut)).epsilon(1e-6));
+      CHECK(report.least_angle > 3.0);
+      for (const Vec3& normal : mesh::geometry(cut).normals) CHECK(normal.z() > 0.999);
+      // Groups: the border's length, the whole plate, the corner.
+      for (const auto& [name, length] : {std::pair{"left", 60.0}, {"right", 60.0}, {"front", 100.0}, {"back", 100.0}}) {
+        const mesh::Group* const group = cut.group(name, 1);
+        REQUIRE(group);
+        double sum = 0.0;
+        for (const mesh::Edge& edge : group->edges) sum += (cut.points[edge.first] - cut.points[edge.second]).norm();
+        CHECK(sum == doctest::Approx(length));
+      }
+      CHECK(cut.group("plate", 2)->elements.size() == cut.element_count());
+      REQUIRE(cut.group("corner", 0)->points.size() == 1);
+      CHECK(cut.points[cut.group("corner", 0)->points[0]].norm() < 1e-12);
+      // Every inner side is one of two elements: no gaps, no hanging nodes.
+      double border = 0.0;
+      for (const auto& [a, b] : mesh::free_edges(cut)) border += (cut.points[a] - cut.points[b]).norm();
+      CHECK(border == doctest::Approx(320));
+      // Ids are there once.
+      std::set<std::int64_t> ids(cut.element_ids.begin(), cut.element_ids.end());
+      CHECK(ids.size() == cut.element_count());
+    }
+}
+
+TEST_CASE("lines that cross each other, and one that runs along sides already") {
+  const mesh::Surface plate = test::surface(Grid::rectangle(20, 12, 100, 60));
+  const auto first = [](const Vec3& p) { return p.x() - 41.0; };
+  const auto second = [](const Vec3& p) { return p.y() + 0.3 * p.x() - 41.0; };
+  const auto third = [](const Vec3& p) { return p.x() - 60.0; };
+  mesh::CutReport report;
+  const mesh::Surface cut = mesh::cut(plate, mesh::geometry(plate),
+                                      {level(plate, first), level(plate, second), level(plate, third)}, {}, report);
+  CHECK(area_below(cut, first, 1e-9) == doctest::Approx(41 * 60.0).epsilon(1e-12));
+  area_below(cut, second, 1e-9);
+  CHECK(area_below(cut, third, 1e-9) == doctest::Approx(3600).epsilon(1e-12));
+  CHECK(area(cut) == doctest::Approx(6000).epsilon(1e-12));
+  // Cut again along the same lines there is nothing to do.
+  mesh::CutReport again;
+  const mesh::Surface same = mesh::cut(cut, mesh::geometry(cut), {level(cut, first), level(cut, third)}, {}, again);
+  CHECK(same.element_count() == cut.element_count());
+  CHECK(again.slid == 0);
+  CHECK(again.split == 0);
+}
+
+TEST_CASE("on a tube of quadratic elements the cut keeps to the curved surface") {
+  const auto map = [](double u, double v) {
+    return Vec3(20 * std::cos(2 * pi * u), 20 * std::sin(2 * pi * u), 100 * v);
+  };
+  for (const bool triangles : {false, true}) {
+    const mesh::Surface tube =
+        test::surface({.nx = 24, .ny = 17, .map = map, .triangles = triangles, .quadratic = true, .closed_u = true});
+    const auto ring = [](const Vec3& p) { return p.z() - 47.0; };
+    mesh::CutReport report;
+    const mesh::Surface cut = mesh::cut(tube, mesh::geometry(tube), {level(tube, ring)}, {}, report);
+    CHECK(std::all_of(cut.shapes.begin(), cut.shapes.end(), mesh::is_quadratic));
+    CHECK(area_below(cut, ring, 1e-6) == doctest::Approx(2 * pi * 20 * 47).epsilon(1e-3));
+    for (const Vec3& p : cut.points) CHECK(std::hypot(p.x(), p.y()) == doctest::Approx(20).epsilon(2e-3));
+    CHECK(mesh::tangled(cut, mesh::geometry(cut)).empty());
+  }
+}
+
+TEST_CASE("a part on the mesh cut along its edges has whole plies of exact area, by the command, in MSH") {
+  const test::Folder folder;
+  folder.write("grid.msh", test::msh(Grid::rectangle(31, 17, 100, 60)));
+  const std::string part =
+      "[part]\nname = \"C\"\nunits = \"mm, t, s\"\nmesh = { file = \"MESH\", length = \"mm\" }\nside = "
+      "\"as-meshed\"\nsurface = \"bottom\"\n" +
+      test::materials() +
+      "[zone.z]\nbox = { from = [21.3, -1, -1], to = [71.3, 99, 1] }\n[layup]\nmaterial = "
+      "\"ud\"\nframe = \"x\"\nplies = [\n{ id = \"L\", angle = 0 },\n{ id = \"D\", code = "
+      "\"[0/90]s\", zone = \"z\" },\n{ id = \"U\", angle = 0 },\n]\n[ramp.r]\nfrom = \"z\"\nstep = "
+      "4.7\n";
+  const auto with = [&](std::string mesh, const std::string& more) {
+    std::string text = part;
+    text.replace(text.find("MESH"), 4, mesh);
+    text.replace(text.find("[layup]\n"), 8, "[layup]\n" + more);
+    return text;
+  };
+  folder.write("part.toml", with("grid.msh", ""));
+  const test::Run made = test::run(test::program() + " cut part.toml -o cut.msh --json", folder.path());
+  CHECK(made.status == 0);
+  CHECK(made.out.find("\"elements_parted\"") != std::string::npos);
+  folder.write("cut.toml", with("cut.msh", "edges = \"whole\"\n"));
+  Findings findings;
+  const Design d = open(folder / "cut.toml", findings);
+  for (const review::PlyEntry& entry : review::ply_book(d).plies) {
+    const layup::Region& region = d.layup.regions[d.layup.plies[entry.ply].region];
+    const double by = region.moved.empty() ? 0.0 : region.moved[0].by;
+    CHECK(entry.area == doctest::Approx(region.has_edge() ? 60 * (50 + 2 * by) : 6000.0).epsilon(1e-9));
+  }
+  for (const layup::StackId s : d.layup.stacks()) CHECK_FALSE(d.layup.varies[s]);
+  CHECK(d.surface.group("left", 1)->edges.size() > 0);
+  // What was read stays.
+  const test::Run over = test::run(test::program() + " cut part.toml -o grid.msh", folder.path());
+  CHECK(over.status == 1);
+  CHECK(test::run(test::program() + " cut part.toml -o cut.xyz", folder.path()).status == 1);
+}
+
+TEST_CASE("a level's lines: a circle is one closed line of its length") {
+  for (const bool triangles : {false, true}) {
+    Grid grid = Grid::rectangle(60, 36, 100, 60);
+    grid.triangles = triangles;
+    const mesh::Surface plate = test::surface(grid);
+    const auto lines =
+        mesh::level_lines(plate, level(plate, [](const Vec3& p) { return (p - Vec3(50, 30, 0)).norm() - 21.0; }));
+    REQUIRE(lines.size() == 1);
+    CHECK(lines[0].closed);
+    CHECK(mesh::length(lines[0]) == doctest::Approx(2 * pi * 21).epsilon(2e-3));
+    const auto straight = mesh::level_lines(plate, level(plate, [](const Vec3& p) { return p.x() + p.y() - 70.0; }));
+    REQUIRE(straight.size() == 1);
+    CHECK_FALSE(straight[0].closed);
+    CHECK(mesh::length(straight[0]) == doctest::Approx(60 * std::sqrt(2.0)));
+    CHECK(mesh::level_lines(plate, level(plate, [](const Vec3&) { return 1.0; })).empty());
+  }
+}
