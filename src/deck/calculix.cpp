@@ -124,7 +124,7 @@ class Writer {
     line("*NODE, NSET=NALL");
     file_.write_lines(surface_.points.size(), [&](std::size_t i, std::string& text) {
       append_integer(text, surface_.node_ids[i]);
-      for (const double x : surface_.points[i]) {
+      for (const double x : survey_ ? survey_->place(static_cast<mesh::NodeIndex>(i)) : surface_.points[i]) {
         text += ',';
         append_real(text, x);
       }

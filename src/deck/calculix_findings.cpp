@@ -77,6 +77,14 @@ class Reporter {
                                  "rigidly there",
                                  counted(knots, "node")),
                      place);
+    if (const std::size_t moved = deck_.survey->moved(); moved > 0)
+      findings_.note(
+          "deck.moved-aside",
+          fmt::format(
+              "{} of these {} moved along the surface by a millionth of an element's size: the normal there lies "
+              "along an axis, which this solver does not bear",
+              moved, moved == 1 ? "is" : "are"),
+          place);
     if (deck_.largest_orientation_error > 1e-6)
       findings_.note("deck.orientations-shared",
                      fmt::format("{} orientations shared by elements within {:g}°: largest error {:.3g}°",

@@ -128,6 +128,29 @@ Vec3 NodeSurvey::to_middle(NodeIndex node) const {
   return height_of_middle(node) * normal.normalized();
 }
 
+Vec3 NodeSurvey::place(NodeIndex node) const {
+  const Vec3& here = model_.surface.points[node];
+  if (!is_knot(node)) return here;
+  const auto elements = elements_of(node);
+  Vec3 normal = Vec3::Zero();
+  for (const ElementIndex e : elements) normal += model_.geometry.normals[e];
+  normal.normalize();
+  if (normal.cwiseAbs().maxCoeff() < 1.0 - 1e-13) return here;
+  Vec3 curving = Vec3::Zero();  // the way in which normals turn most
+  for (const ElementIndex e : elements) {
+    const Vec3 off = model_.geometry.normals[e] - normal, along = off - off.dot(normal) * normal;
+    if (along.squaredNorm() > curving.squaredNorm() * (1.0 + 1e-9)) curving = along;
+  }
+  if (!(curving.norm() > 1e-6)) return here;  // flat
+  return here + 1e-6 * std::sqrt(model_.geometry.areas[elements.front()]) * curving.normalized();
+}
+
+std::size_t NodeSurvey::moved() const {
+  std::size_t out = 0;
+  for (NodeIndex n = 0; n < clusters_.size(); ++n) out += place(n) != model_.surface.points[n];
+  return out;
+}
+
 double NodeSurvey::height_of_middle(NodeIndex node) const {
   const SectionId s = model_.sections->section_of[elements_of(node).front()];
   return boxes_[s].bottom + 0.5 * boxes_[s].thickness;

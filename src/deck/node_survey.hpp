@@ -24,6 +24,12 @@ class NodeSurvey {
   Vec3 to_middle(mesh::NodeIndex node) const;
   double height_of_middle(mesh::NodeIndex node) const;
 
+  /// Where a node is written. The solver takes the matrix for singular where a knot's normal lies along an axis but for
+  /// rounding, on a surface that curves there: such a node is moved in the surface by a millionth of its element's size.
+  Vec3 place(mesh::NodeIndex node) const;
+  /// How many nodes place() moves.
+  std::size_t moved() const;
+
   /// How often each section card must be written so that the solver's knot array suffices: each copy adds to it.
   std::size_t card_copies() const;
 

@@ -311,10 +311,10 @@ force = [0, 0, 5]
                                        test::materials());
   std::vector<double> mass, deflection;
   std::vector<std::vector<double>> areas;
-  // An odd number of elements across: with nodes on the crown this solver takes tied steps there for singular.
+  // Nodes on the crown where plies end: this solver would take ties there for singular.
   for (const int n : {1, 2, 4}) {
     const test::Folder folder;
-    const Grid grid{.nx = 11 * n, .ny = n == 1 ? 7 : 7 * n - 1, .map = [](double u, double v) {
+    const Grid grid{.nx = 11 * n, .ny = 8 * n, .map = [](double u, double v) {
                       const double angle = (v - 0.5) * 40.0 / 60.0;
                       return Vec3(90 * u, 60 * std::sin(angle), 60 * std::cos(angle) - 60);
                     }};
