@@ -138,7 +138,7 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
   for (const LayerText& layer : list)
     if (layer.covered < 1.0)
       fmt::print("ply {} ({}) covers {:.3g} % of the element: its thickness is spread over all of it\n", layer.ply->id,
-                 ends_text(design, layer.id), 100.0 * layer.covered);
+                 ends_text(design, layer.id, Ramps::named), 100.0 * layer.covered);
   fmt::print("\n");
   for (const part::FrameId f : frames_at(design, e))
     fmt::print("0° of frame '{}': {}\n", design.part.frames[f].name, how(design, f, e));

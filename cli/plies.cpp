@@ -121,7 +121,7 @@ void print(const Design& design, const review::PlyBook& book, bool from_top) {
     std::vector<std::string> row = {ply.id,
                                     ply.material.value,
                                     fmt::format("{:g}°", ply.angle.degrees()),
-                                    ends_text(design, entry->ply),
+                                    ends_text(design, entry->ply, Ramps::left_out),
                                     number(entry->thickness),
                                     number(entry->area * m2),
                                     optional_text(entry->mass, kg),

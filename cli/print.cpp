@@ -206,13 +206,14 @@ void TableText::print(std::FILE* stream) const {
   }
 }
 
-std::string ends_text(const Design& design, part::PlyId ply) {
+std::string ends_text(const Design& design, part::PlyId ply, Ramps ramps) {
   const part::Ply& declared = design.part.plies[ply];
   const layup::Region& region = design.layup.regions[design.layup.plies[ply].region];
   std::string out = declared.zone.value;
   if (region.edge && *region.edge != 0.0) out += fmt::format(", {:+.4g}", *region.edge);
   for (const layup::Moved& moved : region.moved)
-    out += fmt::format(", {:+.4g} by ramp {}", moved.by, design.layup.ramps[moved.ramp].name);
+    out += fmt::format(", {:+.4g}{}", moved.by,
+                       ramps == Ramps::named ? " by ramp " + design.layup.ramps[moved.ramp].name : std::string());
   if (region.scallop) out += ", scalloped";
   if (declared.chamfer && !declared.fills) out += ", chamfered";
   return out;

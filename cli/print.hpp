@@ -122,7 +122,8 @@ std::string number(double value, int digits = 4);
 std::vector<std::string> column(const std::vector<double>& values, int digits = 4);
 
 /// Where a ply ends: its zone, and how its edge is moved against that: "doubler, +8 by ramp patch".
-std::string ends_text(const Design& design, part::PlyId ply);
+enum class Ramps { left_out, named };
+std::string ends_text(const Design& design, part::PlyId ply, Ramps ramps);
 
 /// Values in the units a person reads: kg, m^2, kg/m^2.
 std::string mass_text(const UnitSystem& units, double mass);

@@ -16,6 +16,7 @@ struct Choices {
   std::optional<std::string> other, other_variant;
   std::string write;
   std::vector<std::string> fields;
+  std::vector<double> profiles;  ///< six numbers each
   std::size_t most_elements = review::PageOptions{}.most_elements;
   bool json = false;
 };
@@ -56,8 +57,14 @@ int run(const Choices& choices) {
       found.push_back(here.all());
     }
     for (std::size_t i = 0; i < designs.size(); ++i)
-      parts.push_back({&designs[i], found[i],
-                       i == 0 ? fields_of(choices.fields, designs[i], findings) : std::vector<review::PageField>{}});
+      parts.push_back({&designs[i],
+                       found[i],
+                       i == 0 ? fields_of(choices.fields, designs[i], findings) : std::vector<review::PageField>{},
+                       {}});
+    for (std::size_t k = 0; k + 5 < choices.profiles.size(); k += 6) {
+      const double* const at = choices.profiles.data() + k;
+      parts[0].profiles.push_back({Vec3(at[0], at[1], at[2]), Vec3(at[3], at[4], at[5])});
+    }
     if (!choices.json) print_findings(findings.all(), stderr);
     const review::Page page = review::page(parts, {.most_elements = choices.most_elements}, progress);
     OutputFile file(choices.write);
@@ -108,13 +115,23 @@ void add_review(CLI::App& program, int& exit_code) {
   command->add_option("-o,--write", choices->write, "The page, .html")->required();
   command->add_option("--fields", choices->fields,
                       "VTU files that lie where the part lies; their values become colours");
+  command
+      ->add_option("--profile", choices->profiles,
+                   "A section to show, from x,y,z to x,y,z: six numbers; again for another one")
+      ->delimiter(',')
+      ->expected(6)
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
   command->add_option("--most-elements", choices->most_elements, "Larger meshes are drawn coarser; numbers stay whole")
       ->check(CLI::Range(std::size_t{1000}, std::size_t{16'000'000}));
   command->add_flag("--json", choices->json, "Print JSON");
   command->footer(
       "Examples:\n  bordado review skiff.toml -o skiff.html\n  bordado review rudder.toml --other-variant training -o "
       "both.html\n  bordado review skiff.toml --fields results.vtu -o skiff.html");
-  command->callback([choices, &exit_code] { exit_code = run(*choices); });
+  command->callback([choices, &exit_code] {
+    if (choices->profiles.size() % 6 != 0)
+      throw CLI::ValidationError("--profile", "takes six numbers: x,y,z of where the section begins and ends");
+    exit_code = run(*choices);
+  });
 }
 
 }  // namespace bordado::cli

@@ -150,6 +150,8 @@ struct PagePart {
   const Design* design = nullptr;
   std::vector<Finding> findings = {};
   std::vector<PageField> fields = {};
+  std::vector<std::array<Vec3, 2>> profiles =
+      {};  ///< sections that are shown, from one place to another; see profile()
 };
 struct PageOptions {
   /// Of each part; at least 1000. A larger mesh is drawn with nodes near each other made one, and the page says so;

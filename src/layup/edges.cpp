@@ -1,8 +1,12 @@
 #include "edges.hpp"
 
+#include <fmt/format.h>
+#include <Eigen/Geometry>
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numbers>
 
 namespace bordado::layup {
 
@@ -171,7 +175,30 @@ mesh::Surface cut_at_edges(const Layup& layup, const mesh::Surface& surface, con
   if (levels.empty())
     findings.note("cut.nothing", "no ply has an edge of its own, so the mesh stays as it is", Place::in(surface.file),
                   "edges come from 'edge', 'chamfer' and [ramp.NAME] in the part file");
-  return mesh::cut(surface, geometry, std::move(levels), options, report);
+  mesh::Surface out = mesh::cut(surface, geometry, std::move(levels), options, report);
+  constexpr double sharp = 10.0;  // degrees
+  if (!(report.least_angle < std::min(sharp, report.least_before))) return out;
+  std::vector<std::int64_t> ids;
+  for (mesh::ElementIndex e = 0; e < out.element_count(); ++e) {
+    const auto corners = out.corners_of(e);
+    const std::size_t n = corners.size();
+    for (std::size_t k = 0; k < n; ++k) {
+      const Vec3& at = out.points[corners[k]];
+      const Vec3 a = out.points[corners[(k + 1) % n]] - at, b = out.points[corners[(k + n - 1) % n]] - at;
+      if (std::atan2(a.cross(b).norm(), a.dot(b)) >= sharp * std::numbers::pi / 180.0) continue;
+      ids.push_back(out.element_ids[e]);
+      break;
+    }
+  }
+  findings.warning(
+      "cut.sharp",
+      fmt::format("{} {} left with an angle of less than {:g}°, {:.1f}° at the least, where lines run close "
+                  "to each other or to a border: elements {}",
+                  counted(ids.size(), "element"), ids.size() == 1 ? "is" : "are", sharp, report.least_angle,
+                  listed(ids)),
+      {surface.file, {}, {}, ids.empty() ? std::optional<std::int64_t>() : ids.front()},
+      "mesh finer there before cutting, or let edges that nearly meet run along one line");
+  return out;
 }
 
 }  // namespace bordado::layup

@@ -83,7 +83,7 @@ class Cutter {
     }
     // What may not change its shape: borders, creases, sides of groups.
     for (const NodePair& side : free_edges(surface)) features_[side] |= border;
-    for (const NodePair& side : creases(surface, geometry, Angle::degrees(15.0))) features_[side] |= crease;
+    for (const NodePair& side : creases(surface, geometry, Angle::degrees(20.0))) features_[side] |= crease;
     for (const Group& group : surface.groups) {
       for (const Edge& edge : group.edges) features_[sorted(edge.first, edge.second)] |= grouped;
       for (const NodeIndex n : group.points) fixed_.insert(n);
@@ -121,6 +121,7 @@ class Cutter {
   }
 
  private:
+  static constexpr double hair = 0.01;       // of a side
   static constexpr double straight = 175.0;  // degrees; what bends more is a corner
   enum Feature : unsigned { border = 1, crease = 2, grouped = 4, line = 8 };
 
@@ -220,6 +221,15 @@ class Cutter {
         levels_[j][move.node] = (1.0 - share) * levels_[j][move.node] + share * levels_[j][move.to];
       level[move.node] = 0.0;
       slid_.insert(move.node);
+    }
+    // A line that passes a node which may not move by a hair's breadth goes through it: another line made it there, or
+    // it is a corner.
+    for (const auto& [n, others] : neighbours_of_crossed(i)) {
+      if (level[n] == 0.0) continue;
+      double nearest = 1.0;
+      for (const NodeIndex m : others)
+        if (level[n] * level[m] < 0.0) nearest = std::min(nearest, level[n] / (level[n] - level[m]));
+      if (nearest < hair) level[n] = 0.0;
     }
   }
 

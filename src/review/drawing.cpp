@@ -251,6 +251,11 @@ StackDrawing stack_at(const Design& design, mesh::ElementIndex e) {
   out.subtitle = fmt::format("{}, {} {}, {:.4g} kg/m²", layup::code(design.part, design.layup, layers), number(h),
                              design.part.units.unit(Dimension::length),
                              laminate::areal_mass(out.layers) * design.part.units.to_si(Dimension::areal_mass));
+  for (std::size_t i = 0; i < layers.size(); ++i)
+    if (layers[i].covered < 1.0)
+      out.subtitle += fmt::format("{}{} on {:.0f} % of it",
+                                  out.subtitle.find("smeared") == std::string::npos ? "; smeared: " : ", ",
+                                  out.plies[i], 100.0 * layers[i].covered);
   return out;
 }
 

@@ -115,6 +115,7 @@ class PartData {
     out["fields"] = fields();
     out["edges"] = edges();
     out["ramps"] = ramps();
+    out["profiles"] = profiles();
     out["findings"] = findings();
     return out;
   }
@@ -377,29 +378,41 @@ class PartData {
                          {"run", step.run},
                          {"symmetric", step.symmetric},
                          {"balanced", step.balanced}});
-      Json cut;
-      if (const auto& profile = cuts[r]) {
-        Json bands = Json::array(), ends = Json::array();
-        double low = 0.0, high = 0.0;
-        for (const Profile::Band& band : profile->bands)
-          for (const std::size_t i : {0u, 1u}) {
-            low = std::min(low, band.bottom[i]);
-            high = std::max(high, band.bottom[i] + band.thickness[i]);
-          }
-        // As the page draws it, 130 high and 300 wide.
-        for (const Profile::Band& band : settled(*profile, 130.0 / 300.0 * profile->at.back() / (high - low)))
-          bands.push_back({index(band.ply), band.from, band.to, band.bottom[0], band.bottom[1], band.thickness[0],
-                           band.thickness[1]});
-        for (const Profile::Edge& edge : profile->edges) ends.push_back({index(edge.ply), edge.at, edge.ends});
-        cut = {{"length", profile->at.back()}, {"bands", bands}, {"edges", ends}};
-      }
       out.push_back({{"name", ramp.name},
                      {"from", index(ramp.from)},
                      {"to", ramp.to ? Json(index(*ramp.to)) : Json(nullptr)},
                      {"run", ramp.run},
                      {"length", ramp.length},
                      {"steps", steps},
-                     {"cut", cut}});
+                     {"cut", cuts[r] ? cut_json(*cuts[r]) : Json()}});
+    }
+    return out;
+  }
+
+  /// Bands as ply, from, to, bottom at both, thickness at both; edges as ply, place, whether it ends there.
+  static Json cut_json(const Profile& profile) {
+    Json bands = Json::array(), ends = Json::array();
+    double low = 0.0, high = 0.0;
+    for (const Profile::Band& band : profile.bands)
+      for (const std::size_t i : {0u, 1u}) {
+        low = std::min(low, band.bottom[i]);
+        high = std::max(high, band.bottom[i] + band.thickness[i]);
+      }
+    // As the page draws it, 130 high and 300 wide.
+    for (const Profile::Band& band : settled(profile, 130.0 / 300.0 * profile.at.back() / (high - low)))
+      bands.push_back(
+          {index(band.ply), band.from, band.to, band.bottom[0], band.bottom[1], band.thickness[0], band.thickness[1]});
+    for (const Profile::Edge& edge : profile.edges) ends.push_back({index(edge.ply), edge.at, edge.ends});
+    return {{"length", profile.at.back()}, {"bands", bands}, {"edges", ends}};
+  }
+
+  Json profiles() const {
+    Json out = Json::array();
+    for (const auto& [from, to] : from_.profiles) {
+      const Profile found = profile(design_, from, to);
+      out.push_back({{"from", vector_json(found.points.front())},
+                     {"to", vector_json(found.points.back())},
+                     {"cut", cut_json(found)}});
     }
     return out;
   }

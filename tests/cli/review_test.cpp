@@ -73,6 +73,13 @@ TEST_CASE("review writes one page and says what it weighs") {
   // Ramps on so coarse a mesh make a section for every eighth element; without them it is far less.
   CHECK(wrote["data_bytes_per_element"].get<double>() < 120.0);
   CHECK(json("review '" + rudder + "' -o '" + folder / "r.html" + "'")["data_bytes_per_element"].get<double>() < 60.0);
+  const test::Run cuts =
+      run("review '" + rudder + "' --profile 85,10,-300,85,10,-420 --profile 85,10,-200,85,10,-420 -o '" +
+          folder / "c.html" + "'");
+  CHECK(cuts.status == 0);
+  CHECK(run("review '" + rudder + "' --profile 85,10,-300,85,10 -o '" + folder / "c.html" + "'").status == 2);
+  CHECK(has(run("review '" + rudder + "' --profile 85,10,-300,85,10,-300 -o '" + folder / "c.html" + "'").err,
+            "[profile.no-way]"));
   const test::Run both = run("review '" + rudder + "' --other-variant training -o '" + folder / "b.html" + "'");
   CHECK(both.status == 0);
   CHECK(has(both.out, "5600 elements"));

@@ -81,6 +81,13 @@ export interface Edges {
   points: Float32Array;
   lines: { plies: number[]; from: number; count: number }[];
 }
+export interface Cut {
+  length: number;
+  /** Ply, from, to, bottom at both, thickness at both. */
+  bands: number[][];
+  /** Ply, place, whether it ends there. */
+  edges: [number, number, boolean][];
+}
 export interface Ramp {
   name: string;
   from: number;
@@ -88,8 +95,8 @@ export interface Ramp {
   run: number;
   length: number;
   steps: { plies: number[]; by: number; thickness: number; run: number; symmetric: boolean; balanced: boolean }[];
-  /** Across it: bands are ply, from, to, bottom at both, thickness at both; edges are ply, place, whether it ends. */
-  cut: { length: number; bands: number[][]; edges: [number, number, boolean][] } | null;
+  /** Across it. */
+  cut: Cut | null;
 }
 export interface Finding {
   severity: 'note' | 'warning' | 'error';
@@ -159,6 +166,8 @@ export interface Part {
   fields: Field[];
   edges: Edges;
   ramps: Ramp[];
+  /** Sections that were asked for. */
+  profiles: { from: Vector; to: Vector; cut: Cut }[];
   findings: Finding[];
   differs: Uint8Array | null;
   /** Worked out here: per drawn element and per point. */

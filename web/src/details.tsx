@@ -33,7 +33,7 @@ export function Details(props: {
     ['place', 'Place'],
     ['plies', 'Plies'],
     ['zones', 'Zones'],
-    ...(part.ramps.length > 0 ? [['ramps', 'Ramps'] as [Tab, string]] : []),
+    ...(part.ramps.length + part.profiles.length > 0 ? [['ramps', 'Ramps'] as [Tab, string]] : []),
     ['findings', told > 0 ? `Findings ${told}` : 'Findings'],
     ...(page.comparison ? [['differences', 'Differences'] as [Tab, string]] : []),
   ];
@@ -64,7 +64,7 @@ export function Details(props: {
       <Panel tab="zones" now={view.tab} title="Zones">
         <ZoneTable part={part} view={view} set={set} at={place ? zonesAt(part, place.element) : []} />
       </Panel>
-      {part.ramps.length > 0 && (
+      {part.ramps.length + part.profiles.length > 0 && (
         <Panel tab="ramps" now={view.tab} title="Ramps">
           <RampList part={part} ply={view.ply} set={set} />
         </Panel>

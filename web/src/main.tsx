@@ -24,7 +24,7 @@ function known(page: Page, view: View): View {
     show: view.ply !== null && page.parts.some((p) => has(p.plies, view.ply!)) ? view.show : 'all',
     zone: view.zone !== null && page.parts.some((p) => has(p.zones, view.zone!)) ? view.zone : null,
     tab:
-      (view.tab === 'differences' && !page.comparison) || (view.tab === 'ramps' && page.parts.every((p) => p.ramps.length === 0))
+      (view.tab === 'differences' && !page.comparison) || (view.tab === 'ramps' && page.parts.every((p) => p.ramps.length + p.profiles.length === 0))
         ? 'place'
         : view.tab,
   };

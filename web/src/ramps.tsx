@@ -2,13 +2,12 @@
 
 import { css, direction, number } from './colours';
 import { coreColour } from './stack';
-import type { Part, Ramp } from './data';
+import type { Cut, Part } from './data';
 import type { Set } from './tables';
 
 /** The cut, thickness larger than life; every end of a ply with its distance from the first. */
-function RampDrawing(props: { part: Part; ramp: Ramp; ply: string | null; onPly: (id: string) => void }) {
-  const { part, ramp, ply } = props;
-  const cut = ramp.cut;
+function CutDrawing(props: { part: Part; cut: Cut | null; name: string; ply: string | null; onPly: (id: string) => void }) {
+  const { part, cut, ply } = props;
   if (!cut) return <p class="hint">No straight cut goes across it.</p>;
   const [left, top, width, height] = [36, 8, 300, 130];
   const low = Math.min(0, ...cut.bands.map((b) => Math.min(b[3]!, b[4]!)));
@@ -38,7 +37,7 @@ function RampDrawing(props: { part: Part; ramp: Ramp; ply: string | null; onPly:
   const row = 14;
   const total = top + height + 12 + row * ends.length + 4;
   return (
-    <svg class="ramp" viewBox={`0 0 340 ${total}`} role="img" aria-label={`cut across ramp ${ramp.name}`}>
+    <svg class="ramp" viewBox={`0 0 340 ${total}`} role="img" aria-label={props.name}>
       {cut.bands.map(([p, from, to, b0, b1, t0, t1]) => (
         <polygon
           points={[[from, b0], [to, b1], [to, b1! + t1!], [from, b0! + t0!]].map(([a, z]) => `${x(a!).toFixed(2)},${y(z!).toFixed(2)}`).join(' ')}
@@ -82,6 +81,17 @@ export function RampList(props: { part: Part; ply: string | null; set: Set }) {
   return (
     <>
       <p class="hint">Thick side first; thickness is drawn larger than life, distances along the surface in {unit} from the first end.</p>
+      {part.profiles.map((one) => (
+        <section class="ramp" data-profile>
+          <h3>
+            section{' '}
+            <span class="faint">
+              from {one.from.map((v) => number(v)).join(', ')} to {one.to.map((v) => number(v)).join(', ')}, {number(one.cut.length)} {unit} long
+            </span>
+          </h3>
+          <CutDrawing part={part} cut={one.cut} name="section" ply={ply} onPly={choose} />
+        </section>
+      ))}
       {part.ramps.map((ramp) => (
         <section class="ramp" data-ramp={ramp.name}>
           <h3>
@@ -91,7 +101,7 @@ export function RampList(props: { part: Part; ply: string | null; set: Set }) {
               {number(ramp.run)} {unit}
             </span>
           </h3>
-          <RampDrawing part={part} ramp={ramp} ply={ply} onPly={choose} />
+          <CutDrawing part={part} cut={ramp.cut} name={`cut across ramp ${ramp.name}`} ply={ply} onPly={choose} />
           <table class="list">
             <thead>
               <tr>
