@@ -47,16 +47,18 @@ mesh::Surface shell() {
   return out;
 }
 
-std::string part_text() {
-  std::string text = R"([part]
-name = "200 plies"
+const std::string head = R"([part]
+name = "bench"
 units = "mm, t, s"
 mesh = { file = "none.msh", length = "mm" }
 side = { along = [0, 0, 1] }
 surface = "bottom"
 [frame.x]
 vector = [1, 0, 0]
-[frame.y]
+)";
+
+std::string part_text() {
+  std::string text = head + R"([frame.y]
 vector = [0, 1, 0]
 [laminate.four]
 code = "[0/45/-45/90]"
@@ -73,15 +75,7 @@ code = "[0/45/-45/90]"
 
 /// 12 patches of 40 plies, each ending in pairs round its patch.
 std::string ramps_text() {
-  std::string text = R"([part]
-name = "ramps"
-units = "mm, t, s"
-mesh = { file = "none.msh", length = "mm" }
-side = { along = [0, 0, 1] }
-surface = "bottom"
-[frame.x]
-vector = [1, 0, 0]
-[laminate.ten]
+  std::string text = head + R"([laminate.ten]
 code = "[0/45/-45/90/0/0/45/-45/90/0]"
 symmetric = "even"
 repeat = 2

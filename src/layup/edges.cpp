@@ -1,12 +1,12 @@
 #include "edges.hpp"
 
+#include "../mesh/corner_weights.hpp"
+
 #include <fmt/format.h>
-#include <Eigen/Geometry>
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <numbers>
 
 namespace bordado::layup {
 
@@ -81,6 +81,12 @@ std::vector<double> EdgeLevels::moved(const Region& region) {
   return out;
 }
 
+double far_of(const Region& region) {
+  double far = std::abs(region.edge.value_or(0.0));
+  for (const Moved& moved : region.moved) far = std::max(far, std::abs(moved.by));
+  return far + (region.scallop ? region.scallop->depth : 0.0);
+}
+
 double line_length(const mesh::Surface& surface, mesh::ElementIndex element, std::span<const double> level) {
   const auto corners = surface.corners_of(element);
   const auto in_triangle = [](const std::array<Vec3, 3>& points, const std::array<double, 3>& at) {
@@ -108,12 +114,6 @@ double line_length(const mesh::Surface& surface, mesh::ElementIndex element, std
 }
 
 namespace {
-
-double far_of(const Region& region) {
-  double far = std::abs(region.edge.value_or(0.0));
-  for (const Moved& moved : region.moved) far = std::max(far, std::abs(moved.by));
-  return far + (region.scallop ? region.scallop->depth : 0.0);
-}
 
 /// Zones whose edges go through elements, and how far the furthest is moved.
 std::map<zone::ZoneId, double> zones_with_edges(const Layup& layup) {
@@ -179,17 +179,8 @@ mesh::Surface cut_at_edges(const Layup& layup, const mesh::Surface& surface, con
   constexpr double sharp = 10.0;  // degrees
   if (!(report.least_angle < std::min(sharp, report.least_before))) return out;
   std::vector<std::int64_t> ids;
-  for (mesh::ElementIndex e = 0; e < out.element_count(); ++e) {
-    const auto corners = out.corners_of(e);
-    const std::size_t n = corners.size();
-    for (std::size_t k = 0; k < n; ++k) {
-      const Vec3& at = out.points[corners[k]];
-      const Vec3 a = out.points[corners[(k + 1) % n]] - at, b = out.points[corners[(k + n - 1) % n]] - at;
-      if (std::atan2(a.cross(b).norm(), a.dot(b)) >= sharp * std::numbers::pi / 180.0) continue;
-      ids.push_back(out.element_ids[e]);
-      break;
-    }
-  }
+  for (mesh::ElementIndex e = 0; e < out.element_count(); ++e)
+    if (mesh::least_angle(out.points, out.corners_of(e)) < sharp) ids.push_back(out.element_ids[e]);
   findings.warning(
       "cut.sharp",
       fmt::format("{} {} left with an angle of less than {:g}°, {:.1f}° at the least, where lines run close "

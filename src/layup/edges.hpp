@@ -32,6 +32,9 @@ class EdgeLevels {
   std::optional<Outline> outline_;
 };
 
+/// How far the edge of a region lies from the border of its zone at the most.
+double far_of(const Region& region);
+
 /// Length of the line within an element where a level, straight in between, is nought.
 double line_length(const mesh::Surface& surface, mesh::ElementIndex element, std::span<const double> level);
 

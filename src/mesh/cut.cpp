@@ -1,4 +1,5 @@
 #include "chains.hpp"
+#include "corner_weights.hpp"
 
 #include <Eigen/Geometry>
 
@@ -124,14 +125,6 @@ class Cutter {
   static constexpr double hair = 0.01;       // of a side
   static constexpr double straight = 175.0;  // degrees; what bends more is a corner
   enum Feature : unsigned { border = 1, crease = 2, grouped = 4, line = 8 };
-
-  static double least_angle(const std::vector<Vec3>& points, std::span<const NodeIndex> corners) {
-    double out = 180.0;
-    const std::size_t n = corners.size();
-    for (std::size_t k = 0; k < n; ++k)
-      out = std::min(out, angle_at(points[corners[k]], points[corners[(k + 1) % n]], points[corners[(k + n - 1) % n]]));
-    return out;
-  }
 
   /// Sides between elements of which one is in a group and the other is not.
   void sides_of_element_groups() {

@@ -10,6 +10,9 @@
 //               lowest byte of every number, then the next of every number, and so on, since that packs better
 #include "../base/base64.hpp"
 #include "coarse.hpp"
+#include "page_arrays.hpp"
+#include "page_compare.hpp"
+#include "page_edges.hpp"
 #include "page_program.hpp"
 
 #include <zlib.h>
@@ -30,34 +33,6 @@ namespace bordado::review {
 
 namespace {
 
-using Json = nlohmann::ordered_json;
-static_assert(std::endian::native == std::endian::little, "arrays are put out as they lie in memory");
-
-/// The arrays behind the head.
-class Arrays {
- public:
-  /// Packs numbers and returns where they are.
-  template <class Number>
-  Json add(const std::vector<Number>& values) {
-    const std::size_t at = bytes_.size(), count = values.size(), size = sizeof(Number);
-    bytes_.resize(at + (count * size + 3) / 4 * 4);
-    const char* const from = reinterpret_cast<const char*>(values.data());
-    for (std::size_t b = 0; b < size; ++b)
-      for (std::size_t i = 0; i < count; ++i) bytes_[at + b * count + i] = from[i * size + b];
-    return {{"at", at}, {"count", count}, {"type", type_name(Number{})}};
-  }
-  const std::string& bytes() const { return bytes_; }
-
- private:
-  static const char* type_name(float) { return "f32"; }
-  static const char* type_name(double) { return "f64"; }
-  static const char* type_name(std::int32_t) { return "i32"; }
-  static const char* type_name(std::uint32_t) { return "u32"; }
-  static const char* type_name(std::int16_t) { return "i16"; }
-  static const char* type_name(std::uint8_t) { return "u8"; }
-  std::string bytes_;
-};
-
 /// Each number less the one `stride` before it; wraps round.
 std::vector<std::int32_t> steps(const std::vector<std::uint32_t>& values, std::size_t stride) {
   std::vector<std::int32_t> out(values.size());
@@ -65,8 +40,6 @@ std::vector<std::int32_t> steps(const std::vector<std::uint32_t>& values, std::s
     out[i] = static_cast<std::int32_t>(values[i] - (i < stride ? 0u : values[i - stride]));
   return out;
 }
-
-Json vector_json(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
 
 Json optional_json(const std::optional<double>& value, double factor = 1.0) {
   return value ? Json(*value * factor) : Json(nullptr);
@@ -113,9 +86,9 @@ class PartData {
     out["stacks"] = stacks(mass);
     out["sections"] = sections();
     out["fields"] = fields();
-    out["edges"] = edges();
-    out["ramps"] = ramps();
-    out["profiles"] = profiles();
+    out["edges"] = edges_json(design_, arrays_);
+    out["ramps"] = ramps_json(design_);
+    out["profiles"] = profiles_json(from_);
     out["findings"] = findings();
     return out;
   }
@@ -338,85 +311,6 @@ class PartData {
     return {{"numbers", arrays_.add(numbers)}, {"list", list}};
   }
 
-  /// Edges of plies as pieces of lines, two points each; plies that end together share them.
-  Json edges() const {
-    std::map<layup::RegionId, std::vector<std::uint32_t>> plies;
-    for (const part::PlyId p : design_.layup.plies.ids())
-      if (design_.layup.regions[design_.layup.plies[p].region].has_edge())
-        plies[design_.layup.plies[p].region].push_back(index(p));
-    std::vector<float> points;
-    Json lines = Json::array();
-    const auto all = layup::edge_lines(design_.layup, design_.surface);
-    for (const auto& [region, of] : plies) {
-      const std::size_t from = points.size() / 6;
-      for (const mesh::Curve& line : all[region]) {
-        const std::size_t count = line.points.size();
-        for (std::size_t k = 0; k + (line.closed ? 0 : 1) < count; ++k)
-          for (const Vec3& end : {line.points[k], line.points[(k + 1) % count]})
-            for (int i = 0; i < 3; ++i) points.push_back(static_cast<float>(end[i]));
-      }
-      lines.push_back({{"plies", of}, {"from", from}, {"count", points.size() / 6 - from}});
-    }
-    return {{"points", arrays_.add(points)}, {"lines", lines}};
-  }
-
-  Json ramps() const {
-    Json out = Json::array();
-    const auto cuts = profiles_across(design_);
-    for (const layup::RampId r : design_.layup.ramps.ids()) {
-      const layup::Ramp& ramp = design_.layup.ramps[r];
-      const auto numbers = [](const std::vector<part::PlyId>& plies) {
-        Json all = Json::array();
-        for (const part::PlyId p : plies) all.push_back(index(p));
-        return all;
-      };
-      Json steps = Json::array();
-      for (const layup::RampStep& step : ramp.steps)
-        steps.push_back({{"plies", numbers(step.plies)},
-                         {"by", step.by},
-                         {"thickness", step.thickness},
-                         {"run", step.run},
-                         {"symmetric", step.symmetric},
-                         {"balanced", step.balanced}});
-      out.push_back({{"name", ramp.name},
-                     {"from", index(ramp.from)},
-                     {"to", ramp.to ? Json(index(*ramp.to)) : Json(nullptr)},
-                     {"run", ramp.run},
-                     {"length", ramp.length},
-                     {"steps", steps},
-                     {"cut", cuts[r] ? cut_json(*cuts[r]) : Json()}});
-    }
-    return out;
-  }
-
-  /// Bands as ply, from, to, bottom at both, thickness at both; edges as ply, place, whether it ends there.
-  static Json cut_json(const Profile& profile) {
-    Json bands = Json::array(), ends = Json::array();
-    double low = 0.0, high = 0.0;
-    for (const Profile::Band& band : profile.bands)
-      for (const std::size_t i : {0u, 1u}) {
-        low = std::min(low, band.bottom[i]);
-        high = std::max(high, band.bottom[i] + band.thickness[i]);
-      }
-    // As the page draws it, 130 high and 300 wide.
-    for (const Profile::Band& band : settled(profile, 130.0 / 300.0 * profile.at.back() / (high - low)))
-      bands.push_back(
-          {index(band.ply), band.from, band.to, band.bottom[0], band.bottom[1], band.thickness[0], band.thickness[1]});
-    for (const Profile::Edge& edge : profile.edges) ends.push_back({index(edge.ply), edge.at, edge.ends});
-    return {{"length", profile.at.back()}, {"bands", bands}, {"edges", ends}};
-  }
-
-  Json profiles() const {
-    Json out = Json::array();
-    for (const auto& [from, to] : from_.profiles) {
-      const Profile found = profile(design_, from, to);
-      out.push_back({{"from", vector_json(found.points.front())},
-                     {"to", vector_json(found.points.back())},
-                     {"cut", cut_json(found)}});
-    }
-    return out;
-  }
-
   Json fields() const {
     Json out = Json::array();
     const auto add = [&](const std::string& name, const std::string& unit, const std::vector<double>& values) {
@@ -492,84 +386,6 @@ class PartData {
   Arrays& arrays_;
 };
 
-/// How the same place looks in the other design.
-enum Difference : std::uint8_t { same = 0, other_plies = 1, only_here = 2 };
-
-/// A stack told by everything that its plies are, but for directions; SI.
-std::string signature(const Design& design, layup::StackId stack) {
-  std::string out;
-  for (const part::PlyId p : design.layup.plies_of(stack)) {
-    const layup::Ply& ply = design.layup.plies[p];
-    out += fmt::format("{}|{:.9g}|{:.9g};", design.part.materials[ply.material].name,
-                       ply.thickness * design.part.units.to_si(Dimension::length), same_fibre(ply.angle).degrees());
-    const layup::Region& region = design.layup.regions[ply.region];
-    if (region.edge) out += fmt::format("edge {:.9g};", *region.edge * design.part.units.to_si(Dimension::length));
-    for (const layup::Moved& moved : region.moved)
-      out += fmt::format("moved {:.9g};", moved.by * design.part.units.to_si(Dimension::length));
-    if (const auto& chamfer = design.part.plies[p].chamfer) out += part::toml_text(*chamfer);
-    if (const auto& varies = design.part.plies[p].varies)
-      out += part::toml_text(*varies, design.part.file, design.part.units);
-  }
-  return out;
-}
-
-std::vector<std::uint8_t> differences(const Design& here, const Drawn& drawn, const Design& there) {
-  const mesh::Locator locator(there.surface);
-  const double factor = here.part.units.to_si(Dimension::length) / there.part.units.to_si(Dimension::length);
-  List<layup::StackId, std::string> mine, others;
-  for (const layup::StackId s : here.layup.stacks()) mine.push_back(signature(here, s));
-  for (const layup::StackId s : there.layup.stacks()) others.push_back(signature(there, s));
-  const double nearly = Angle::degrees(1.0).cos();
-  const auto same_directions = [&](mesh::ElementIndex e, mesh::ElementIndex o) {
-    const auto plies = here.layup.plies_of(here.layup.stack_of[e]);
-    const auto theirs = there.layup.plies_of(there.layup.stack_of[o]);
-    for (std::size_t i = 0; i < plies.size(); ++i) {
-      const Vec3& a = here.layup.directions_of(plies[i])[e];
-      const Vec3& b = there.layup.directions_of(theirs[i])[o];
-      if (std::abs(a.dot(b)) < nearly) return false;
-    }
-    return here.geometry.normals[e].dot(there.geometry.normals[o]) > 0.0;
-  };
-  std::vector<std::uint8_t> out(drawn.elements.size());
-  parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
-    for (std::size_t d = begin; d < end; ++d) {
-      const mesh::ElementIndex e = drawn.elements[d];
-      const mesh::Locator::Found found = locator.nearest(here.geometry.centres[e] * factor);
-      if (found.distance > factor * std::sqrt(here.geometry.areas[e]))
-        out[d] = only_here;
-      else
-        out[d] = mine[here.layup.stack_of[e]] == others[there.layup.stack_of[found.element]] &&
-                         same_directions(e, found.element)
-                     ? same
-                     : other_plies;
-    }
-  });
-  return out;
-}
-
-Json compared(const Design& before, const Design& after) {
-  const Comparison all = compare(before, after);
-  const UnitSystem& units = after.part.units;
-  constexpr const char* whats[] = {"added", "removed", "moved", "changed"};
-  Json changes = Json::array(), figures = Json::array();
-  for (const Change& c : all.changes)
-    changes.push_back(
-        {{"what", whats[static_cast<int>(c.what)]}, {"kind", c.kind}, {"name", c.name}, {"detail", c.detail}});
-  for (const Figure& f : all.figures) {
-    const bool si = f.dimension == Dimension::mass || f.dimension == Dimension::area;
-    const double factor = si ? units.to_si(f.dimension) : 1.0;
-    figures.push_back(
-        {{"name", f.name},
-         {"unit", f.dimension == Dimension::mass   ? "kg"
-                  : f.dimension == Dimension::area ? "m^2"
-                  : f.dimension == Dimension::none ? units.unit(Dimension::force) + " " + units.unit(Dimension::length)
-                                                   : units.unit(f.dimension)},
-         {"before", f.before * factor},
-         {"after", f.after * factor}});
-  }
-  return {{"changes", changes}, {"figures", figures}};
-}
-
 /// The gzip stream (RFC 1952) of all pieces, without a time or a name.
 std::string gzip(std::span<const std::string_view> pieces) {
   z_stream stream{};
@@ -603,40 +419,6 @@ std::string as_html(std::string_view text) {
 }
 
 }  // namespace
-
-std::vector<PageField> page_fields(const mesh::Sampled& file, const Design& design) {
-  const mesh::Locator locator(file.surface);
-  const std::size_t count = design.surface.element_count();
-  std::vector<mesh::Locator::Found> found(count);
-  parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
-    for (std::size_t e = begin; e < end; ++e) found[e] = locator.nearest(design.geometry.centres[e]);
-  });
-  std::vector<PageField> out;
-  for (const mesh::Array& array : file.arrays) {
-    PageField field{array.name, "", std::vector<double>(count, std::numeric_limits<double>::quiet_NaN())};
-    const auto blank = array.name.find(' ');
-    if (blank != std::string::npos && array.name.rfind(' ') == blank && array.components == 1)
-      field.name = array.name.substr(0, blank), field.unit = array.name.substr(blank + 1);
-    for (mesh::ElementIndex e = 0; e < count; ++e) {
-      if (found[e].distance > std::sqrt(design.geometry.areas[e])) continue;
-      double square = 0.0, last = 0.0;
-      for (std::size_t c = 0; c < array.components; ++c) {
-        last = 0.0;
-        if (array.on_nodes) {
-          const auto nodes = file.surface.nodes_of(found[e].element);
-          for (std::size_t i = 0; i < nodes.size(); ++i)
-            last += found[e].weights[i] * array.values[nodes[i] * array.components + c];
-        } else {
-          last = array.values[found[e].element * array.components + c];
-        }
-        square += last * last;
-      }
-      field.values[e] = array.components == 1 ? last : std::sqrt(square);
-    }
-    out.push_back(std::move(field));
-  }
-  return out;
-}
 
 Page page(std::span<const PagePart> parts, const PageOptions& options, const Progress& progress) {
   if (parts.empty() || parts.size() > 2) throw std::invalid_argument("a page shows one part or two");

@@ -1,5 +1,6 @@
 // A cut through the laminate along a line, and its drawing.
 #include "../layup/edges.hpp"
+#include "../mesh/corner_weights.hpp"
 #include "sheet.hpp"
 
 #include <bordado/review.hpp>
@@ -153,9 +154,8 @@ class Profiler {
       std::vector<double>& along = levels_[r];
       for (const auto& place : places) {
         double sum = 0.0;
-        // Straight between corners: what lies nearest of the element's own sides.
         const auto corners = design_.surface.corners_of(place.element);
-        const std::vector<double> weights = straight(corners, place.point);
+        const auto weights = mesh::corner_weights(design_.surface, place.element, place.point);
         for (std::size_t i = 0; i < corners.size(); ++i) sum += weights[i] * level[corners[i]];
         along.push_back(sum);
       }
@@ -164,37 +164,10 @@ class Profiler {
 
   double reach() const {
     double far = 0.0;
-    for (const layup::Region& region : layup_.regions) {
-      far = std::max(far, std::abs(region.edge.value_or(0.0)));
-      for (const layup::Moved& moved : region.moved) far = std::max(far, std::abs(moved.by));
-      if (region.scallop) far += region.scallop->depth;
-    }
+    for (const layup::Region& region : layup_.regions) far = std::max(far, layup::far_of(region));
     for (const part::PlyId p : layup_.plies.ids())
       far = std::max(far, layup::chamfer_length(design_.part, p).value_or(0.0));
     return far + 3.0 * mesh::longest_edge(design_.surface);
-  }
-
-  /// Weights of the corners at a point, by the triangle of two of them and the middle.
-  std::vector<double> straight(std::span<const mesh::NodeIndex> corners, const Vec3& point) const {
-    const std::size_t n = corners.size();
-    Vec3 middle = Vec3::Zero();
-    for (const mesh::NodeIndex c : corners) middle += design_.surface.points[c] / static_cast<double>(n);
-    std::vector<double> best(n, 1.0 / static_cast<double>(n));
-    double least = -1e300;
-    for (std::size_t k = 0; k < n; ++k) {
-      const std::size_t next = (k + 1) % n;
-      const Vec3 a = design_.surface.points[corners[k]] - middle, b = design_.surface.points[corners[next]] - middle,
-                 p = point - middle;
-      const double aa = a.dot(a), ab = a.dot(b), bb = b.dot(b), pa = p.dot(a), pb = p.dot(b), det = aa * bb - ab * ab;
-      if (!(det > 0.0)) continue;
-      const double s = (pa * bb - pb * ab) / det, t = (pb * aa - pa * ab) / det;
-      if (std::min({s, t, 1.0 - s - t}) <= least) continue;
-      least = std::min({s, t, 1.0 - s - t});
-      best.assign(n, (1.0 - s - t) / static_cast<double>(n));
-      best[k] += s;
-      best[next] += t;
-    }
-    return best;
   }
 
   /// All plies over the piece of line before point k, parted where edges cross it.

@@ -1,11 +1,33 @@
 #include "cover.hpp"
 
+#include "../mesh/corner_weights.hpp"
+
 #include <Eigen/Geometry>
 
 #include <algorithm>
 #include <cmath>
 
 namespace bordado::zone {
+
+OnElement mixed(const OnElement& a, const OnElement& b, double s) {
+  OnElement out{a.element, (1 - s) * a.point + s * b.point, {}};
+  for (std::size_t k = 0; k < 4; ++k) out.corners[k] = (1 - s) * a.corners[k] + s * b.corners[k];
+  return out;
+}
+
+OnElement middle_of(const mesh::Surface& surface, mesh::ElementIndex element) {
+  const auto corners = surface.corners_of(element);
+  OnElement at{element, Vec3::Zero(), {}};
+  for (std::size_t k = 0; k < corners.size(); ++k) {
+    at.corners[k] = 1.0 / static_cast<double>(corners.size());
+    at.point += at.corners[k] * surface.points[corners[k]];
+  }
+  return at;
+}
+
+OnElement place_on(const mesh::Surface& surface, mesh::ElementIndex element, const Vec3& point) {
+  return {element, point, mesh::corner_weights(surface, element, point)};
+}
 
 Level level_of(const part::Box& box) {
   return [box](const OnElement& at) { return (box.low - at.point).cwiseMax(at.point - box.high).maxCoeff(); };
@@ -83,12 +105,6 @@ constexpr int deepest = 5;
 struct Triangle {
   std::array<OnElement, 3> corners;
 };
-
-OnElement mixed(const OnElement& a, const OnElement& b, double s) {
-  OnElement out{a.element, (1 - s) * a.point + s * b.point, {}};
-  for (std::size_t k = 0; k < 4; ++k) out.corners[k] = (1 - s) * a.corners[k] + s * b.corners[k];
-  return out;
-}
 
 /// Part of a triangle where a linear level with these corner values is not positive.
 double linear_part(std::array<double, 3> level) {

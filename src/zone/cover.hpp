@@ -13,6 +13,13 @@ struct OnElement {
   std::array<double, 4> corners;
 };
 
+/// Between two places of an element: a at 0, b at 1.
+OnElement mixed(const OnElement& a, const OnElement& b, double s);
+/// The middle of an element's corners.
+OnElement middle_of(const mesh::Surface& surface, mesh::ElementIndex element);
+/// A place of an element with its weights; see mesh::corner_weights().
+OnElement place_on(const mesh::Surface& surface, mesh::ElementIndex element, const Vec3& point);
+
 /// Negative inside a shape, positive outside, and never changing faster than the distance one moves: so a ball round a
 /// place where it is larger than the radius lies outside altogether.
 using Level = std::function<double(const OnElement&)>;

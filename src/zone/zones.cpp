@@ -1,4 +1,5 @@
 #include "cover.hpp"
+#include "make_borders.hpp"
 
 #include <bordado/zone.hpp>
 
@@ -60,7 +61,7 @@ class Resolver {
       else
         measure(id, [](mesh::ElementIndex, bool inside) { return inside ? 1.0 : 0.0; });
     }
-    make_borders();
+    make_borders(part_, surface_, levels_, sets_);
     for (const ZoneId id : sets_.declared())
       if (const part::Zone* const zone = declared(id); zone && sets_.counts[id] == 0)
         findings_.warning("zone.empty", fmt::format("zone '{}' has no elements", zone->name), zone->where,
@@ -500,230 +501,6 @@ class Resolver {
     };
   }
 
-  // --- borders --------------------------------------------------------------------------------------------------------
-
-  /// Of all zones whose edges plies move, and of those that end where a ramp runs.
-  void make_borders() {
-    for (const part::Ply& ply : part_.plies)
-      if (const auto id = ply.edge || ply.chamfer || ply.scallop ? sets_.find(ply.zone.value) : std::nullopt)
-        border(*id);
-    std::vector<ZoneId> of_plies;
-    for (const part::Ply& ply : part_.plies)
-      if (const auto id = sets_.find(ply.zone.value);
-          id && *id != everything && std::find(of_plies.begin(), of_plies.end(), *id) == of_plies.end())
-        of_plies.push_back(*id);
-    for (const part::Ramp& ramp : part_.ramps) {
-      if (!ramp.from)
-        for (const ZoneId id : of_plies) border(id);
-      const auto from = ramp.from ? sets_.find(ramp.from->value) : std::nullopt;
-      if (!from) continue;  // told where ramps are made
-      const Border& of_from = border(*from);
-      const std::vector<std::uint8_t> near = round(of_from);
-      for (const ZoneId id : of_plies) {
-        bool in = false, out = false;
-        for (mesh::ElementIndex e = 0; e < count_ && !(in && out); ++e)
-          if (near[e]) (sets_.contains(id, e) ? in : out) = true;
-        if (in && out) border(id);
-      }
-      const auto to = ramp.to ? sets_.find(ramp.to->value) : std::nullopt;
-      if (!to) continue;
-      std::vector<std::uint8_t> faces;
-      for (const Border::Piece& piece : of_from.pieces) faces.push_back(lies_beyond(piece, *to));
-      sets_.facing[{*from, *to}] = std::move(faces);
-    }
-  }
-
-  const Border& border(ZoneId id) {
-    const auto found = sets_.borders.find(id);
-    return found != sets_.borders.end() ? found->second : sets_.borders.emplace(id, border_of(id)).first->second;
-  }
-
-  /// Elements that share a node with one that the border runs through or along.
-  std::vector<std::uint8_t> round(const Border& border) const {
-    std::vector<std::uint8_t> nodes(surface_.points.size(), 0), out(count_, 0);
-    for (const Border::Piece& piece : border.pieces)
-      for (const mesh::ElementIndex e : {piece.inside, piece.outside})
-        for (const mesh::NodeIndex n : surface_.corners_of(e)) nodes[n] = 1;
-    for (mesh::ElementIndex e = 0; e < count_; ++e)
-      for (const mesh::NodeIndex n : surface_.corners_of(e)) out[e] |= nodes[n];
-    return out;
-  }
-
-  /// Whether a zone lies on the far side of a piece of another one's border.
-  bool lies_beyond(const Border::Piece& piece, ZoneId zone) const {
-    if (piece.is_side()) return level_at(zone, middle_of(piece.outside)) <= 0.0;
-    // A little further out than the piece, within the element.
-    const Vec3 middle = 0.5 * (piece.ends[0] + piece.ends[1]);
-    return level_at(zone, on_element(piece.outside, middle - 1e-3 * piece.inwards)) <= 0.0;
-  }
-
-  double level_at(ZoneId id, const OnElement& at) const {
-    return levels_[id] ? levels_[id](at) : sets_.contains(id, at.element) ? -1.0 : 1.0;
-  }
-
-  /// A place of an element with its weights, by the triangle of a corner, the next one and the middle that holds it.
-  OnElement on_element(mesh::ElementIndex e, const Vec3& point) const {
-    const OnElement middle = middle_of(e);
-    const auto corners = surface_.corners_of(e);
-    OnElement best = middle;
-    double least = -1e300;
-    for (std::size_t k = 0; k < corners.size(); ++k) {
-      const std::size_t next = (k + 1) % corners.size();
-      const Vec3 a = surface_.points[corners[k]] - middle.point, b = surface_.points[corners[next]] - middle.point;
-      const Vec3 p = point - middle.point;
-      const double aa = a.dot(a), ab = a.dot(b), bb = b.dot(b), pa = p.dot(a), pb = p.dot(b);
-      const double det = aa * bb - ab * ab;
-      if (!(det > 0.0)) continue;
-      const double s = (pa * bb - pb * ab) / det, t = (pb * aa - pa * ab) / det;
-      const double inside = std::min({s, t, 1.0 - s - t});
-      if (inside <= least) continue;
-      least = inside;
-      best = middle;
-      for (std::size_t i = 0; i < corners.size(); ++i) best.corners[i] *= 1.0 - s - t;
-      best.corners[k] += s;
-      best.corners[next] += t;
-      best.point = point;
-    }
-    return best;
-  }
-
-  /// Where the zone's level passes through nought within elements, and sides of elements that it jumps across.
-  Border border_of(ZoneId id) {
-    const auto corner = [&](mesh::ElementIndex e, std::size_t k) {
-      OnElement at{e, surface_.points[surface_.corners_of(e)[k]], {}};
-      at.corners[k] = 1.0;
-      return at;
-    };
-    const auto between = [](const OnElement& a, const OnElement& b, double s) {
-      OnElement at{a.element, (1 - s) * a.point + s * b.point, {}};
-      for (std::size_t k = 0; k < 4; ++k) at.corners[k] = (1 - s) * a.corners[k] + s * b.corners[k];
-      return at;
-    };
-    const auto inside = [&](const OnElement& at) { return level_at(id, at) <= 0.0; };
-    // Where a straight way from a place inside to one outside leaves the zone.
-    const auto leaves = [&](OnElement in, OnElement out) {
-      double low = 0.0, high = 1.0;
-      for (int step = 0; step < 50; ++step)
-        (inside(between(in, out, 0.5 * (low + high))) ? low : high) = 0.5 * (low + high);
-      return between(in, out, 0.5 * (low + high)).point;
-    };
-    constexpr std::size_t block = 8192;
-    std::vector<std::vector<Border::Piece>> of_block((count_ + block - 1) / block);
-    std::vector<std::uint8_t> which(count_, 0);  // corners inside, as bits
-    parallel_blocks(
-        count_,
-        [&](std::size_t begin, std::size_t end) {
-          for (mesh::ElementIndex e = static_cast<mesh::ElementIndex>(begin); e < end; ++e) {
-            const std::size_t corners = surface_.corners_of(e).size();
-            std::array<std::uint8_t, 4> in{};
-            for (std::size_t k = 0; k < corners; ++k) {
-              in[k] = inside(corner(e, k));
-              which[e] |= static_cast<std::uint8_t>(in[k] << k);
-            }
-            std::vector<Vec3> crossings;
-            std::vector<mesh::NodeIndex> at_nodes;  // that they lie on, if any
-            for (std::size_t k = 0; k < corners; ++k) {
-              const std::size_t next = (k + 1) % corners;
-              if (in[k] == in[next]) continue;
-              const OnElement within = corner(e, in[k] ? k : next), without = corner(e, in[k] ? next : k);
-              const Vec3 at = leaves(within, without);
-              const bool at_node = (at - within.point).norm() <= 1e-9 * (without.point - within.point).norm();
-              crossings.push_back(at_node ? within.point : at);
-              at_nodes.push_back(at_node ? surface_.corners_of(e)[in[k] ? k : next] : mesh::no_index);
-            }
-            if (crossings.empty()) continue;
-            Vec3 held = Vec3::Zero(), left = Vec3::Zero();  // the middles of the corners inside and outside
-            int many_in = 0;
-            for (std::size_t k = 0; k < corners; ++k) (in[k] ? held : left) += corner(e, k).point, many_in += in[k];
-            const Vec3 inwards = held / many_in - left / (static_cast<double>(corners) - many_in);
-            // Two crossings are one line. Of four, each line goes round a corner that the middle is not with.
-            const std::size_t many = crossings.size();
-            const std::size_t from = many == 4 && inside(middle_of(e)) != (in[0] != 0) ? 1 : 0;
-            for (std::size_t k = from; k + 1 < many + from; k += 2) {
-              const std::size_t next = (k + 1) % many;
-              if (at_nodes[k] != mesh::no_index && at_nodes[k] == at_nodes[next]) continue;  // touches a corner
-              Border::Piece piece{{crossings[k], crossings[next]}, e, e};
-              piece.inwards = inwards;
-              if (at_nodes[k] != mesh::no_index && at_nodes[next] != mesh::no_index &&
-                  beside(e, at_nodes[k], at_nodes[next]))
-                piece.side = {std::min(at_nodes[k], at_nodes[next]), std::max(at_nodes[k], at_nodes[next])};
-              of_block[begin / block].push_back(piece);
-            }
-          }
-        },
-        block);
-    if (edges_.size() == 0) edges_ = mesh::edges(surface_);
-    Border border;
-    for (const auto& pieces : of_block)
-      for (Border::Piece piece : pieces) {
-        // Along a side, the zone is what lies across it; at the part's own border there is nothing.
-        if (piece.is_side()) {
-          const auto other = across(piece.outside, piece.side);
-          if (!other) continue;
-          piece.inside = *other;
-        }
-        border.pieces.push_back(piece);
-      }
-    border.inside.assign(surface_.points.size(), 0);
-    for (mesh::ElementIndex e = 0; e < count_; ++e)
-      for (std::size_t k = 0; which[e] >> k != 0; ++k)
-        if (which[e] >> k & 1) border.inside[surface_.corners_of(e)[k]] = 1;
-    // Sides of elements with the zone on one of their two sides only.
-    const auto all_in = [&](mesh::ElementIndex e) { return which[e] == (1u << surface_.corners_of(e).size()) - 1u; };
-    for (std::size_t j = 0; j < edges_.size(); ++j) {
-      const std::uint32_t begin = edges_.first[j], end = edges_.first[j + 1];
-      bool same = true;  // nothing changes here
-      for (std::uint32_t u = begin; u < end; ++u) {
-        const mesh::ElementIndex e = edges_.uses[u].element, first = edges_.uses[begin].element;
-        same = same && (which[e] == 0 || all_in(e)) && (which[e] == 0) == (which[first] == 0);
-      }
-      if (same) continue;
-      mesh::ElementIndex with = mesh::no_index, without = mesh::no_index;
-      for (std::uint32_t u = begin; u < end; ++u) {
-        const auto& use = edges_.uses[u];
-        const std::size_t corners = surface_.corners_of(use.element).size();
-        const bool in =
-            inside(between(corner(use.element, use.side), corner(use.element, (use.side + 1u) % corners), 0.5));
-        mesh::ElementIndex& kept = in ? with : without;
-        if (kept == mesh::no_index) kept = use.element;
-      }
-      if (with == mesh::no_index || without == mesh::no_index) continue;
-      const auto& [a, b] = edges_.nodes[j];
-      Border::Piece piece{{surface_.points[a], surface_.points[b]}, with, without, {a, b}};
-      piece.inwards = middle_of(with).point - 0.5 * (piece.ends[0] + piece.ends[1]);
-      border.pieces.push_back(piece);
-    }
-    return border;
-  }
-
-  /// Whether two corners of an element are the ends of a side.
-  bool beside(mesh::ElementIndex e, mesh::NodeIndex a, mesh::NodeIndex b) const {
-    const auto corners = surface_.corners_of(e);
-    for (std::size_t k = 0; k < corners.size(); ++k) {
-      const mesh::NodeIndex c = corners[k], d = corners[(k + 1) % corners.size()];
-      if ((c == a && d == b) || (c == b && d == a)) return true;
-    }
-    return false;
-  }
-  /// The first other element at a side.
-  std::optional<mesh::ElementIndex> across(mesh::ElementIndex e, const std::array<mesh::NodeIndex, 2>& side) const {
-    const auto found = std::lower_bound(edges_.nodes.begin(), edges_.nodes.end(), side);
-    const auto j = static_cast<std::size_t>(found - edges_.nodes.begin());
-    for (std::uint32_t u = edges_.first[j]; u < edges_.first[j + 1]; ++u)
-      if (edges_.uses[u].element != e) return edges_.uses[u].element;
-    return std::nullopt;
-  }
-
-  OnElement middle_of(mesh::ElementIndex e) const {
-    const auto corners = surface_.corners_of(e);
-    OnElement at{e, Vec3::Zero(), {}};
-    for (std::size_t k = 0; k < corners.size(); ++k) {
-      at.corners[k] = 1.0 / static_cast<double>(corners.size());
-      at.point += at.corners[k] * surface_.points[corners[k]];
-    }
-    return at;
-  }
-
   std::optional<ZoneId> find_or_error(const Declared<std::string>& name, const std::string& who) {
     if (const auto id = sets_.find(name.value)) return id;
     const auto near = nearest_name(name.value, sets_.names.all());
@@ -745,7 +522,6 @@ class Resolver {
   List<ZoneId, std::uint8_t> measured_;
   std::vector<Extent> extents_;  ///< per element, made for the first shape
   std::vector<Run> runs_;        ///< the same, in runs
-  mesh::EdgeTable edges_;        ///< made for the first border
   double largest_edge_ = 0.0;
   static constexpr double outside = 1e300;
   ZoneSets sets_;

@@ -1,0 +1,210 @@
+// What a layup is asked: layers of elements, thickness, codes, mass.
+#include <bordado/layup.hpp>
+
+#include <bordado/laminate.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+namespace bordado::layup {
+
+std::vector<mesh::ElementIndex> Layup::elements_of(PlyId ply) const {
+  const Region& region = regions[plies[ply].region];
+  if (!region.has_edge()) return zones.elements(region.zone);
+  std::vector<mesh::ElementIndex> out;
+  for (mesh::ElementIndex e = 0; e < stack_of.size(); ++e)
+    if (lies_on(ply, e)) out.push_back(e);
+  return out;
+}
+
+std::optional<double> chamfer_length(const part::Part& part, PlyId ply) {
+  const auto& chamfer = part.plies[ply].chamfer;
+  if (!chamfer) return std::nullopt;
+  if (chamfer->length) return *chamfer->length;
+  return std::max(0.0, full_thickness(part, ply) - chamfer->edge_thickness) / std::tan(chamfer->angle->radians());
+}
+
+double full_thickness(const part::Part& part, PlyId ply) {
+  const part::Ply& declared =
+      part.plies[part.plies[ply].fills ? PlyId{static_cast<std::uint32_t>(index(ply) - 1)} : ply];
+  if (declared.thickness) return *declared.thickness;
+  const auto found =
+      std::find_if(part.materials.begin(), part.materials.end(),
+                   [&](const material::Material& material) { return material.name == declared.material.value; });
+  return found == part.materials.end() ? 0.0 : found->thickness.value_or(0.0);
+}
+
+double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element) {
+  const Ply& laid = layup.plies[ply];
+  const double covered = layup.regions[laid.region].has_edge() ? layup.covered(ply, element) : 1.0;
+  if (!laid.taper && covered == 1.0) return laid.thickness;
+  const double here = covered * (laid.taper ? layup.tapers[*laid.taper].thickness[element] : laid.thickness);
+  return here > 1e-6 * laid.thickness ? here : 0.0;
+}
+
+const Vec3& LayersOn::reference(mesh::ElementIndex element) const {
+  return layup_.directions_of(layup_.plies_of(layup_.stack_of[element]).front())[element];
+}
+
+std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
+  layers_.clear();
+  const auto plies = layup_.plies_of(layup_.stack_of[element]);
+  const FrameId first_frame = layup_.frame_of(plies.front());
+  FrameId frame = first_frame;
+  Angle turn;
+  double h = 0.0;
+  const auto varying = layup_.varying_of(layup_.stack_of[element]);
+  for (std::size_t k = 0; k < plies.size(); ++k) {
+    const PlyId p = plies[k];
+    const Ply& ply = layup_.plies[p];
+    const double t = varying[k] ? thickness(layup_, p, element) : ply.thickness;
+    if (t == 0.0) continue;
+    if (layup_.cloths[ply.cloth].frame != frame) {
+      frame = layup_.cloths[ply.cloth].frame;
+      turn = frame == first_frame ? Angle()
+                                  : frame::between(reference(element), layup_.frames[frame].directions[element],
+                                                   geometry_.normals[element]);
+    }
+    const double covered = varying[k] && layup_.regions[ply.region].has_edge() ? layup_.covered(p, element) : 1.0;
+    layers_.push_back({p, ply.material, h, t, covered, ply.angle + turn});
+    h += t;
+  }
+  const double z = bottom(part_, h);
+  for (LaidLayer& layer : layers_) layer.bottom += z;
+  return layers_;
+}
+
+double thickness(const Layup& layup, StackId stack) {
+  double sum = 0.0;
+  for (const PlyId p : layup.plies_of(stack)) sum += layup.plies[p].thickness;
+  return sum;
+}
+
+double areal_mass(const part::Part& part, const Layup& layup, StackId stack) {
+  double sum = 0.0;
+  for (const PlyId p : layup.plies_of(stack))
+    sum += layup.plies[p].thickness * part.materials[layup.plies[p].material].density.value_or(0.0);
+  return sum;
+}
+
+double bottom(const part::Part& part, double h) {
+  const double share = part.flush == part::Flush::bottom ? 0.0 : part.flush == part::Flush::middle ? 0.5 : 1.0;
+  return part.offset - share * h;
+}
+
+namespace {
+
+std::string code_of(const part::Part& part, const Layup& layup, std::span<const PlyId> plies) {
+  const bool mixed = std::any_of(plies.begin(), plies.end(),
+                                 [&](PlyId p) { return layup.plies[p].material != layup.plies[plies[0]].material; });
+  std::vector<laminate::CodePly> coded;
+  for (const PlyId p : plies) {
+    const material::Material& material = part.materials[layup.plies[p].material];
+    const FrameId frame = layup.frame_of(p);
+    coded.push_back({layup.plies[p].angle,
+                     mixed ? (material.mark.empty() ? material.name : material.mark) : std::string(),
+                     frame == layup.frame_of(plies[0]) ? std::string() : part.frames[frame].name, 0});
+  }
+  return laminate::code_of(coded);
+}
+
+}  // namespace
+
+std::string code(const part::Part& part, const Layup& layup, StackId stack) {
+  return code_of(part, layup, layup.plies_of(stack));
+}
+
+std::string code(const part::Part& part, const Layup& layup, std::span<const LaidLayer> layers) {
+  std::vector<PlyId> plies;
+  for (const LaidLayer& layer : layers) plies.push_back(layer.ply);
+  return code_of(part, layup, plies);
+}
+
+List<StackId, std::vector<std::string>> zones_of_stacks(const Layup& layup) {
+  const zone::ZoneSets& zones = layup.zones;
+  const std::size_t words = zones.words.size(), count = zones.names.size();
+  using Bits = std::vector<std::uint64_t>;
+  const auto has = [](const Bits& bits, zone::ZoneId z) { return (bits[index(z) / 64] >> (index(z) % 64) & 1) != 0; };
+  // The zones that all elements of a stack share, and those that all elements of each zone share.
+  List<StackId, Bits> of_stack(layup.stack_count(), Bits(words, ~std::uint64_t{0}));
+  List<zone::ZoneId, Bits> of_zone(count, Bits(words, ~std::uint64_t{0}));
+  for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e) {
+    const auto keep_shared = [&](Bits& bits) {
+      for (std::size_t w = 0; w < words; ++w) bits[w] &= zones.words[w][e];
+    };
+    keep_shared(of_stack[layup.stack_of[e]]);
+    zones.for_each_of(e, [&](zone::ZoneId z) { keep_shared(of_zone[z]); });
+  }
+  std::vector<zone::ZoneId> by_size;
+  for (const zone::ZoneId z : zones.declared()) by_size.push_back(z);
+  std::stable_sort(by_size.begin(), by_size.end(), [&](auto a, auto b) { return zones.counts[a] < zones.counts[b]; });
+  List<StackId, std::vector<std::string>> out(layup.stack_count());
+  for (const StackId s : out.ids()) {
+    Bits said(words, 0);
+    for (const zone::ZoneId z : by_size) {
+      if (!has(of_stack[s], z) || has(said, z)) continue;
+      out[s].push_back(zones.names[z]);
+      for (std::size_t w = 0; w < words; ++w) said[w] |= of_zone[z][w];
+    }
+    if (out[s].empty()) out[s].emplace_back(part::everything);
+  }
+  return out;
+}
+
+Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup) {
+  const std::size_t stacks = layup.stack_count();
+  List<StackId, double> per_area(stacks), height(stacks);  // mass per area, and height of its centre above the mesh
+  for (const StackId s : layup.stacks()) {
+    double z = bottom(part, thickness(layup, s)), moment = 0.0;
+    for (const PlyId p : layup.plies_of(s)) {
+      const double t = layup.plies[p].thickness, m = t * part.materials[layup.plies[p].material].density.value_or(0.0);
+      per_area[s] += m;
+      moment += m * (z + 0.5 * t);
+      z += t;
+    }
+    height[s] = per_area[s] > 0.0 ? moment / per_area[s] : 0.0;
+  }
+  Mass out;
+  out.zone_areas.assign(layup.zones.names.size(), 0.0);
+  out.zone_masses.assign(layup.zones.names.size(), 0.0);
+  out.stack_areas.assign(stacks, 0.0);
+  out.stack_masses.assign(stacks, 0.0);
+  for (const StackId s : layup.stacks()) {
+    const double h = thickness(layup, s);
+    out.stack_thickness.push_back(layup.varies[s] ? std::array{h, 0.0} : std::array{h, h});
+  }
+  LayersOn layers_on(part, geometry, layup);
+  Vec3 moment = Vec3::Zero();
+  for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e) {
+    const StackId s = layup.stack_of[e];
+    double each = per_area[s], above = height[s];
+    if (layup.varies[s]) {
+      double h = each = above = 0.0;
+      for (const LaidLayer& layer : layers_on(e)) {
+        const double m = layer.thickness * part.materials[layer.material].density.value_or(0.0);
+        each += m;
+        above += m * (layer.bottom + 0.5 * layer.thickness);
+        h += layer.thickness;
+      }
+      if (each > 0.0) above /= each;
+      auto& [least, most] = out.stack_thickness[s];
+      least = std::min(least, h), most = std::max(most, h);
+    }
+    const double area = geometry.areas[e], m = area * each;
+    out.area += area;
+    out.mass += m;
+    out.stack_areas[s] += area;
+    if (layup.varies[s]) out.stack_masses[s] += m;
+    moment += m * (geometry.centres[e] + above * geometry.normals[e]);
+    layup.zones.for_each_of(e, [&](zone::ZoneId zone) {
+      out.zone_areas[zone] += area;
+      out.zone_masses[zone] += m;
+    });
+  }
+  for (const StackId s : layup.stacks())
+    if (!layup.varies[s]) out.stack_masses[s] = per_area[s] * out.stack_areas[s];
+  if (out.mass > 0.0) out.centre = moment / out.mass;
+  return out;
+}
+
+}  // namespace bordado::layup

@@ -1,0 +1,110 @@
+#include "tapers.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+namespace bordado::layup {
+
+namespace {
+
+class Tapers {
+ public:
+  Tapers(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Layup& layup,
+         Findings& errors, Findings& findings)
+      : part_(part), surface_(surface), geometry_(geometry), layup_(layup), errors_(errors), findings_(findings) {}
+
+  /// Plies of one line vary alike.
+  void vary() {
+    std::map<std::size_t, TaperId> of_line;
+    for (const PlyId p : layup_.plies.ids()) {
+      const part::Ply& declared = part_.plies[p];
+      if (!declared.varies) continue;
+      const auto [found, is_new] = of_line.emplace(declared.line, layup_.tapers.next());
+      if (is_new)
+        layup_.tapers.push_back(
+            {std::visit([&](const auto& kind) { return thickness_of(declared, kind); }, *declared.varies)});
+      Ply& ply = layup_.plies[p];
+      const std::vector<double>& all = layup_.tapers[found->second].thickness;
+      if (all.empty()) continue;  // what is wrong is told
+      for (const mesh::ElementIndex e : layup_.zones.elements(layup_.regions[ply.region].zone))
+        ply.thickness = std::max(ply.thickness, all[e]);
+      ply.taper = found->second;
+      if (ply.thickness == 0.0)
+        errors_.error("layup.no-thickness", fmt::format("ply '{}' has no thickness on any element", declared.id),
+                      declared.where, "check the distances and thicknesses of its table, or its field");
+    }
+  }
+
+ private:
+  /// The mean of what the table says at the corners.
+  std::vector<double> thickness_of(const part::Ply& declared, const part::ThicknessByDistance& by) {
+    const auto from = zone::sources(by.of, layup_.curves, layup_.zones, surface_);
+    if (!from) {
+      const auto& name = std::get<std::string>(by.of.what);
+      std::vector<std::string> known = layup_.zones.names.all();
+      for (const zone::NamedCurve& curve : layup_.curves.all) known.push_back(curve.name);
+      const auto near = nearest_name(name, known);
+      errors_.error("layup.of-unknown",
+                    fmt::format("ply '{}': its thickness goes by the distance from '{}', but there is no such curve or "
+                                "zone",
+                                declared.id, name),
+                    by.of.where,
+                    near ? fmt::format("did you mean '{}'?", *near) : fmt::format("known: {}", listed(known, 20)));
+      return {};
+    }
+    std::vector<double> at_nodes = mesh::distances(surface_, *from);
+    for (double& value : at_nodes) value = in_table(by.table, value);
+    std::vector<double> out(surface_.element_count(), 0.0);
+    for (mesh::ElementIndex e = 0; e < out.size(); ++e) {
+      const auto corners = surface_.corners_of(e);
+      for (const mesh::NodeIndex n : corners) out[e] += at_nodes[n] / static_cast<double>(corners.size());
+    }
+    return out;
+  }
+
+  std::vector<double> thickness_of(const part::Ply& declared, const part::ThicknessByField& by) {
+    const auto fail = [&](std::string what, std::string remedy) {
+      errors_.error("layup.field", fmt::format("ply '{}': '{}' {}", declared.id, by.file.value, what), by.file.where,
+                    std::move(remedy));
+      return std::vector<double>();
+    };
+    const mesh::Sampled sampled = mesh::read_sampled(by.file.value, {.factor = by.factor}, findings_);
+    const auto array = std::find_if(sampled.arrays.begin(), sampled.arrays.end(), [&](const mesh::Array& one) {
+      return one.name == by.field && one.components == 1;
+    });
+    if (array == sampled.arrays.end()) {
+      std::vector<std::string> known;
+      for (const mesh::Array& one : sampled.arrays)
+        if (one.components == 1) known.push_back(one.name);
+      return fail(fmt::format("holds no field '{}' of one number each", by.field),
+                  fmt::format("fields that could be meant: {}", listed(known, 20)));
+    }
+    std::vector<double> out = mesh::values_at(sampled, *array, geometry_.centres);
+    for (mesh::ElementIndex e = 0; e < out.size(); ++e) {
+      out[e] *= by.factor;
+      if (!(out[e] >= 0.0 && std::isfinite(out[e])))
+        return fail(fmt::format("has no thickness in '{}' where element {} lies", by.field, surface_.element_ids[e]),
+                    "a thickness is a number that is not negative: repair the field there");
+    }
+    return out;
+  }
+
+  const part::Part& part_;
+  const mesh::Surface& surface_;
+  const mesh::Geometry& geometry_;
+  Layup& layup_;
+  Findings& errors_;
+  Findings& findings_;
+};
+
+}  // namespace
+
+void vary_thickness(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Layup& layup,
+                    Findings& errors, Findings& findings) {
+  Tapers(part, surface, geometry, layup, errors, findings).vary();
+}
+
+}  // namespace bordado::layup

@@ -1,0 +1,16 @@
+// Places on elements whose values run straight between corners.
+#pragma once
+
+#include <bordado/mesh.hpp>
+
+namespace bordado::mesh {
+
+/// Weights of an element's corners at a point of it, by the triangle of two neighbouring corners and the middle of all
+/// that holds the point (or comes nearest to that): what is straight in these triangles is exact. The fourth is nought
+/// for a triangle.
+std::array<double, 4> corner_weights(const Surface& surface, ElementIndex element, const Vec3& point);
+
+/// The smallest angle of a polygon's corners, degrees.
+double least_angle(const std::vector<Vec3>& points, std::span<const NodeIndex> corners);
+
+}  // namespace bordado::mesh
