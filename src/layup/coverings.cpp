@@ -15,9 +15,13 @@ namespace {
 
 class Coverer {
  public:
-  Coverer(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Layup& layup,
-          Findings& errors, Findings& findings)
-      : part_(part), surface_(surface), geometry_(geometry), layup_(layup), errors_(errors), findings_(findings) {}
+  explicit Coverer(const Laying& on)
+      : part_(on.part),
+        surface_(on.surface),
+        geometry_(on.geometry),
+        layup_(on.layup),
+        errors_(on.errors),
+        findings_(on.findings) {}
 
   void cover() {
     move_edges();
@@ -309,9 +313,6 @@ class Coverer {
 
 }  // namespace
 
-void cover(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Layup& layup,
-           Findings& errors, Findings& findings) {
-  Coverer(part, surface, geometry, layup, errors, findings).cover();
-}
+void cover(const Laying& on) { Coverer(on).cover(); }
 
 }  // namespace bordado::layup

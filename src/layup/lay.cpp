@@ -26,8 +26,9 @@ class Stacker {
     layup_.zones = zone::zones(part_, surface_, geometry_, layup_.curves, findings_);
     look_up();
     errors_.throw_if_errors();
-    vary_thickness(part_, surface_, geometry_, layup_, errors_, findings_);
-    cover(part_, surface_, geometry_, layup_, errors_, findings_);
+    const Laying on{part_, surface_, geometry_, layup_, errors_, findings_};
+    vary_thickness(on);
+    cover(on);
     errors_.throw_if_errors();
     stack();
     check_bare();

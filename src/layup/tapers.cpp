@@ -12,9 +12,13 @@ namespace {
 
 class Tapers {
  public:
-  Tapers(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Layup& layup,
-         Findings& errors, Findings& findings)
-      : part_(part), surface_(surface), geometry_(geometry), layup_(layup), errors_(errors), findings_(findings) {}
+  explicit Tapers(const Laying& on)
+      : part_(on.part),
+        surface_(on.surface),
+        geometry_(on.geometry),
+        layup_(on.layup),
+        errors_(on.errors),
+        findings_(on.findings) {}
 
   /// Plies of one line vary alike.
   void vary() {
@@ -102,9 +106,6 @@ class Tapers {
 
 }  // namespace
 
-void vary_thickness(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Layup& layup,
-                    Findings& errors, Findings& findings) {
-  Tapers(part, surface, geometry, layup, errors, findings).vary();
-}
+void vary_thickness(const Laying& on) { Tapers(on).vary(); }
 
 }  // namespace bordado::layup
