@@ -26,6 +26,7 @@ struct LayerText {
   double covered;    ///< part of the element's area
   double low, high;  ///< z
   Vec3 direction;    ///< of the fibre, global
+  Angle shear;       ///< of draped cloth
 };
 
 std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
@@ -33,9 +34,9 @@ std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
   layup::LayersOn layers_on(design.part, design.geometry, design.layup);
   for (const layup::LaidLayer& layer : layers_on(e)) {
     const layup::Ply& laid = design.layup.plies[layer.ply];
-    const Vec3& r = design.layup.directions_of(layer.ply)[e];
     out.push_back({layer.ply, &design.part.plies[layer.ply], &laid, layer.thickness, layer.covered, layer.bottom,
-                   layer.bottom + layer.thickness, frame::turned(r, design.geometry.normals[e], laid.angle)});
+                   layer.bottom + layer.thickness, design.layup.fibre(layer.ply, e, design.geometry.normals[e]),
+                   layer.shear});
   }
   return out;
 }
@@ -77,6 +78,8 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
                       {"covered", layer.covered},
                       {"angle_deg", layer.laid->angle.degrees()},
                       {"frame", layer.ply->frame.value},
+                      {"drape", layer.ply->drape ? Json(layer.ply->drape->value) : Json(nullptr)},
+                      {"shear_deg", layer.shear.degrees()},
                       {"direction", to_json(layer.direction)},
                       {"z_low", layer.low},
                       {"z_high", layer.high}});
@@ -135,6 +138,13 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
          fmt::format("{:7.4f} {:7.4f} {:7.4f}", list[i].direction.x(), list[i].direction.y(), list[i].direction.z()),
          z[2 * i], z[2 * i + 1]});
   table.print(stdout);
+  for (const LayerText& layer : list)
+    if (layer.ply->drape)
+      fmt::print("ply {} is draped ('{}'): {} here\n", layer.ply->id, layer.ply->drape->value,
+                 layer.shear.degrees() == 0.0
+                     ? "unsheared"
+                     : fmt::format("sheared by {:.1f}°, warp and weft at {:.1f}°", layer.shear.degrees(),
+                                   design.layup.draping_of(layer.id)->rest.degrees() - layer.shear.degrees()));
   for (const LayerText& layer : list)
     if (layer.covered < 1.0)
       fmt::print("ply {} ({}) covers {:.3g} % of the element: its thickness is spread over all of it\n", layer.ply->id,

@@ -15,6 +15,7 @@ using Json = nlohmann::ordered_json;
 
 /// Each command adds itself to the program and leaves its exit code: 0 fine, 1 errors in the part, 2 wrong use.
 void add_surface(CLI::App& program, int& exit_code);
+void add_drape(CLI::App& program, int& exit_code);
 void add_ramps(CLI::App& program, int& exit_code);
 void add_profile(CLI::App& program, int& exit_code);
 void add_cut(CLI::App& program, int& exit_code);
@@ -35,10 +36,10 @@ void add_deck(CLI::App& program, int& exit_code);
 void add_solve(CLI::App& program, int& exit_code);
 void add_explain(CLI::App& program, int& exit_code);
 /// In the order of --help.
-inline constexpr void (*commands[])(CLI::App&, int&) = {add_surface,  add_begin,  add_check, add_zones,   add_ramps,
-                                                        add_frames,   add_at,     add_plies, add_fields,  add_stack,
-                                                        add_profile,  add_review, add_diff,  add_cut,     add_laminate,
-                                                        add_material, add_deck,   add_solve, add_explain, add_schema};
+inline constexpr void (*commands[])(CLI::App&, int&) = {
+    add_surface, add_begin,    add_check,    add_zones, add_drape,   add_ramps,   add_frames,
+    add_at,      add_plies,    add_fields,   add_stack, add_profile, add_review,  add_diff,
+    add_cut,     add_laminate, add_material, add_deck,  add_solve,   add_explain, add_schema};
 
 /// A part file and the variant of it that is meant.
 struct PartChoice {

@@ -49,7 +49,7 @@ Design open(part::Part part, mesh::Surface surface, Findings& findings, const se
   for (const Finding& finding : orienting.all()) findings.add(finding);
   out.geometry = mesh::geometry(out.surface);
   tell("laying the plies", 0.7);
-  out.layup = layup::lay(out.part, out.surface, out.geometry, findings);
+  out.layup = layup::lay(out.part, out.surface, out.geometry, findings, progress);
   tell("condensing the sections", 0.9);
   out.sections = section::condense(out.part, out.geometry, out.layup, options);
   tell("done", 1.0);

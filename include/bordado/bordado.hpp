@@ -10,15 +10,18 @@
 #include <bordado/base.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
+#include <bordado/drape.hpp>
 #include <bordado/frame.hpp>
 #include <bordado/laminate.hpp>
 #include <bordado/layup.hpp>
 #include <bordado/material.hpp>
 #include <bordado/mesh.hpp>
 #include <bordado/part.hpp>
+#include <bordado/pattern.hpp>
 #include <bordado/result.hpp>
 #include <bordado/review.hpp>
 #include <bordado/section.hpp>
+#include <bordado/seeds.hpp>
 #include <bordado/zone.hpp>
 
 namespace bordado {

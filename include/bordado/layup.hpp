@@ -2,7 +2,9 @@
 /// Plies over zones: the stack on every element.
 #pragma once
 
+#include <bordado/drape.hpp>
 #include <bordado/frame.hpp>
+#include <bordado/laminate.hpp>
 #include <bordado/mesh.hpp>
 #include <bordado/part.hpp>
 #include <bordado/zone.hpp>
@@ -20,10 +22,37 @@ enum class TaperId : std::uint32_t {};   ///< in Layup::tapers
 enum class ClothId : std::uint32_t {};   ///< in Layup::cloths
 enum class RegionId : std::uint32_t {};  ///< in Layup::regions
 enum class RampId : std::uint32_t {};    ///< in Layup::ramps
+enum class DrapeId : std::uint32_t {};   ///< in Layup::drapes
 
 /// What tells the direction of fibres: plies of one cloth share it.
 struct Cloth {
   FrameId frame{};
+  std::optional<DrapeId> drape = {};  ///< its fibres run as that says, and not as the frame and their angle
+  friend bool operator==(const Cloth&, const Cloth&) = default;
+};
+
+/// Cloth as it was draped, for all plies of one seed, direction and angle at rest.
+struct Draping {
+  std::size_t declared = 0;  ///< in Part::drapes
+  Angle angle;               ///< from 0° to its warp at the seed
+  Angle rest = Angle::degrees(90.0);
+  FrameId frame{};  ///< of its first ply
+  struct Piece {
+    std::size_t declared = 0;  ///< in Part::drapes
+    drape::Drape laid;
+    std::vector<mesh::ElementIndex> elements;             ///< where it is wanted, ascending
+    std::shared_ptr<const drape::SmoothSurface> surface;  ///< that it lies on, cut along its darts
+  };
+  std::vector<Piece> pieces;
+  std::vector<mesh::ElementIndex> elements;  ///< that its plies lie on, ascending
+  std::vector<std::uint8_t> piece_of;  ///< per element: the piece that lies there, plus one; nought where none reaches
+  /// Per element, as in drape::OnElements. Where no piece reaches: the frame's direction, unsheared.
+  std::vector<Vec3> warp, weft;
+  std::vector<float> shear;  ///< degrees
+  /// Thickness over that at rest.
+  double thickening(mesh::ElementIndex element) const {
+    return drape::thickening(rest, static_cast<double>(shear[element]));
+  }
 };
 
 /// An edge moved along the surface, where a ramp runs along it. Outwards > 0, part length.
@@ -85,7 +114,7 @@ struct Ply {
   MaterialId material{};
   ClothId cloth{};
   RegionId region{};
-  double thickness = 0.0;  ///< part length; where it varies the largest there is
+  double thickness = 0.0;  ///< part length; where it varies the largest there is, of draped cloth that at rest
   Angle angle;
   std::optional<TaperId> taper;  ///< where its thickness varies
 };
@@ -99,6 +128,7 @@ struct Taper {
 struct Layup {
   List<PlyId, Ply> plies;
   List<ClothId, Cloth> cloths;
+  List<DrapeId, Draping> drapes;
   List<RegionId, Region> regions;
   Parts parts;
   List<RampId, Ramp> ramps;
@@ -119,7 +149,14 @@ struct Layup {
     return {ply_varies.data() + first[index(stack)], ply_varies.data() + first[index(stack) + 1]};
   }
   FrameId frame_of(PlyId ply) const { return cloths[plies[ply].cloth].frame; }
-  /// 0° of a ply on every element.
+  /// How a ply is draped, or nullptr.
+  const Draping* draping_of(PlyId ply) const {
+    const auto& drape = cloths[plies[ply].cloth].drape;
+    return drape ? &drapes[*drape] : nullptr;
+  }
+  /// The direction of a ply's fibres (the warp of a fabric) on an element: a unit vector in its plane.
+  Vec3 fibre(PlyId ply, mesh::ElementIndex element, const Vec3& normal) const;
+  /// 0° of a ply's frame on every element.
   const std::vector<Vec3>& directions_of(PlyId ply) const { return frames[frame_of(ply)].directions; }
   /// The part of an element's area that a ply covers, 0 to 1.
   double covered(PlyId ply, mesh::ElementIndex element) const { return covered(plies[ply].region, element); }
@@ -141,14 +178,17 @@ struct Layup {
   }
 };
 
-/// Lays every ply of the part on the surface. Stacks are numbered in order of their first element.
+/// Lays every ply of the part on the surface, draped ones as cloth lies. Stacks are numbered in order of their first element.
 /// Findings: "layup.ply-nowhere", "layup.edge-swallows", "layup.edge-none", "layup.element-bare", "layup.of-unknown",
 /// "layup.field", "layup.no-thickness", "ramp.zone-unknown", "ramp.nothing-ends", "ramp.ply-unknown", "ramp.ply-not",
-/// "ramp.twice", "ramp.too-long", "layup.chamfer", "frame.near-normal", "mesh.no-area" (errors);
+/// "ramp.twice", "ramp.too-long", "layup.chamfer", "frame.near-normal", "mesh.no-area", "drape.seed",
+/// "drape.direction", "drape.cell", "drape.curve-unknown", "drape.dart", "drape.nowhere" (errors); "drape.unreached",
+/// "drape.apart", "drape.locked", "drape.unsheared" (warnings); "drape.folds", "drape.unused" (notes);
 /// "ramp.cover-ends", "ramp.none", "layup.chamfer-long", "layup.scallop-fine" (warnings); "frame.fallback", "layup.edges", "layup.material-unused",
 /// "layup.frame-unused" (notes); those of zone::zones().
 /// \throws Failure with all errors.
-Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings);
+Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings,
+          const Progress& progress = {});
 
 /// The edge of a ply as lines over the surface; where it has none of its own, sides of the elements it ends on. The
 /// part's own border is none.
@@ -168,7 +208,8 @@ struct LaidLayer {
   double bottom = 0.0;     ///< part length; height of its lower face above the mesh along n
   double thickness = 0.0;  ///< of what covers a part of the element: spread over all of it
   double covered = 1.0;    ///< that part of its area
-  Angle angle;             ///< of its fibres from 0° of the element's reference
+  Angle angle;             ///< of its fibres (the warp of a fabric) from 0° of the element's reference
+  Angle shear = {};        ///< by which warp and weft have left their angle at rest
   friend bool operator==(const LaidLayer&, const LaidLayer&) = default;
 };
 
@@ -189,6 +230,12 @@ class LayersOn {
   const Layup& layup_;
   std::vector<LaidLayer> layers_;
 };
+
+/// A layer with the constants of its material; of sheared cloth those at its shear, in axes along the warp.
+laminate::Layer layer_of(const part::Part& part, const LaidLayer& layer);
+/// What a material becomes at an angle of shear; outside its table what stands at the table's end. Nothing where the
+/// material is no fabric, or has neither yarns nor a table.
+std::optional<material::ShearedCloth> sheared_cloth(const material::Material& material, Angle shear);
 
 /// Over which distance a chamfered ply runs out, by its length or its angle; nothing where it has no chamfer.
 std::optional<double> chamfer_length(const part::Part& part, PlyId ply);

@@ -256,6 +256,29 @@ struct Scallop {
   friend auto operator<=>(const Scallop&, const Scallop&) = default;
 };
 
+/// How cloth lies on the surface.
+enum class Lay {
+  straight,  ///< a net of warp and weft; the two yarns through the seed run straight
+  led,       ///< a net; the yarns through the seed are led so that it shears least
+  strips     ///< unidirectional tape laid straight, strip beside strip
+};
+inline constexpr std::array<std::string_view, 3> lay_names = {"straight", "led", "strips"};
+
+/// How plies that name it are draped: their fibres run as cloth does that is laid down from a seed on.
+struct Drape {
+  std::string name;
+  Vec3 seed = Vec3::Zero();            ///< a point of the surface, part length
+  std::optional<Vec3> direction = {};  ///< of 0° at the seed; without it the ply's frame says
+  Lay lay = Lay::straight;
+  std::optional<Declared<std::string>> along = {};  ///< a curve that the warp through the seed follows
+  std::optional<double> cell = {};                  ///< of the net, part length; chosen where it is left out
+  std::vector<Declared<std::string>> darts = {};    ///< curves along which the cloth is cut
+  std::optional<Declared<std::string>> zone = {};   ///< where it lies, of the zones of its plies; everywhere without
+  /// Instead of all that: other drapes by name, each of a zone, that lie beside each other.
+  std::vector<Declared<std::string>> pieces = {};
+  Place where = {};
+};
+
 /// One piece of cloth.
 struct Ply {
   std::string id;  ///< "H1"; plies of a code are "B.1", "B.2", ...
@@ -272,6 +295,7 @@ struct Ply {
   std::optional<Scallop> scallop = {};
   std::optional<Chamfer> chamfer = {};
   bool fills = false;  ///< it is what Chamfer::fill asks for: as thick as the ply before it has become thinner
+  std::optional<Declared<std::string>> drape = {};  ///< how it is draped; without one its fibres follow its frame
 };
 
 /// A line of the list of plies as it is written: one ply, or a run of them by a code or a laminate.
@@ -287,6 +311,7 @@ struct PlyLine {
   std::optional<Corners> corners = {};
   std::optional<Scallop> scallop = {};
   std::optional<Chamfer> chamfer = {};
+  std::optional<Declared<std::string>> drape = {};
   std::optional<Declared<std::string>> follows = {};  ///< another line, for all that this one leaves out
   std::optional<Angle> turned = {};                   ///< added to the angles of the line it follows
   int repeat = 1;
@@ -433,6 +458,7 @@ struct Part {
   std::vector<Laminate> laminates;
   std::vector<Variant> variants;
   std::vector<Ramp> ramps;
+  std::vector<Drape> drapes;
   std::string variant;     ///< the one that is read; empty: none
   List<PlyId, Ply> plies;  ///< in laying order, everything written out, groups that are off left out
   Checks checks;

@@ -12,7 +12,8 @@ enum class SectionId : std::uint32_t {};  ///< in order of first elements
 
 struct Options {
   /// Plies whose frame is not the element's reference frame turn against it by an angle that varies over the surface.
-  /// That angle is rounded so that it is off by no more than this. Smaller makes more sections. (0°, 10°].
+  /// That angle is rounded so that it is off by no more than this; so is the shear of draped cloth. Smaller makes more
+  /// sections. (0°, 10°].
   Angle angle_tolerance = Angle::degrees(0.5);
   /// Where thickness varies, that of each layer is that of the elements of the section in the mean. The thicknesses of a
   /// laminate are off by no more than this share of it in all. Smaller makes more sections. (0, 0.2].
@@ -44,6 +45,8 @@ struct Sections {
   List<SectionId, double> bottom;         ///< z of the bottom from the mesh along n
   List<SectionId, layup::StackId> stack;  ///< a stack that it came from
   std::size_t stack_count = 0;            ///< stacks it was condensed from
+  /// What draped cloth becomes: materials behind those of the part, in axes along the longer diagonal of its cells.
+  std::vector<material::Material> sheared;
   Deviation deviation;
   /// Per element: the largest of its relative errors of A, B and D. Empty where there is none anywhere.
   std::vector<float> off;
@@ -58,6 +61,15 @@ struct Sections {
 /// Sections in order of their first element. \throws Failure "section.options" where an option is out of its range.
 Sections condense(const part::Part& part, const mesh::Geometry& geometry, const layup::Layup& layup,
                   const Options& options = {});
+
+/// A material of the part, or of draped cloth.
+inline const material::Material& material_of(const part::Part& part, const Sections& sections, part::MaterialId id) {
+  return index(id) < part.materials.size() ? part.materials[id] : sections.sheared[index(id) - part.materials.size()];
+}
+
+/// The angle from 0° of the element's reference to axis 1 of a layer's material: that of its fibres, of sheared cloth that
+/// of the longer diagonal.
+Angle axes_of(const part::Part& part, const Sections& sections, const LaidLayer& layer);
 
 /// The section's layers with their materials' constants, as lamination theory wants them.
 std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionId section);

@@ -185,7 +185,7 @@ class Writer {
       for (const section::LaidLayer& layer : sections_.layers_of(s))
         card.integer(index(layer.material) + 1)
             .real(layer.thickness)
-            .real(layer.angle.degrees())
+            .real(section::axes_of(part_, sections_, layer).degrees())
             .word(options_.ply_results ? "YES" : "NO");
       file_.write(card.text());
     }
@@ -195,7 +195,7 @@ class Writer {
     std::set<part::MaterialId> used;
     for (const section::LaidLayer& layer : sections_.layers) used.insert(layer.material);
     for (const part::MaterialId m : used) {
-      const material::Material& material = part_.materials[m];
+      const material::Material& material = section::material_of(part_, sections_, m);
       comment(fmt::format("material {}: {}", plain_text(material.name), material::name_of(material.kind)));
       file_.write(bulk_data_shell_material(index(m) + 1, material));
     }

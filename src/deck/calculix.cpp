@@ -116,7 +116,8 @@ class Writer {
   std::vector<double> angles_of(SectionId s) const {
     if (boxes_[s].equivalents) return {0.0, 0.0, 0.0};
     std::vector<double> out;
-    for (const section::LaidLayer& layer : sections_.layers_of(s)) out.push_back(layer.angle.degrees());
+    for (const section::LaidLayer& layer : sections_.layers_of(s))
+      out.push_back(section::axes_of(part_, sections_, layer).degrees());
     return out;
   }
 
@@ -212,8 +213,12 @@ class Writer {
     });
   }
 
+  const material::Material& material_of(part::MaterialId material) const {
+    return section::material_of(part_, sections_, material);
+  }
+
   std::string material_name(part::MaterialId material) const {
-    return fmt::format("M{}_{}", index(material) + 1, solver_name(part_.materials[material].name));
+    return fmt::format("M{}_{}", index(material) + 1, solver_name(material_of(material).name));
   }
 
   void write_materials() {
@@ -221,11 +226,10 @@ class Writer {
     for (const SectionId s : sections_.ids())
       for (const section::LaidLayer& layer :
            boxes_[s].equivalents ? std::span<const section::LaidLayer>() : sections_.layers_of(s))
-        if (!cores_.fits[s] || material::is_core(part_.materials[layer.material].kind)) plain.insert(layer.material);
+        if (!cores_.fits[s] || material::is_core(material_of(layer.material).kind)) plain.insert(layer.material);
     for (const part::MaterialId m : plain) {
-      comment(fmt::format("material {}: {}", plain_text(part_.materials[m].name),
-                          material::name_of(part_.materials[m].kind)));
-      file_.write(calculix_material(material_name(m), part_.materials[m], MaterialUse::shell));
+      comment(fmt::format("material {}: {}", plain_text(material_of(m).name), material::name_of(material_of(m).kind)));
+      file_.write(calculix_material(material_name(m), material_of(m), MaterialUse::shell));
     }
     for (const SectionId s : sections_.ids()) {
       layer_materials_.emplace_back();
@@ -236,7 +240,7 @@ class Writer {
       const auto layers = sections_.layers_of(s);
       std::unordered_map<std::string, std::string> made;  // equal constants share a material
       for (std::size_t i = 0; i < layers.size(); ++i) {
-        const material::Material& base = part_.materials[layers[i].material];
+        const material::Material& base = material_of(layers[i].material);
         std::string name = material_name(layers[i].material);
         if (cores_.fits[s] && !material::is_core(base.kind)) {
           material::Material softer = base;

@@ -9,7 +9,7 @@ std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sec
   using laminate::Matrix2;
   const auto layers = sections.layers_of(section);
   const auto is_core = [&](const section::LaidLayer& layer) {
-    return material::is_core(part.materials[layer.material].kind);
+    return material::is_core(section::material_of(part, sections, layer.material).kind);
   };
   if (std::none_of(layers.begin(), layers.end(), is_core) || std::all_of(layers.begin(), layers.end(), is_core))
     return std::nullopt;

@@ -1,4 +1,5 @@
 #include "coverings.hpp"
+#include "drapes.hpp"
 #include "ramps.hpp"
 #include "tapers.hpp"
 
@@ -18,8 +19,9 @@ namespace {
 /// The zones that matter to plies, as one or more words per element; elements with equal words have equal stacks.
 class Stacker {
  public:
-  Stacker(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings)
-      : part_(part), surface_(surface), geometry_(geometry), findings_(findings) {}
+  Stacker(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings,
+          const Progress& progress)
+      : part_(part), surface_(surface), geometry_(geometry), findings_(findings), progress_(progress) {}
 
   Layup lay() {
     layup_.curves = zone::curves(part_, surface_, geometry_);
@@ -29,6 +31,10 @@ class Stacker {
     const Laying on{part_, surface_, geometry_, layup_, errors_, findings_};
     vary_thickness(on);
     cover(on);
+    errors_.throw_if_errors();
+    made_.resize(part_.frames.size());
+    layup_.frames.resize(part_.frames.size());
+    drape(on, made_, progress_);
     errors_.throw_if_errors();
     stack();
     check_bare();
@@ -50,7 +56,7 @@ class Stacker {
     for (const part::Ply& declared : part_.plies) {
       Ply ply;
       ply.material = named(part_.materials, declared.material.value);
-      ply.cloth = cloth(named(part_.frames, declared.frame.value));
+      ply.cloth = cloth_of(layup_, {named(part_.frames, declared.frame.value), {}});
       if (!declared.varies)
         ply.thickness =
             declared.thickness ? *declared.thickness : part_.materials[ply.material].thickness.value_or(0.0);
@@ -82,13 +88,6 @@ class Stacker {
       if (!region.edge && region.moved.empty() && (declared.chamfer || declared.scallop)) region.edge = 0.0;
       layup_.plies[p].region = with_id(std::move(region));
     }
-  }
-
-  ClothId cloth(FrameId frame) {
-    for (const ClothId c : layup_.cloths.ids())
-      if (layup_.cloths[c].frame == frame) return c;
-    layup_.cloths.push_back({frame});
-    return ClothId{static_cast<std::uint32_t>(layup_.cloths.size() - 1)};
   }
 
   RegionId with_id(Region region) {
@@ -161,7 +160,7 @@ class Stacker {
       const auto& taper = layup_.plies[p].taper;
       const HowThick thick = taper ? how_thick(index(*taper), element) : HowThick::all;
       if (covered > 0.0 && thick != HowThick::none)
-        plies.push_back(2 * index(p) + (thick == HowThick::some || covered < 1.0));
+        plies.push_back(2 * index(p) + (thick == HowThick::some || covered < 1.0 || thickens(p)));
     }
     const auto [found, is_new] = stacks_.try_emplace(plies, layup_.varies.next());
     if (!is_new) return found->second;
@@ -174,6 +173,12 @@ class Stacker {
     layup_.varies.push_back(varies);
     layup_.first.push_back(static_cast<std::uint32_t>(layup_.stack_plies.size()));
     return found->second;
+  }
+
+  /// Whether a ply is thicker where it is sheared.
+  bool thickens(PlyId p) const {
+    const Draping* const draping = layup_.draping_of(p);
+    return draping && draping->pieces.front().laid.lay != part::Lay::strips;
   }
 
   std::string ids(std::span<const mesh::ElementIndex> elements) const {
@@ -197,17 +202,15 @@ class Stacker {
   }
 
   void lay_frames() {
-    layup_.frames.resize(part_.frames.size());
-    List<FrameId, std::optional<frame::Field>> made(part_.frames.size());
     for (const part::FrameId f : part_.frames.ids()) {
       List<StackId, std::uint8_t> stack_uses(layup_.stack_count(), 0);
       for (const StackId s : layup_.stacks())
         for (const PlyId p : layup_.plies_of(s)) stack_uses[s] |= layup_.frame_of(p) == f;
       if (std::none_of(stack_uses.begin(), stack_uses.end(), [](std::uint8_t uses) { return uses != 0; })) continue;
-      const frame::Surroundings around{part_, surface_, geometry_, layup_.curves, layup_.zones, &made};
+      const frame::Surroundings around{part_, surface_, geometry_, layup_.curves, layup_.zones, &made_};
       try {
-        layup_.frames[f] = made[f] ? *made[f] : frame::field(part_.frames[f], around, findings_);
-        if (!made[f] && blended(part_.frames[f].name)) made[f] = layup_.frames[f];
+        layup_.frames[f] = made_[f] ? *made_[f] : frame::field(part_.frames[f], around, findings_);
+        if (!made_[f] && blended(part_.frames[f].name)) made_[f] = layup_.frames[f];
       } catch (const Failure& failure) {
         for (const Finding& finding : failure.findings())  // a blend fails for the reason its frames do: once is enough
           if (std::none_of(errors_.all().begin(), errors_.all().end(),
@@ -311,8 +314,10 @@ class Stacker {
   const mesh::Surface& surface_;
   const mesh::Geometry& geometry_;
   Findings& findings_;
+  const Progress& progress_;
   Findings errors_;
   Layup layup_;
+  List<FrameId, std::optional<frame::Field>> made_;  ///< frames that others, and drapes, need
   std::map<
       std::tuple<zone::ZoneId, std::optional<double>, std::vector<Moved>, part::Corners, std::optional<part::Scallop>>,
       RegionId>
@@ -324,8 +329,9 @@ class Stacker {
 
 }  // namespace
 
-Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings) {
-  return Stacker(part, surface, geometry, findings).lay();
+Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings,
+          const Progress& progress) {
+  return Stacker(part, surface, geometry, findings, progress).lay();
 }
 
 }  // namespace bordado::layup

@@ -12,7 +12,7 @@ std::vector<mesh::ElementIndex> Layup::elements_of(PlyId ply) const {
   const Region& region = regions[plies[ply].region];
   if (!region.has_edge()) return zones.elements(region.zone);
   std::vector<mesh::ElementIndex> out;
-  for (mesh::ElementIndex e = 0; e < stack_of.size(); ++e)
+  for (mesh::ElementIndex e = 0; e < zones.words.front().size(); ++e)
     if (lies_on(ply, e)) out.push_back(e);
   return out;
 }
@@ -37,9 +37,16 @@ double full_thickness(const part::Part& part, PlyId ply) {
 double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element) {
   const Ply& laid = layup.plies[ply];
   const double covered = layup.regions[laid.region].has_edge() ? layup.covered(ply, element) : 1.0;
-  if (!laid.taper && covered == 1.0) return laid.thickness;
-  const double here = covered * (laid.taper ? layup.tapers[*laid.taper].thickness[element] : laid.thickness);
+  const Draping* const draping = layup.draping_of(ply);
+  const double thicker = draping ? draping->thickening(element) : 1.0;
+  if (!laid.taper && covered == 1.0) return laid.thickness * thicker;
+  const double here = thicker * covered * (laid.taper ? layup.tapers[*laid.taper].thickness[element] : laid.thickness);
   return here > 1e-6 * laid.thickness ? here : 0.0;
+}
+
+Vec3 Layup::fibre(PlyId ply, mesh::ElementIndex element, const Vec3& normal) const {
+  if (const Draping* const draping = draping_of(ply)) return draping->warp[element];
+  return frame::turned(directions_of(ply)[element], normal, plies[ply].angle);
 }
 
 const Vec3& LayersOn::reference(mesh::ElementIndex element) const {
@@ -50,7 +57,7 @@ std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
   layers_.clear();
   const auto plies = layup_.plies_of(layup_.stack_of[element]);
   const FrameId first_frame = layup_.frame_of(plies.front());
-  FrameId frame = first_frame;
+  Cloth cloth{first_frame, {}};
   Angle turn;
   double h = 0.0;
   const auto varying = layup_.varying_of(layup_.stack_of[element]);
@@ -59,14 +66,20 @@ std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
     const Ply& ply = layup_.plies[p];
     const double t = varying[k] ? thickness(layup_, p, element) : ply.thickness;
     if (t == 0.0) continue;
-    if (layup_.cloths[ply.cloth].frame != frame) {
-      frame = layup_.cloths[ply.cloth].frame;
-      turn = frame == first_frame ? Angle()
-                                  : frame::between(reference(element), layup_.frames[frame].directions[element],
-                                                   geometry_.normals[element]);
+    if (const Cloth& own = layup_.cloths[ply.cloth]; own != cloth) {
+      cloth = own;
+      const Vec3& direction =
+          own.drape ? layup_.drapes[*own.drape].warp[element] : layup_.frames[own.frame].directions[element];
+      turn = !own.drape && own.frame == first_frame
+                 ? Angle()
+                 : frame::between(reference(element), direction, geometry_.normals[element]);
     }
     const double covered = varying[k] && layup_.regions[ply.region].has_edge() ? layup_.covered(p, element) : 1.0;
-    layers_.push_back({p, ply.material, h, t, covered, ply.angle + turn});
+    if (cloth.drape)
+      layers_.push_back({p, ply.material, h, t, covered, turn,
+                         Angle::degrees(static_cast<double>(layup_.drapes[*cloth.drape].shear[element]))});
+    else
+      layers_.push_back({p, ply.material, h, t, covered, ply.angle + turn, {}});
     h += t;
   }
   const double z = bottom(part_, h);

@@ -77,6 +77,7 @@ PlyLine read_ply_line(Table& table, std::size_t number) {
     if (const auto way = table.choice("corners", corners_names)) line.corners = static_cast<Corners>(*way);
   if (table.node("scallop")) line.scallop = read_scallop(table);
   if (table.node("chamfer")) line.chamfer = read_chamfer(table);
+  line.drape = text_of(table, "drape");
   line.angle = angle_of(table, "angle");
   read_thickness(table, line);
   line.code = text_of(table, "code");
@@ -264,7 +265,8 @@ std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const 
 
 std::string plies_csv(const Part& part) {
   std::string out =
-      "id,material,angle,frame,zone,edge,corners,scallop,chamfer,thickness,code,laminate,follows,turned,repeat,group,"
+      "id,material,angle,frame,zone,edge,corners,scallop,chamfer,drape,thickness,code,laminate,follows,turned,repeat,"
+      "group,"
       "note\n";
   const auto cell = [&](std::string_view text, bool last = false) {
     if (text.find_first_of(",;\t\"\r\n") != std::string_view::npos || text.starts_with('#') || text.starts_with(' ') ||
@@ -294,6 +296,7 @@ std::string plies_csv(const Part& part) {
     cell(line.corners ? std::string(corners_names[static_cast<std::size_t>(*line.corners)]) : std::string());
     cell(line.scallop ? toml_text(*line.scallop) : std::string());
     cell(line.chamfer ? toml_text(*line.chamfer) : std::string());
+    cell(name(line.drape));
     cell(line.varies ? toml_text(*line.varies, part.file, part.units) : number(line.thickness));
     cell(name(line.code));
     cell(name(line.laminate));
@@ -406,6 +409,7 @@ class Writer {
     take(out.corners, leader.corners);
     take(out.scallop, leader.scallop);
     take(out.chamfer, leader.chamfer);
+    take(out.drape, leader.drape);
     if (!out.thickness && !out.varies) {
       out.thickness = leader.thickness;
       out.varies = leader.varies;
@@ -484,6 +488,7 @@ class Writer {
     ply.corners = line.corners.value_or(Corners::round);
     ply.scallop = line.scallop;
     ply.chamfer = line.chamfer;
+    ply.drape = line.drape;
     if (ply.chamfer && ply.varies) {
       if (told_chamfer_.insert(line.id).second)
         errors_.error("part.value", fmt::format("ply '{}' has a thickness that varies and a chamfer", line.id),

@@ -13,6 +13,8 @@ PlyLine read_ply_line(Table& table, std::size_t number);
 std::optional<double> read_slope(Table& table, std::string_view key);
 /// Reads [ramp.NAME].
 Ramp read_ramp(Table& table, const std::string& name);
+/// Reads [drape.NAME].
+Drape read_drape(Table& table, const std::string& name);
 /// Reads what a core's 'chamfer' says; nothing, and errors, where that cannot be.
 std::optional<Chamfer> read_chamfer(Table& table);
 /// The same of 'scallop'.

@@ -55,6 +55,8 @@ class Reader {
     });
     for_each_named("ramp", false,
                    [this](Table& table, const std::string& name) { part_.ramps.push_back(read_ramp(table, name)); });
+    for_each_named("drape", false,
+                   [this](Table& table, const std::string& name) { part_.drapes.push_back(read_drape(table, name)); });
     for_each_named("variant", false, [this](Table& table, const std::string& name) { read_variant(table, name); });
     if (const toml::table* const table = root_.table("layup")) read_layup(*table);
     choose_variant();
@@ -528,9 +530,35 @@ class Reader {
                   : shown.empty() ? fmt::format("declare [{}.{}]", what, name.value)
                                   : fmt::format("declared: {}", listed(shown, 20)));
     };
+    std::vector<std::string> drapes;
+    if (const toml::table* const all = root_.has("drape") ? root_.table("drape") : nullptr)
+      for (const auto& [name, node] : *all) drapes.emplace_back(name.str());
     for (const Ply& ply : part_.plies) {
       check("material", ply.material, materials, declared, ply.id);
       check("frame", ply.frame, frames, frames, ply.id);
+      if (ply.drape) check("drape", *ply.drape, drapes, drapes, ply.id);
+    }
+    for (const Drape& drape : part_.drapes) check_pieces(drape, drapes);
+  }
+
+  /// The pieces of a drape are drapes of their own, each with a zone.
+  void check_pieces(const Drape& drape, const std::vector<std::string>& known) {
+    for (const Declared<std::string>& piece : drape.pieces) {
+      const auto found = std::find_if(part_.drapes.begin(), part_.drapes.end(),
+                                      [&](const Drape& other) { return other.name == piece.value; });
+      if (found == part_.drapes.end()) {
+        const auto near = nearest_name(piece.value, known);
+        root_.error("part.drape-unknown",
+                    fmt::format("[drape.{}]: its piece '{}' is not declared", drape.name, piece.value), piece.where,
+                    near ? fmt::format("did you mean '{}'?", *near) : fmt::format("declare [drape.{}]", piece.value));
+      } else if (!found->pieces.empty()) {
+        root_.error("part.value", fmt::format("[drape.{}]: its piece '{}' has pieces itself", drape.name, piece.value),
+                    piece.where, "name those pieces here");
+      } else if (!found->zone) {
+        root_.error("part.key-missing",
+                    fmt::format("[drape.{}] is a piece of '{}' and has no 'zone'", piece.value, drape.name),
+                    found->where, "add zone = \"...\": what of the ply this piece covers");
+      }
     }
   }
 

@@ -102,6 +102,7 @@ class Writer {
     for (const Zone& zone : part_.zones) write(zone);
     layup();
     for (const Ramp& ramp : part_.ramps) write(ramp);
+    for (const Drape& drape : part_.drapes) write(drape);
     for (const Variant& variant : part_.variants) {
       Keys keys("\n");
       if (!variant.on.empty()) keys.put("on", variant.on);
@@ -338,11 +339,25 @@ class Writer {
       if (ply.corners) one.put("corners", std::string(corners_names[static_cast<std::size_t>(*ply.corners)]));
       if (ply.scallop) one.raw("scallop", part::toml_text(*ply.scallop));
       if (ply.chamfer) one.raw("chamfer", part::toml_text(*ply.chamfer));
+      one.maybe("drape", ply.drape);
       if (ply.varies) one.raw("thickness", part::toml_text(*ply.varies, path_, part_.units));
       if (ply.repeat != 1) one.put("repeat", ply.repeat);
       plies += "  " + one.word("group", ply.group).word("note", ply.note).inline_table() + ",\n";
     }
     out_ += "\n[layup]\n" + keys.raw("plies", "[\n" + plies + "]").lines() + "\n";
+  }
+
+  void write(const Drape& drape) {
+    Keys keys("\n");
+    if (!drape.pieces.empty()) {
+      section("drape", drape.name, keys.put("pieces", drape.pieces));
+      return;
+    }
+    keys.put("seed", drape.seed).maybe("direction", drape.direction);
+    if (drape.lay != Lay::straight) keys.put("lay", std::string(lay_names[static_cast<std::size_t>(drape.lay)]));
+    keys.maybe("along", drape.along).maybe("cell", drape.cell).maybe("zone", drape.zone);
+    if (!drape.darts.empty()) keys.put("darts", drape.darts);
+    section("drape", drape.name, keys);
   }
 
   static std::string slope(double run) { return "1:" + toml_number(run); }

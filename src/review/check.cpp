@@ -46,6 +46,7 @@ class Checker {
     check_ends();
     check_edges(design_, findings_);
     check_pieces();
+    check_drapes();
     check_size();
     check_frames();
     check_zones();
@@ -113,7 +114,10 @@ class Checker {
                    design_.surface.place_of(first_element(found.worst_of)), std::move(remedy)});
   }
 
-  material::Kind kind(const section::LaidLayer& layer) const { return part_.materials[layer.material].kind; }
+  const material::Material& material_of(const section::LaidLayer& layer) const {
+    return section::material_of(part_, design_.sections, layer.material);
+  }
+  material::Kind kind(const section::LaidLayer& layer) const { return material_of(layer).kind; }
 
   void check_laminates() {
     Found unsymmetric, unbalanced, few, row, jump, outer, core;
@@ -138,8 +142,7 @@ class Checker {
       check_neighbours(layers, number, s, name, row, jump);
       for (const auto& [layer, face] : {std::pair{&layers.front(), "first"}, std::pair{&layers.back(), "last"}}) {
         if (material::is_core(kind(*layer)))
-          core.add(number, s, 1.0,
-                   fmt::format("the {} ply of {} is {}", face, name, part_.materials[layer->material].name));
+          core.add(number, s, 1.0, fmt::format("the {} ply of {} is {}", face, name, material_of(*layer).name));
         const double from_45 = std::abs(std::abs(same_fibre(layer->angle).degrees()) - 45.0);
         if (kind(*layer) == material::Kind::unidirectional && layers.size() > 2 && from_45 > 22.5)
           outer.add(number, s, from_45,
@@ -341,6 +344,36 @@ class Checker {
                                  ids.size() == 1 ? "1 ply" : fmt::format("{} plies", ids.size()),
                                  ids.size() == 1 ? "lies" : "lie", count, listed(ids, 8)),
                      here_, "a piece that is cut by itself is a ply of its own in most shops");
+  }
+
+  void check_drapes() {
+    std::vector<std::string> without;
+    for (const PlyDrape& one : draped_plies(design_)) {
+      const part::Ply& ply = part_.plies[one.ply];
+      const material::Material& material = part_.materials[layup_.plies[one.ply].material];
+      if (layup_.drapes[one.drape].pieces.front().laid.lay == part::Lay::strips) continue;
+      if (!one.limit) {
+        if (std::find(without.begin(), without.end(), material.name) != without.end()) continue;
+        without.push_back(material.name);
+        findings_.warning(
+            "drape.no-limit",
+            fmt::format("material '{}' is draped and has no shear-limit: nobody can say whether it can be laid",
+                        material.name),
+            material.where, "add shear-limit = \"... deg\", the shear past which it wrinkles");
+        continue;
+      }
+      if (one.verdict.past.empty()) continue;
+      const mesh::ElementIndex worst = one.verdict.past.front();
+      findings_.warning(
+          "drape.past-limit",
+          fmt::format("ply '{}': {:.1f} % of its area is sheared past the {:g}° of '{}', up to {:.1f}° at element {}",
+                      ply.id, 100.0 * one.verdict.past_limit / one.verdict.area, *one.limit, material.name,
+                      std::abs(static_cast<double>(layup_.drapes[one.drape].shear[worst])),
+                      design_.surface.element_ids[worst]),
+          design_.surface.place_of(worst),
+          "it would wrinkle there: try another seed or direction, lay = \"led\", a dart, "
+          "or several pieces; bordado drape tells more");
+    }
   }
 
   void check_size() {

@@ -116,7 +116,7 @@ class Comparer {
     materials();
     for (const char* kind : {"laminate", "curve", "frame", "zone"}) named(kind, before, after);
     plies(before, after);
-    for (const char* kind : {"ramp", "variant", "support", "load"}) named(kind, before, after);
+    for (const char* kind : {"ramp", "drape", "variant", "support", "load"}) named(kind, before, after);
     keys("checks", "checks", before["checks"].as_table(), after["checks"].as_table());
     measure();
     return std::move(out_);
@@ -324,6 +324,31 @@ class Comparer {
       figure(letters[i], i < 3 ? Dimension::line_force : Dimension::none,
              mean(x.stiffness[i], x.area) * (i < 3 ? factor(Dimension::line_force) : bending),
              mean(y.stiffness[i], y.area));
+    const auto a_draped = draped(a_), b_draped = draped(b_);
+    std::set<std::string> ids;
+    for (const auto* const all : {&a_draped, &b_draped})
+      for (const auto& [id, verdict] : *all) ids.insert(id);
+    for (const std::string& id : ids) {
+      const auto of = [&](const auto& all) {
+        const auto found = all.find(id);
+        return found == all.end() ? drape::Verdict{} : found->second;
+      };
+      const drape::Verdict then = of(a_draped), now = of(b_draped);
+      const auto largest = [](const drape::Verdict& v) {
+        return std::max(std::abs(v.least_shear), std::abs(v.most_shear));
+      };
+      figure(fmt::format("largest shear of {}", id), Dimension::angle, largest(then), largest(now));
+      figure(fmt::format("mean shear of {}", id), Dimension::angle, then.mean_shear, now.mean_shear);
+      figure(fmt::format("area of {} past its limit", id), Dimension::area, then.past_limit * factor(Dimension::area),
+             now.past_limit);
+    }
+  }
+
+  /// What came of draped plies, by their ids.
+  static std::map<std::string, drape::Verdict> draped(const Design& design) {
+    std::map<std::string, drape::Verdict> out;
+    for (PlyDrape& one : draped_plies(design)) out.emplace(design.part.plies[one.ply].id, std::move(one.verdict));
+    return out;
   }
 
   /// Half of what differs between two shares of the area, 0 to 1.

@@ -236,11 +236,11 @@ StackDrawing stack_at(const Design& design, mesh::ElementIndex e) {
     const layup::Ply& ply = design.layup.plies[p];
     const material::Material& m = design.part.materials[ply.material];
     const Vec3& n = design.geometry.normals[e];
-    const Vec3 fibre = frame::turned(design.layup.directions_of(p)[e], n, ply.angle);
+    const Vec3 fibre = design.layup.fibre(p, e, n);
     const Angle angle = frame::between(design.sections.references[e], fibre, n);
     // The direction as it is, not the same fibre's other one: the signs of the stresses 13 and 23 belong to it.
-    out.layers.push_back(
-        laminate::layer_of(m, layer.thickness, Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9)));
+    out.layers.push_back(layup::layer_of(design.part, layer));
+    out.layers.back().angle = Angle::degrees(std::round(angle.degrees() * 1e9) / 1e9);
     out.plies.push_back(design.part.plies[p].id);
     out.materials.push_back(m.name);
     out.cores.push_back(material::is_core(m.kind));

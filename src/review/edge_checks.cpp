@@ -341,8 +341,7 @@ class EdgeChecker {
     std::sort(shares.begin(), shares.end(), std::greater<>());
     shares.erase(std::unique(shares.begin(), shares.end()), shares.end());
     std::vector<laminate::Layer> stack;
-    for (const layup::LaidLayer& layer : layers)
-      stack.push_back(laminate::layer_of(part_.materials[layer.material], layer.thickness, layer.angle));
+    for (const layup::LaidLayer& layer : layers) stack.push_back(layup::layer_of(part_, layer));
     const Matrix6 smeared = flexibility(stack, layers.front().bottom);
     Matrix6 mean = Matrix6::Zero();
     for (std::size_t k = 0; k < shares.size(); ++k) {
@@ -352,8 +351,8 @@ class EdgeChecker {
       double h = 0.0;
       for (const layup::LaidLayer& layer : layers) {
         if (covered(layer) < shares[k]) continue;
-        piece.push_back(
-            laminate::layer_of(part_.materials[layer.material], layer.thickness / covered(layer), layer.angle));
+        piece.push_back(layup::layer_of(part_, layer));
+        piece.back().thickness /= covered(layer);
         h += piece.back().thickness;
       }
       if (piece.empty()) return 0.0;  // bare in part: nothing to compare with

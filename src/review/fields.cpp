@@ -37,7 +37,7 @@ std::vector<double> fibres(const Design& design, part::PlyId p) {
       const auto element = static_cast<mesh::ElementIndex>(e);
       if (!design.layup.lies_on(p, element)) continue;
       if (ply.taper && layup::thickness(design.layup, p, element) == 0.0) continue;
-      const Vec3 fibre = frame::turned(design.layup.directions_of(p)[e], design.geometry.normals[e], ply.angle);
+      const Vec3 fibre = design.layup.fibre(p, element, design.geometry.normals[e]);
       std::copy(fibre.begin(), fibre.end(), out.begin() + static_cast<std::ptrdiff_t>(3 * e));
     }
   });

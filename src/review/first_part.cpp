@@ -56,10 +56,12 @@ class Composer {
                         Place::in(surface_.file), "give --length, or correct 'mesh' in the part file");
     for (const std::string& path : {surface_.file, options_.mesh_as_seen})
       if (!is_utf8(path))
-        throw Failure({Severity::error, "begin.name",
+        throw Failure({Severity::error,
+                       "begin.name",
                        fmt::format("the mesh's name '{}' is not UTF-8, as all names in a part file are",
                                    plain_text(to_utf8(path), 60)),
-                       {}, "rename the file"});
+                       {},
+                       "rename the file"});
     const std::string stem = std::filesystem::path(surface_.file).stem().string();
     std::string out = fmt::format(
         "# A first part file, written by Bordado from {}. Change what is not so; bordado check tells what follows.\n"

@@ -4,7 +4,10 @@
 namespace bordado::review {
 
 std::string_view page_program() {
-  throw Failure({Severity::error, "page.not-built", "this Bordado was built without the review page", {},
+  throw Failure({Severity::error,
+                 "page.not-built",
+                 "this Bordado was built without the review page",
+                 {},
                  "build it with nodejs and npm installed, without -DBORDADO_REVIEW_PAGE=OFF"});
 }
 

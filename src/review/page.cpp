@@ -12,6 +12,7 @@
 #include "coarse.hpp"
 #include "page_arrays.hpp"
 #include "page_compare.hpp"
+#include "page_drapes.hpp"
 #include "page_edges.hpp"
 #include "page_program.hpp"
 
@@ -89,6 +90,9 @@ class PartData {
     out["edges"] = edges_json(design_, arrays_);
     out["ramps"] = ramps_json(design_);
     out["profiles"] = profiles_json(from_);
+    out["drapes"] = drapes_json(
+        design_, drawn_, [this](std::size_t d, const Vec3& v) { return angle_of(d, v); }, arrays_);
+    out["cloths"] = cloths_json(design_, arrays_);
     out["findings"] = findings();
     return out;
   }
@@ -201,6 +205,11 @@ class PartData {
     return out;
   }
 
+  Json drape_of(part::PlyId ply) const {
+    const auto& drape = design_.layup.cloths[design_.layup.plies[ply].cloth].drape;
+    return drape ? Json(index(*drape)) : Json(nullptr);
+  }
+
   Json plies() const {
     const PlyBook book = ply_book(design_);
     Json out = Json::array();
@@ -213,6 +222,7 @@ class PartData {
                      {"frame", design_.layup.frame_of(entry.ply)},
                      {"zone", design_.layup.regions[laid.region].zone},
                      {"angle", laid.angle.degrees()},
+                     {"drape", drape_of(entry.ply)},
                      {"thickness", laid.thickness},
                      {"group", line.group},
                      {"note", line.note},

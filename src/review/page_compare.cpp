@@ -42,8 +42,8 @@ std::vector<std::uint8_t> differences(const Design& here, const Drawn& drawn, co
     const auto plies = here.layup.plies_of(here.layup.stack_of[e]);
     const auto theirs = there.layup.plies_of(there.layup.stack_of[o]);
     for (std::size_t i = 0; i < plies.size(); ++i) {
-      const Vec3& a = here.layup.directions_of(plies[i])[e];
-      const Vec3& b = there.layup.directions_of(theirs[i])[o];
+      const Vec3 a = here.layup.fibre(plies[i], e, here.geometry.normals[e]);
+      const Vec3 b = there.layup.fibre(theirs[i], o, there.geometry.normals[o]);
       if (std::abs(a.dot(b)) < nearly) return false;
     }
     return here.geometry.normals[e].dot(there.geometry.normals[o]) > 0.0;

@@ -21,7 +21,8 @@ class Entry {
     out_.elements = elements_.size();
     for (const mesh::ElementIndex e : elements_) out_.area += design.layup.covered(ply, e) * design.geometry.areas[e];
     out_.thickness = ply_.thickness;
-    if ((!ply_.taper && !design.layup.regions[ply_.region].has_edge()) || elements_.empty()) return;
+    draping_ = design.layup.draping_of(ply);
+    if ((!ply_.taper && !draping_ && !design.layup.regions[ply_.region].has_edge()) || elements_.empty()) return;
     double volume = 0.0;
     for (const mesh::ElementIndex e : elements_)
       volume += design.geometry.areas[e] * layup::thickness(design.layup, ply, e);
@@ -51,6 +52,7 @@ class Entry {
 
  private:
   Vec3 fibre(mesh::ElementIndex e) const {
+    if (draping_) return draping_->warp[e];
     const Vec3& r = directions_[e];
     return cosine_ * r + sine_ * design_.geometry.normals[e].cross(r);
   }
@@ -101,6 +103,7 @@ class Entry {
   const Design& design_;
   const layup::Ply& ply_;
   std::vector<mesh::ElementIndex> elements_;
+  const layup::Draping* draping_ = nullptr;
   const std::vector<Vec3>& directions_;
   double cosine_ = ply_.angle.cos(), sine_ = ply_.angle.sin();
   PlyEntry out_;

@@ -19,12 +19,25 @@ using laminate::Matrix3;
 using layup::Layup;
 using layup::StackId;
 
-/// The frames of a stack: the reference first, then the others in order of appearance.
-std::vector<layup::FrameId> frames_of(const Layup& layup, StackId stack) {
-  std::vector<layup::FrameId> out;
-  for (const part::PlyId p : layup.plies_of(stack))
-    if (std::find(out.begin(), out.end(), layup.frame_of(p)) == out.end()) out.push_back(layup.frame_of(p));
+/// What turns together on a stack: the reference first, the frame of its first ply, then other frames and drapes in
+/// order of appearance. Plies of one drape turn together whatever their frames are.
+layup::Cloth turning(const Layup& layup, part::PlyId p) {
+  const layup::Cloth& cloth = layup.cloths[layup.plies[p].cloth];
+  return cloth.drape ? layup::Cloth{{}, cloth.drape} : cloth;
+}
+std::vector<layup::Cloth> turnings_of(const Layup& layup, StackId stack) {
+  std::vector<layup::Cloth> out;
+  for (const part::PlyId p : layup.plies_of(stack)) {
+    if (out.empty()) out.push_back({layup.frame_of(p), {}});
+    if (std::find(out.begin(), out.end(), turning(layup, p)) == out.end()) out.push_back(turning(layup, p));
+  }
   return out;
+}
+
+/// From the warp to the longer diagonal of sheared cells, which lies in the acute angle.
+Angle to_diagonal(const material::Material& cloth, Angle shear) {
+  const double between = cloth.form.rest_angle.value_or(90.0) - shear.degrees();
+  return Angle::degrees(between <= 90.0 ? 0.5 * between : 0.5 * between - 90.0);
 }
 
 /// A, B and D one after the other, six numbers each: the diagonal, then what is off it times the root of two, so that
@@ -85,9 +98,11 @@ class Condenser {
 
   Sections condense() {
     out_.stack_count = layup_.stack_count();
-    for (const StackId s : layup_.stacks()) frames_.push_back(frames_of(layup_, s));
-    most_frames_ = 1;
-    for (const auto& frames : frames_) most_frames_ = std::max(most_frames_, frames.size());
+    for (const StackId s : layup_.stacks()) {
+      frames_.push_back(turnings_of(layup_, s));
+      shears_.push_back(shears_of(s));
+      most_frames_ = std::max(most_frames_, frames_[s].size() + shears_[s].size());
+    }
     refer_and_round();
     number();
     out_.deviation.sections_by_tolerance = out_.count();
@@ -100,8 +115,23 @@ class Condenser {
   }
 
  private:
-  /// The reference of every element, and for each further frame of its stack the turn against it, exact and in whole
-  /// steps.
+  /// The drapes of a stack whose shear changes what its materials are.
+  std::vector<layup::DrapeId> shears_of(StackId stack) const {
+    std::vector<layup::DrapeId> out;
+    for (const part::PlyId p : layup_.plies_of(stack)) {
+      const auto& drape = layup_.cloths[layup_.plies[p].cloth].drape;
+      if (drape && changes_by_shear(layup_.plies[p].material) && std::find(out.begin(), out.end(), *drape) == out.end())
+        out.push_back(*drape);
+    }
+    return out;
+  }
+  bool changes_by_shear(part::MaterialId m) const {
+    const material::Material& material = part_.materials[m];
+    return material.kind == material::Kind::fabric && (material.yarns || !material.sheared.empty());
+  }
+
+  /// The reference of every element; for each further frame or drape of its stack the turn against it, exact and in
+  /// whole steps; then the same of the shear of its drapes.
   void refer_and_round() {
     const std::size_t count = layup_.stack_of.size();
     out_.references.resize(count);
@@ -110,10 +140,18 @@ class Condenser {
     parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
       for (std::size_t e = begin; e < end; ++e) {
         const auto& frames = frames_[layup_.stack_of[e]];
-        const Vec3& r = out_.references[e] = layup_.frames[frames[0]].directions[e];
+        const Vec3& r = out_.references[e] = layup_.frames[frames[0].frame].directions[e];
         for (std::size_t k = 1; k < frames.size(); ++k) {
           const std::size_t at = e * (most_frames_ - 1) + k - 1;
-          turns_[at] = frame::between(r, layup_.frames[frames[k]].directions[e], geometry_.normals[e]).degrees();
+          const Vec3& d =
+              frames[k].drape ? layup_.drapes[*frames[k].drape].warp[e] : layup_.frames[frames[k].frame].directions[e];
+          turns_[at] = frame::between(r, d, geometry_.normals[e]).degrees();
+          steps_[at] = static_cast<std::int32_t>(std::lround(turns_[at] / step_));
+        }
+        const auto& shears = shears_[layup_.stack_of[e]];
+        for (std::size_t k = 0; k < shears.size(); ++k) {
+          const std::size_t at = e * (most_frames_ - 1) + frames.size() - 1 + k;
+          turns_[at] = static_cast<double>(layup_.drapes[shears[k]].shear[e]);
           steps_[at] = static_cast<std::int32_t>(std::lround(turns_[at] / step_));
         }
       }
@@ -121,7 +159,8 @@ class Condenser {
   }
 
   std::span<const std::int32_t> steps_of(std::size_t e) const {
-    return {steps_.data() + e * (most_frames_ - 1), frames_[layup_.stack_of[e]].size() - 1};
+    const StackId stack = layup_.stack_of[e];
+    return {steps_.data() + e * (most_frames_ - 1), frames_[stack].size() - 1 + shears_[stack].size()};
   }
 
   /// The cells that the varying thicknesses of an element fall into, one number for each such ply behind one for the
@@ -221,11 +260,24 @@ class Condenser {
       const double t = plies_vary[i] ? elements.thickness[varying++] / elements.area : ply.thickness;
       if (t == 0.0) continue;
       const auto k =
-          static_cast<std::size_t>(std::find(frames.begin(), frames.end(), layup_.frame_of(p)) - frames.begin());
-      const Angle angle = k == 0 ? ply.angle : ply.angle + Angle::degrees(step_ * elements.steps[k - 1]);
-      layers.push_back({p, ply.material, thickness, t, 1.0, same_fibre(angle)});
+          static_cast<std::size_t>(std::find(frames.begin(), frames.end(), turning(layup_, p)) - frames.begin());
+      const Angle own = frames[k].drape ? Angle() : ply.angle;
+      const Angle angle = k == 0 ? own : own + Angle::degrees(step_ * elements.steps[k - 1]);
+      Angle shear;
+      part::MaterialId material = ply.material;
+      if (frames[k].drape && changes_by_shear(material)) {
+        const auto& shears = shears_[elements.stack];
+        const auto of =
+            static_cast<std::size_t>(std::find(shears.begin(), shears.end(), *frames[k].drape) - shears.begin());
+        const std::int32_t steps = elements.steps[frames.size() - 1 + of];
+        if (steps != 0) {
+          shear = Angle::degrees(step_ * steps);
+          material = sheared(material, steps);
+        }
+      }
+      layers.push_back({p, material, thickness, t, 1.0, same_fibre(angle), shear});
       thickness += t;
-      add(ply.material);
+      add(material);
       add(t);
       add(std::llround(layers.back().angle.degrees() * 1e9));
     }
@@ -241,6 +293,41 @@ class Condenser {
     return found->second;
   }
 
+  /// A cloth's material at so many steps of shear, made when it is first asked for.
+  part::MaterialId sheared(part::MaterialId base, std::int32_t steps) {
+    const auto [found, is_new] = sheared_.try_emplace({base, steps}, base);
+    if (!is_new) return found->second;
+    const material::Material& cloth = part_.materials[base];
+    const Angle shear = Angle::degrees(step_ * steps);
+    const auto changed = layup::sheared_cloth(cloth, shear);
+    if (!changed) return base;
+    material::Material made = cloth;
+    made.name = fmt::format("{} sheared {:g}", cloth.name, shear.degrees());
+    made.mark.clear();
+    made.elastic = changed->along_diagonal;
+    made.made_of =
+        fmt::format("{}, sheared by {:g}°, axes along the longer diagonal of its cells", cloth.name, shear.degrees());
+    made.sheared.clear();
+    made.yarns.reset();
+    // What it does when it is warmed or wetted is turned with its axes.
+    const Angle turn = to_diagonal(cloth, shear);
+    const auto turned = [&](material::Expansion& expansion) {
+      if (!expansion.along && !expansion.across) return;
+      const Vec3 all = expansion.all();
+      const double c = turn.cos(), s = turn.sin(), g = expansion.shear.value_or(0.0);
+      expansion.along = c * c * all.x() + s * s * all.y() + c * s * g;
+      expansion.across = s * s * all.x() + c * c * all.y() - c * s * g;
+      expansion.through = all.z();
+      const double shearing = 2.0 * c * s * (all.y() - all.x()) + (c * c - s * s) * g;
+      if (std::abs(shearing) > 1e-18) expansion.shear = shearing;
+    };
+    turned(made.thermal);
+    turned(made.moisture);
+    found->second = part::MaterialId(part_.materials.size() + out_.sheared.size());
+    out_.sheared.push_back(std::move(made));
+    return found->second;
+  }
+
   /// In order of frames_.
   std::vector<FrameShare> shares_of(StackId stack) const {
     const auto& frames = frames_[stack];
@@ -253,9 +340,9 @@ class Condenser {
     for (const part::PlyId p : layup_.plies_of(stack)) {
       const layup::Ply& ply = layup_.plies[p];
       Sum& sum =
-          sums[static_cast<std::size_t>(std::find(frames.begin(), frames.end(), layup_.frame_of(p)) - frames.begin())];
-      const Matrix3 Q =
-          laminate::rotated(laminate::plane_stress_stiffness(part_.materials[ply.material].elastic), ply.angle);
+          sums[static_cast<std::size_t>(std::find(frames.begin(), frames.end(), turning(layup_, p)) - frames.begin())];
+      const Matrix3 Q = laminate::rotated(laminate::plane_stress_stiffness(part_.materials[ply.material].elastic),
+                                          turning(layup_, p).drape ? Angle() : ply.angle);
       const double t = ply.thickness, middle = z + 0.5 * t;
       sum.A += t * Q;
       sum.B += t * middle * Q;
@@ -320,7 +407,10 @@ class Condenser {
     Matrix3 exact[3] = {Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero()};
     double h = 0.0;
     for (const layup::LaidLayer& layer : layers_on(static_cast<mesh::ElementIndex>(e))) {
-      const Matrix3 Q = laminate::rotated(stiffness_[layer.material], layer.angle);
+      const Matrix3 Q = laminate::rotated(layer.shear.degrees() == 0.0 || by_shear_[layer.material].empty()
+                                              ? stiffness_[layer.material]
+                                              : at_shear(layer),
+                                          layer.angle);
       const double t = layer.thickness, middle = layer.bottom + 0.5 * t;
       exact[0] += t * Q;
       exact[1] += t * middle * Q;
@@ -337,6 +427,24 @@ class Condenser {
     }
     sum.largest_thickness = std::max(sum.largest_thickness, std::abs(out_.thickness[s] - h) / h);
     add_errors(e, difference, own, h, sum);
+  }
+
+  /// Stiffness in plane stress along the warp by shear, every half degree; straight in between.
+  static constexpr double shear_step = 0.5, most_shear = 85.0;
+  void tabulate(part::MaterialId m) {
+    const material::Material& material = part_.materials[m];
+    for (double shear = -most_shear; shear <= most_shear + 0.25; shear += shear_step) {
+      const auto cloth = layup::sheared_cloth(material, Angle::degrees(shear));
+      by_shear_[m].push_back(cloth ? laminate::plane_stress_stiffness(cloth->along_warp) : stiffness_[m]);
+    }
+  }
+  Matrix3 at_shear(const layup::LaidLayer& layer) const {
+    const auto& table = by_shear_[layer.material];
+    const double at =
+        std::clamp((layer.shear.degrees() + most_shear) / shear_step, 0.0, static_cast<double>(table.size()) - 1.001);
+    const auto k = static_cast<std::size_t>(at);
+    const double t = at - static_cast<double>(k);
+    return (1.0 - t) * table[k] + t * table[k + 1];
   }
 
   void measure() {
@@ -357,6 +465,10 @@ class Condenser {
       stiffness_.assign(part_.materials.size(), Matrix3::Zero());
       for (const layup::Ply& ply : layup_.plies)
         stiffness_[ply.material] = laminate::plane_stress_stiffness(part_.materials[ply.material].elastic);
+      by_shear_.resize(part_.materials.size());
+      for (const layup::Ply& ply : layup_.plies)
+        if (layup_.cloths[ply.cloth].drape && changes_by_shear(ply.material) && by_shear_[ply.material].empty())
+          tabulate(ply.material);
       for (const SectionId s : out_.ids())
         used_.push_back(laminate::stiffness(laminate_of(part_, out_, s), out_.bottom[s]));
     }
@@ -404,7 +516,10 @@ class Condenser {
   const Options& options_;
   double step_;  ///< degrees
   Sections out_;
-  List<StackId, std::vector<layup::FrameId>> frames_;
+  List<StackId, std::vector<layup::Cloth>> frames_;  ///< what turns, the reference first
+  List<StackId, std::vector<layup::DrapeId>> shears_;
+  std::map<std::pair<part::MaterialId, std::int32_t>, part::MaterialId> sheared_;
+  List<layup::MaterialId, std::vector<Matrix3>> by_shear_;
   std::size_t most_frames_ = 1;
   std::vector<std::int32_t> steps_;  ///< per element and further frame of its stack
   std::vector<double> turns_;        ///< the same, exact, in degrees
@@ -437,10 +552,16 @@ Sections condense(const part::Part& part, const mesh::Geometry& geometry, const 
   return Condenser(part, geometry, layup, options).condense();
 }
 
+Angle axes_of(const part::Part& part, const Sections& sections, const LaidLayer& layer) {
+  if (index(layer.material) < part.materials.size()) return layer.angle;
+  return layer.angle + to_diagonal(material_of(part, sections, layer.material), layer.shear);
+}
+
 std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionId section) {
   std::vector<laminate::Layer> out;
   for (const LaidLayer& layer : sections.layers_of(section))
-    out.push_back(laminate::layer_of(part.materials[layer.material], layer.thickness, layer.angle));
+    out.push_back(laminate::layer_of(material_of(part, sections, layer.material), layer.thickness,
+                                     axes_of(part, sections, layer)));
   return out;
 }
 

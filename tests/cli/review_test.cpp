@@ -40,7 +40,7 @@ TEST_CASE("the list of plies goes to CSV as it is declared") {
   const test::Folder folder;
   CHECK(run("plies '" + rudder + "' --write '" + folder / "p.csv" + "'").status == 0);
   const std::string csv = read_file(folder / "p.csv");
-  CHECK(has(csv, "\nS2,,,,stock-doubler,,,,,,,,S1,,,,follows S1: one change of angle reaches all four\n"));
+  CHECK(has(csv, "\nS2,,,,stock-doubler,,,,,,,,,S1,,,,follows S1: one change of angle reaches all four\n"));
 }
 
 TEST_CASE("variants: of check, and what they change") {

@@ -8,7 +8,7 @@ import jsonschema
 
 program, source = sys.argv[1:3]
 out = tempfile.mkdtemp()
-examples = {name: os.path.join(source, "examples", name, name + ".toml") for name in ("panel", "skiff", "rudder", "spar", "hatch")}
+examples = {name: os.path.join(source, "examples", name, name + ".toml") for name in ("panel", "skiff", "draped", "rudder", "spar", "hatch")}
 load = ["--force", "50,0,0", "--moment", "1,0,0", "--shear", "1,0.5", "--warmed", "-60", "--moisture", "0.01"]
 
 calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
@@ -30,7 +30,7 @@ calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
          ["explain"], ["explain", "mesh"]]
 for name, part in examples.items():
     calls += [["check", part], ["zones", part], ["frames", part], ["plies", part], ["plies", part, "--from-top"], ["fields", part],
-              ["ramps", part], ["cut", part, "-o", os.path.join(out, name + "-cut.msh")], ["deck", part, "--folder", out], ["review", part, "-o", os.path.join(out, name + ".html")]]
+              ["ramps", part], ["drape", part], ["cut", part, "-o", os.path.join(out, name + "-cut.msh")], ["deck", part, "--folder", out], ["review", part, "-o", os.path.join(out, name + ".html")]]
 calls.append(["profile", examples["rudder"], "--from", "85,10,-330", "--to", "85,10,-420"])
 calls.append(["check", "no-such.toml"])
 calls.append(["deck", "no-such.toml"])

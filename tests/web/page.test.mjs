@@ -161,6 +161,42 @@ test('ramps: a cut across each with every end, its lines as bordado ramps tells 
   await close();
 });
 
+test('cloth: what bordado drape tells, shear and net on the part, and the same place in the flat cloth', async () => {
+  const draped = join(source, 'examples/draped/draped.toml');
+  const file = join(folder, 'draped.html');
+  bordado('review', draped, '-o', file);
+  const told = json('drape', draped).plies;
+  const { page, close } = await opened(file, 'tab=cloth');
+  const rows = await page.locator('tr[data-cloth]').evaluateAll((all) => all.map((r) => r.dataset.cloth));
+  assert.deepEqual(rows, told.map((p) => p.ply));
+  const plain = await drawn(page);
+  const ply = told.find((p) => p.pieces.length === 1 && p.ply === 'M2');
+  await page.locator('tr[data-cloth="M2"]').click();
+  await settled(page);
+  assert.equal((await view(page)).ply, 'M2');
+  assert.equal((await view(page)).colour, 'shear');
+  assert.notEqual((await drawn(page)).sum, plain.sum);
+  assert.ok((await text(page, '#panel-cloth')).includes(`${Number(ply.limit_deg)}°`));
+  // A click on the flat cloth chooses an element of the ply; it stands in both.
+  const flat = page.locator('svg.cloth').first();
+  const box = await flat.boundingBox();
+  await page.mouse.click(box.x + 0.35 * box.width, box.y + 0.4 * box.height);
+  await settled(page);
+  const at = (await view(page)).at;
+  assert.ok(at, 'a place is chosen');
+  assert.equal(await page.locator('svg.cloth [data-here]').first().getAttribute('data-here'), String(at.element));
+  const layers = json('at', draped, '--element', String(at.element)).layers;
+  assert.ok(layers.some((layer) => layer.ply === 'M2' && layer.drape === 'floor'));
+  assert.equal((await view(page)).tab, 'cloth');
+  // Weft is another direction than warp.
+  await page.evaluate(() => {
+    location.hash = 'tab=cloth&ply=T1&show=alone&colour=shear&arrows=weft';
+  });
+  await settled(page);
+  assert.ok((await page.evaluate(() => window.bordado.arrows())) > 10);
+  await close();
+});
+
 test('the curves against direction are those of bordado stack', async () => {
   const wanted = json('stack', skiff, '--point', '1500,250,60');
   const { page, close } = await opened(hull, `at=${wanted.element}`);

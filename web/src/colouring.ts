@@ -1,7 +1,7 @@
 // What elements are coloured by: one entry of `modes` for each thing there is to see.
 
 import { amount, direction, kind, number, pale, ticks, type Colour } from './colours';
-import { thicknessIn, inZone, matrices, narrowestZones, type Part } from './data';
+import { thicknessIn, inZone, matrices, narrowestZones, type Cloth, type Part } from './data';
 import type { View } from './view';
 
 /** Of the side that lies on the tool, where sides are shown. */
@@ -83,6 +83,7 @@ export function modesOf(parts: Part[]): Mode[] {
     { key: 'turned', label: 'Ply angle from the 0° of its stack' },
     { key: 'bottom', label: 'Material on the tool side' },
     { key: 'top', label: 'Material on the bag side' },
+    ...(parts.some((p) => p.cloths.length > 0) ? [{ key: 'shear', label: 'Shear of draped cloth' }] : []),
     ...(parts.length > 1 ? [{ key: 'differs', label: 'Differences between the two' }] : []),
     ...ofSections.map(({ key, label }) => ({ key, label, group: 'Stiffness' })),
     ...[...fields.values()].map((m) => ({ ...m, group: 'Fields' })),
@@ -262,6 +263,61 @@ function shared(parts: Part[], names: (part: Part) => string[]): Map<string, num
   return out;
 }
 
+const pastLimit: Colour = [178, 34, 30];
+/** Shear as a colour: none is pale, the limit deep blue, past it red. */
+export function shearColour(shear: number, limit: number | null): Colour {
+  const of = limit ?? 45;
+  if (!Number.isFinite(shear)) return pale;
+  const t = Math.min(1, Math.abs(shear) / of);
+  return Math.abs(shear) > of ? pastLimit : [Math.round(244 - 210 * t), Math.round(242 - 142 * t), Math.round(236 - 88 * t)];
+}
+
+/** Of the ply that is chosen, or the draped one of largest shear; past the limit hatched. */
+function shearOf(parts: Part[], part: Part, view: View): Colouring {
+  const ply = plyIndex(parts, part, view);
+  const chosen = part.cloths.filter((c) => !c.strips && (ply === null || c.ply === ply));
+  const lies = chosen.map((c) => part.stacks.map((s) => s.plies.includes(c.ply)));
+  const worst = (e: number): [number, Cloth | undefined] => {
+    let out: [number, Cloth | undefined] = [NaN, undefined];
+    chosen.forEach((c, k) => {
+      if (!lies[k]![part.stackOf[e]!]) return;
+      const shear = part.drapes[c.drape]!.shear[e]!;
+      if (Number.isFinite(shear) && !(Math.abs(shear) <= Math.abs(out[0]))) out = [shear, c];
+    });
+    return out;
+  };
+  const colours = new Uint8Array(4 * part.count);
+  const category = new Int32Array(part.count);
+  let high = 0;
+  for (let e = 0; e < part.count; e++) {
+    const [shear, cloth] = worst(e);
+    if (!cloth) {
+      colours.set([...pale, fill.faint], 4 * e);
+      category[e] = -1;
+      continue;
+    }
+    const past = cloth.limit !== null && Math.abs(shear) > cloth.limit;
+    colours.set([...shearColour(shear, cloth.limit), past ? fill.hatched : fill.plain], 4 * e);
+    category[e] = past ? 1 : 0; // the limit is a line on the part
+    high = Math.max(high, Math.abs(shear));
+  }
+  const limits = chosen.map((c) => c.limit).filter((l): l is number => l !== null);
+  const limit = limits.length > 0 ? Math.min(...limits) : null;
+  const top = Math.max(high, limit ?? 0) || 1;
+  return {
+    title: ply === null ? 'Largest shear of draped plies' : `Shear of ply ${view.ply}`,
+    unit: '°',
+    colours,
+    category,
+    legend: { kind: 'scale', low: 0, high: top, ticks: limit === null ? ticks(0, top) : [limit], colour: (v) => shearColour(v, limit) },
+    text: (e) => {
+      const [shear, cloth] = worst(e);
+      return cloth ? `${number(shear, 3)}° in ${part.plies[cloth.ply]!.id}${cloth.limit !== null && Math.abs(shear) > cloth.limit ? `, past its ${number(cloth.limit)}°` : ''}` : 'no cloth here';
+    },
+    tag: () => '',
+  };
+}
+
 function byMode(parts: Part[], part: Part, view: View): Colouring {
   const stack = (e: number) => part.stacks[part.stackOf[e]!]!;
   const ply = plyIndex(parts, part, view);
@@ -283,6 +339,8 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
     return scaled(parts, part, ofSection.label, ofSection.unit(part), all, (e) => here[part.sectionOf[e]!]!);
   }
   switch (view.colour) {
+    case 'shear':
+      return shearOf(parts, part, view);
     case 'plies':
       return scaled(parts, part, 'Number of plies', '', (p) => [0, ...p.stacks.map((s) => s.plies.length)], (e) => laid(e).length);
     case 'mass':

@@ -36,6 +36,8 @@ export interface Ply {
   frame: number;
   zone: number;
   angle: number;
+  /** In Part.drapes. */
+  drape: number | null;
   thickness: number;
   group: string;
   note: string;
@@ -97,6 +99,49 @@ export interface Ramp {
   steps: { plies: number[]; by: number; thickness: number; run: number; symmetric: boolean; balanced: boolean }[];
   /** Across it. */
   cut: Cut | null;
+}
+/** How cloth lies, per drawn element; not a number, or no vector, where it does not. */
+export interface Drape {
+  name: string;
+  angle: number;
+  /** Degrees from warp to weft, unsheared. */
+  rest: number;
+  warp: Float32Array;
+  weft: Float32Array;
+  /** Degrees. */
+  shear: Float32Array;
+  /** Two numbers: along the warp from the seed, and square to it. */
+  cloth: Float32Array;
+  /** The piece of cloth that lies there, from 1. */
+  piece: Uint8Array;
+  /** Yarns as pieces of lines. */
+  net: Float32Array;
+}
+export interface Flat {
+  piece: number;
+  outlines: Float32Array[];
+  area: number;
+  seed: boolean;
+  low: [number, number];
+  high: [number, number];
+}
+/** What came of a draped ply. */
+export interface Cloth {
+  ply: number;
+  drape: number;
+  limit: number | null;
+  strips: boolean;
+  area: number;
+  reached: number;
+  mean: number;
+  least: number;
+  most: number;
+  past: number;
+  thickest: number;
+  gap: number;
+  overlap: number;
+  error: number;
+  flat: Flat[];
 }
 export interface Finding {
   severity: 'note' | 'warning' | 'error';
@@ -168,6 +213,8 @@ export interface Part {
   ramps: Ramp[];
   /** Sections that were asked for. */
   profiles: { from: Vector; to: Vector; cut: Cut }[];
+  drapes: Drape[];
+  cloths: Cloth[];
   findings: Finding[];
   differs: Uint8Array | null;
   /** Worked out here: per drawn element and per point. */
@@ -307,6 +354,16 @@ function part(head: Head, bytes: Uint8Array): Part {
     sectionNumbers: read(head.sections.numbers),
     fields: head.fields.map((f: Head) => ({ ...f, values: read(f.values) })),
     edges: { ...head.edges, points: read(head.edges.points) },
+    drapes: head.drapes.map((d: Head) => ({
+      ...d,
+      warp: directions(read(d.warp) as Int16Array, points, corners, shape.normals),
+      weft: directions(read(d.weft) as Int16Array, points, corners, shape.normals),
+      shear: read(d.shear),
+      cloth: read(d.cloth),
+      piece: read(d.piece),
+      net: read(d.net),
+    })),
+    cloths: head.cloths.map((c: Head) => ({ ...c, flat: c.flat.map((f: Head) => ({ ...f, outlines: f.outlines.map(read) })) })),
     differs: head.differs ? read(head.differs) : null,
   };
 }
@@ -356,9 +413,21 @@ export function narrowestZones(of: Part): Uint16Array {
   return out;
 }
 
+const vectorAt = (all: Float32Array, element: number): Vector | null => {
+  const d: Vector = [all[3 * element]!, all[3 * element + 1]!, all[3 * element + 2]!];
+  return d[0] === 0 && d[1] === 0 && d[2] === 0 ? null : d;
+};
+
+/** The weft of a draped ply on an element. */
+export function weft(of: Part, ply: number, element: number): Vector | null {
+  const { drape } = of.plies[ply]!;
+  return drape === null ? null : vectorAt(of.drapes[drape]!.weft, element);
+}
+
 /** The fibre direction of a ply on an element, or null where it has none. */
 export function fibre(of: Part, ply: number, element: number): Vector | null {
-  const { frame, angle } = of.plies[ply]!;
+  const { frame, angle, drape } = of.plies[ply]!;
+  if (drape !== null) return vectorAt(of.drapes[drape]!.warp, element);
   const all = of.frames[frame]!.directions;
   if (!all) return null;
   const [x, y, z] = [all[3 * element]!, all[3 * element + 1]!, all[3 * element + 2]!];

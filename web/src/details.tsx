@@ -1,6 +1,7 @@
 // The side of the page: the place, plies, zones, ramps, findings, differences. Paper shows all of them.
 
 import type { ComponentChildren } from 'preact';
+import { ClothList } from './cloth';
 import type { Page, Part, Shows } from './data';
 import { NoPlace, PlacePanel } from './place';
 import { RampList } from './ramps';
@@ -34,6 +35,7 @@ export function Details(props: {
     ['plies', 'Plies'],
     ['zones', 'Zones'],
     ...(part.ramps.length + part.profiles.length > 0 ? [['ramps', 'Ramps'] as [Tab, string]] : []),
+    ...(part.cloths.length > 0 ? [['cloth', 'Cloth'] as [Tab, string]] : []),
     ['findings', told > 0 ? `Findings ${told}` : 'Findings'],
     ...(page.comparison ? [['differences', 'Differences'] as [Tab, string]] : []),
   ];
@@ -67,6 +69,11 @@ export function Details(props: {
       {part.ramps.length + part.profiles.length > 0 && (
         <Panel tab="ramps" now={view.tab} title="Ramps">
           <RampList part={part} ply={view.ply} set={set} />
+        </Panel>
+      )}
+      {part.cloths.length > 0 && (
+        <Panel tab="cloth" now={view.tab} title="Cloth">
+          <ClothList part={part} view={view} set={set} place={place?.element ?? null} />
         </Panel>
       )}
       <Panel tab="findings" now={view.tab} title="Findings">

@@ -2,7 +2,7 @@
 
 import { direction, kind, type Colour } from './colours';
 import { fill } from './colouring';
-import { fibre, thicknessIn, type Part, type Vector } from './data';
+import { fibre, weft, thicknessIn, type Part, type Vector } from './data';
 import type { View } from './view';
 
 /** Sides of elements that have a neighbour with another stack, or none: element, and which side. */
@@ -230,6 +230,10 @@ export function arrowAt(part: Part, element: number, view: View, ply: number | n
       if (!all) return null;
       const d: Vector = [all[3 * element]!, all[3 * element + 1]!, all[3 * element + 2]!];
       return d[0] === 0 && d[1] === 0 && d[2] === 0 ? null : d;
+    }
+    case 'weft': {
+      const p = ply ?? stack.plies.findLast((q) => part.plies[q]!.drape !== null) ?? -1;
+      return p >= 0 && stack.plies.includes(p) ? weft(part, p, element) : null;
     }
     case 'fibre': {
       const p = ply ?? stack.plies[stack.plies.length - 1]!;

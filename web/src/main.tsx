@@ -24,7 +24,8 @@ function known(page: Page, view: View): View {
     show: view.ply !== null && page.parts.some((p) => has(p.plies, view.ply!)) ? view.show : 'all',
     zone: view.zone !== null && page.parts.some((p) => has(p.zones, view.zone!)) ? view.zone : null,
     tab:
-      (view.tab === 'differences' && !page.comparison) || (view.tab === 'ramps' && page.parts.every((p) => p.ramps.length + p.profiles.length === 0))
+      (view.tab === 'differences' && !page.comparison) ||
+      (view.tab === 'cloth' && page.parts.every((p) => p.cloths.length === 0)) || (view.tab === 'ramps' && page.parts.every((p) => p.ramps.length + p.profiles.length === 0))
         ? 'place'
         : view.tab,
   };
@@ -161,7 +162,7 @@ function App(props: { page: Page }) {
     else if (to.zone !== undefined) set({ zone: of.zones[to.zone]!.name });
   };
   const click = (hit: Hit | null) => {
-    if (!measuring) set({ at: hit && { part: hit.part, element: page.parts[hit.part]!.ids[hit.element]! }, ...(hit && view.tab !== 'plies' && view.tab !== 'zones' ? { tab: 'place' } : {}) });
+    if (!measuring) set({ at: hit && { part: hit.part, element: page.parts[hit.part]!.ids[hit.element]! }, ...(hit && view.tab !== 'plies' && view.tab !== 'zones' && view.tab !== 'cloth' ? { tab: 'place' } : {}) });
     else if (hit) set({ measure: view.measure.length >= 2 ? [hit.point] : [...view.measure, hit.point] });
   };
   const colouring = picture?.parts[0]!.colouring;

@@ -57,6 +57,7 @@ export class PartScene {
   private readonly border: THREE.LineSegments;
   private readonly cutLine: THREE.LineSegments;
   private readonly plyEdges: THREE.LineSegments;
+  private readonly net: THREE.LineSegments;
   private arrows: THREE.Mesh;
   readonly pickScene = new THREE.Scene();
 
@@ -103,8 +104,9 @@ export class PartScene {
     this.border = this.lineSegments(false);
     this.cutLine = this.lineSegments(true);
     this.plyEdges = this.lineSegments(false, new THREE.Color(0.72, 0.1, 0.16));
+    this.net = this.lineSegments(false, new THREE.Color(0.2, 0.27, 0.36));
     this.arrows = this.arrowMesh();
-    this.scene.add(this.wall, this.section, this.border, this.cutLine, this.plyEdges, this.arrows);
+    this.scene.add(this.wall, this.section, this.border, this.cutLine, this.plyEdges, this.net, this.arrows);
   }
 
   private rectangles(inCut: boolean): THREE.Mesh {
@@ -201,6 +203,7 @@ export class PartScene {
       shared.twoSided!.value = view.colour === 'side' ? 1 : 0;
       this.fillLines(this.border, this.borders());
       this.fillLines(this.plyEdges, this.edgesOf(ply));
+      this.fillLines(this.net, this.netOf(view, ply));
     }
     const limit = view.show === 'all' ? null : ply;
     if (layered && changed(['colour', 'ply', 'show', 'layers'])) {
@@ -215,6 +218,7 @@ export class PartScene {
     for (const i of [1, 2]) this.faces[i]!.visible = this.pickFaces[i]!.visible = layered;
     this.wall.visible = layered && this.wall.geometry.index !== null;
     this.plyEdges.visible = !layered && this.plyEdges.geometry.attributes.position !== undefined;
+    this.net.visible = !layered && this.net.geometry.attributes.position !== undefined;
     this.border.visible = !layered && this.border.geometry.attributes.position !== undefined;
     if (changed(['cut', 'layers', 'colour', 'ply', 'show'])) {
       this.plane = null;
@@ -251,6 +255,12 @@ export class PartScene {
       at += 6 * line.count;
     }
     return out;
+  }
+
+  /** The net of the draped ply that is chosen, where its shear is shown. */
+  private netOf(view: View, ply: number | null): Float32Array {
+    const drape = view.colour === 'shear' && ply !== null && ply >= 0 ? this.part.plies[ply]!.drape : null;
+    return drape === null ? new Float32Array() : this.part.drapes[drape]!.net;
   }
 
   /** Sides where the category changes, and the border of the part. */

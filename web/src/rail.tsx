@@ -130,7 +130,8 @@ export function Rail(props: { page: Page; view: View; set: Set; children?: Compo
           all={[
             ['none', 'none'],
             ['zero', '0°'],
-            ['fibre', 'fibre'],
+            ['fibre', page.parts.some((p) => p.drapes.length > 0) ? 'warp' : 'fibre'],
+            ...(page.parts.some((p) => p.drapes.length > 0) ? ([['weft', 'weft']] as const) : []),
             ['normal', 'normal'],
           ] as const}
           set={(arrows: Arrows) => set({ arrows })}

@@ -1,8 +1,8 @@
 // What the page shows, as plain values that a link can carry.
 
 export type Show = 'all' | 'alone' | 'upto';
-export type Arrows = 'none' | 'zero' | 'fibre' | 'normal';
-export type Tab = 'place' | 'plies' | 'zones' | 'ramps' | 'findings' | 'differences';
+export type Arrows = 'none' | 'zero' | 'fibre' | 'weft' | 'normal';
+export type Tab = 'place' | 'plies' | 'zones' | 'ramps' | 'cloth' | 'findings' | 'differences';
 export interface Cut {
   axis: 'x' | 'y' | 'z';
   /** From 0 to 1 through the box of the part. */
@@ -95,14 +95,14 @@ export function fromFragment(text: string): View {
     ply: given.get('ply'),
     show: oneOf(given.get('show'), ['all', 'alone', 'upto'] as const, 'all'),
     zone: given.get('zone'),
-    arrows: oneOf(given.get('arrows'), ['none', 'zero', 'fibre', 'normal'] as const, 'none'),
+    arrows: oneOf(given.get('arrows'), ['none', 'zero', 'fibre', 'weft', 'normal'] as const, 'none'),
     layers: layers > 0 && layers <= 1000 ? layers : 0,
     lines: given.get('lines') !== 'no',
     cut: cut
       ? { axis: cut[2] as Cut['axis'], at: Math.min(1, Math.max(0, Number(cut[3]) || 0)), flipped: cut[1] === '-' }
       : null,
     at: at ? { part: at[1] === 'b' ? 1 : 0, element: Number(at[2]) } : null,
-    tab: oneOf(given.get('tab'), ['place', 'plies', 'zones', 'ramps', 'findings', 'differences'] as const, 'place'),
+    tab: oneOf(given.get('tab'), ['place', 'plies', 'zones', 'ramps', 'cloth', 'findings', 'differences'] as const, 'place'),
     measure: measure.slice(0, 2),
     camera: eye
       ? {

@@ -1,0 +1,354 @@
+// Draped plies: their fibres, thickness and properties in the layup and in sections, against closed forms.
+#include "parts.hpp"
+
+#include <fmt/format.h>
+
+using namespace bordado;
+using test::cap;
+using test::pi;
+
+namespace {
+
+constexpr std::string_view materials = R"(
+[material.ud]
+kind = "unidirectional"
+E1 = 135000
+E2 = 10000
+nu12 = 0.3
+G12 = 5000
+G13 = 5000
+G23 = 3500
+density = 1.6e-9
+thickness = 0.2
+shear-limit = 30
+[material.yarn]
+kind = "fibre"
+E1 = 230000
+E2 = 15000
+nu12 = 0.2
+G12 = 15000
+nu23 = 0.4
+density = 1.78e-9
+[material.resin]
+kind = "resin"
+E = 3200
+nu = 0.35
+density = 1.2e-9
+[material.twill]
+kind = "fabric"
+fibre = "yarn"
+matrix = "resin"
+fibre-volume = 0.5
+density = 1.5e-9
+thickness = 0.3
+shear-limit = 20
+)";
+
+/// A part of radius 1 (the unit of length is what it is): plies and drapes as given.
+std::string text(const std::string& plies, const std::string& more) {
+  return fmt::format(
+      "[part]\nname = \"D\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"g.msh\", length = \"mm\" }}\nside = "
+      "\"as-meshed\"\nsurface = \"bottom\"\n{}[frame.x]\nvector = [1, 0, 0]\nfallback = [0, 1, 0]\n[layup]\nframe = "
+      "\"x\"\nplies = [\n{}\n]\n{}",
+      materials, plies, more);
+}
+
+Design design(const std::string& part, const test::Grid& grid, Findings& findings,
+              const section::Options& options = {}) {
+  return open(part::read_text(part, "d.toml", findings), test::surface(grid), findings, options);
+}
+
+bool told(const Findings& findings, std::string_view code) {
+  return std::any_of(findings.all().begin(), findings.all().end(), [&](const Finding& f) { return f.code == code; });
+}
+
+std::string failure(const std::string& part, const test::Grid& grid) {
+  Findings findings;
+  try {
+    design(part, grid, findings);
+  } catch (const Failure& trouble) {
+    std::string codes;
+    for (const Finding& f : trouble.findings()) codes += f.code + " ";
+    return codes;
+  }
+  return "none";
+}
+
+const std::string net = "[drape.net]\nseed = [0, 0, 100]\n";
+
+/// A cap of radius 100.
+test::Grid hundredfold(int n, double half) {
+  test::Grid grid = cap(n, half);
+  const auto map = grid.map;
+  grid.map = [map](double u, double v) { return Vec3(100 * map(u, v)); };
+  return grid;
+}
+
+}  // namespace
+
+TEST_CASE("draped plies get their fibres from the net, and plies of one drape share it") {
+  Findings findings;
+  const Design d = design(text(R"({ id = "A", material = "ud", angle = 0, drape = "net" },
+{ id = "B", material = "ud", angle = 90, drape = "net" },
+{ id = "C", material = "ud", angle = 0, drape = "net" },
+{ id = "D", material = "ud", angle = 0 },)",
+                               net),
+                          hundredfold(24, 0.8), findings);
+  REQUIRE(d.layup.drapes.size() == 2);  // 0° and 90°
+  const auto& first = d.layup.drapes[layup::DrapeId{0}];
+  CHECK(d.layup.draping_of(part::PlyId{0}) == &first);
+  CHECK(d.layup.draping_of(part::PlyId{2}) == &first);
+  CHECK(d.layup.draping_of(part::PlyId{3}) == nullptr);
+  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  double sheared = 0.0;
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+    const auto layers = layers_on(e);
+    REQUIRE(layers.size() == 4);
+    const Vec3 &n = d.geometry.normals[e], r = layers_on.reference(e);
+    for (std::size_t k = 0; k < 3; ++k) {
+      const layup::Draping& draping = *d.layup.draping_of(layers[k].ply);
+      // The layer's angle, from the reference, is where the warp is.
+      CHECK((frame::turned(r, n, layers[k].angle) - draping.warp[e]).norm() < 1e-9);
+      CHECK(std::abs(draping.warp[e].dot(n)) < 1e-12);
+      // A net laid by straight yarns turns 90° into itself: warp of one is weft of the other, and shear changes its sign
+      // with the sense in which warp is turned to weft.
+      CHECK(layers[k].thickness == doctest::Approx(0.2 / std::cos(layers[k].shear.radians())).epsilon(1e-9));
+    }
+    CHECK(layers[3].angle.degrees() == 0.0);
+    CHECK(layers[3].shear.degrees() == 0.0);
+    CHECK(std::abs(std::abs(layers[0].shear.degrees()) - std::abs(layers[1].shear.degrees())) < 0.05);
+    sheared = std::max(sheared, std::abs(layers[0].shear.degrees()));
+  }
+  CHECK(sheared > 25.0);
+  // Mass: thicker where it is sheared, as much as the flat cloth weighs.
+  double flat = 0.0;
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e)
+    flat += d.geometry.areas[e] / std::cos(first.shear[e] * pi / 180);
+  const double mass = layup::mass(d.part, d.geometry, d.layup).mass;
+  double area = 0.0;
+  for (const double a : d.geometry.areas) area += a;
+  CHECK(mass == doctest::Approx(1.6e-9 * 0.2 * (3 * flat + area)).epsilon(1e-4));
+}
+
+TEST_CASE("sections of draped plies are within their tolerances, and smaller ones make a smaller error") {
+  double last = 1.0;
+  for (const double tolerance : {2.0, 0.5}) {
+    Findings findings;
+    section::Options options;
+    options.angle_tolerance = Angle::degrees(tolerance);
+    const Design d = design(text(R"({ id = "A", material = "twill", angle = 0, drape = "net" },
+{ id = "B", material = "ud", angle = 0 },)",
+                                 net),
+                            hundredfold(16, 0.7), findings, options);
+    CHECK(d.sections.deviation.largest_angle.degrees() <= tolerance + 1e-9);
+    CHECK(d.sections.deviation.largest_A < 0.1 * tolerance);
+    CHECK(d.sections.deviation.largest_A < last);
+    last = d.sections.deviation.largest_A;
+    CHECK_FALSE(d.sections.sheared.empty());
+    layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+    for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+      std::vector<laminate::Layer> real;
+      for (const layup::LaidLayer& layer : layers_on(e)) real.push_back(layup::layer_of(d.part, layer));
+      const double z = layup::bottom(d.part, laminate::thickness(real));
+      const auto k = laminate::stiffness(real, z),
+                 used = laminate::stiffness(section::laminate_of(d.part, d.sections, d.sections.section_of[e]),
+                                            d.sections.bottom[d.sections.section_of[e]]);
+      CHECK((used.A - k.A).norm() / k.A.norm() <= 1.001 * d.sections.deviation.largest_A + 1e-5);
+      CHECK(std::abs(static_cast<double>(d.sections.off[e])) <=
+            std::max({d.sections.deviation.largest_A, d.sections.deviation.largest_B, d.sections.deviation.largest_D}) +
+                1e-6);
+    }
+  }
+}
+
+TEST_CASE("a sheared fabric is two crossed layers at warp and weft") {
+  Findings findings;
+  const Design d = design(text(R"({ id = "A", material = "twill", angle = 0, drape = "net" },)", net),
+                          hundredfold(16, 0.8), findings);
+  const material::Material& twill = d.part.materials[part::MaterialId{static_cast<std::uint32_t>(
+      std::find_if(d.part.materials.begin(), d.part.materials.end(), [](const auto& m) { return m.name == "twill"; }) -
+      d.part.materials.begin())}];
+  REQUIRE(twill.yarns);
+  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); e += 7) {
+    const layup::LaidLayer layer = layers_on(e)[0];
+    const auto cloth = laminate::plane_stress_stiffness(layup::layer_of(d.part, layer).elastic);
+    // Straight warp and weft, each half of it, in plane stress side by side: the in-plane stiffness of two crossed layers.
+    const double between = 90 - layer.shear.degrees();
+    const laminate::Matrix3 crossed =
+        0.5 * laminate::plane_stress_stiffness(twill.yarns->warp) +
+        0.5 * laminate::rotated(laminate::plane_stress_stiffness(twill.yarns->weft), Angle::degrees(between));
+    CHECK((cloth - crossed).norm() / crossed.norm() < 0.01);
+  }
+}
+
+TEST_CASE("where cloth does not come plies follow their frame, and it is said") {
+  Findings findings;
+  const Design d =
+      design(text(R"({ id = "A", material = "ud", angle = 30, drape = "net" },)", net), hundredfold(40, 2.7), findings);
+  const auto& draping = d.layup.drapes[layup::DrapeId{0}];
+  CHECK(told(findings, "drape.unreached"));
+  std::size_t bare = 0;
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+    CHECK(draping.warp[e].norm() == doctest::Approx(1.0));
+    if (draping.piece_of[e]) continue;
+    ++bare;
+    CHECK(draping.shear[e] == 0.0f);
+    CHECK((draping.warp[e] -
+           frame::turned(d.layup.directions_of(part::PlyId{0})[e], d.geometry.normals[e], Angle::degrees(30)))
+              .norm() < 1e-9);
+  }
+  CHECK(bare > 0);
+}
+
+TEST_CASE("a ply of two pieces, each from its own seed; a dart that yarns do not cross") {
+  const std::string more = R"([zone.left]
+box = { from = [-200, -200, -200], to = [0, 200, 200] }
+[zone.right]
+opposite = "left"
+[drape.two]
+pieces = ["port", "starboard"]
+[drape.port]
+seed = [-40, 0, 91.65]
+zone = "left"
+[drape.starboard]
+seed = [40, 0, 91.65]
+zone = "right"
+[curve.slit]
+points = [[0, 5, 99.87], [0, 75, 66.1]]
+[drape.cut]
+seed = [30, 40, 86.6]
+darts = ["slit"]
+)";
+  Findings findings;
+  const Design d = design(text(R"({ id = "A", material = "ud", angle = 0, drape = "two" },
+{ id = "B", material = "ud", angle = 0, drape = "cut" },)",
+                               more),
+                          hundredfold(30, 0.8), findings);
+  const auto& two = *d.layup.draping_of(part::PlyId{0});
+  REQUIRE(two.pieces.size() == 2);
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e)
+    CHECK(two.piece_of[e] == (d.geometry.centres[e].x() < 0 ? 1 : 2));
+  const auto& cut = *d.layup.draping_of(part::PlyId{1});
+  // The flat cloth's outline runs along both sides of the dart.
+  const auto flat = drape::patterns(d.surface, *cut.pieces[0].surface, cut.pieces[0].laid, cut.elements);
+  REQUIRE(flat.size() == 1);
+  std::size_t beside = 0;
+  for (const mesh::ElementIndex e : flat[0].beside[0]) {
+    const Vec3& c = d.geometry.centres[e];
+    beside += std::abs(c.x()) < 4 && c.y() > 10 && c.y() < 65;
+  }
+  CHECK(beside >= 2 * 2 * 8);
+  const auto whole = drape::patterns(d.surface, *two.pieces[0].surface, two.pieces[0].laid, two.pieces[0].elements);
+  REQUIRE(whole.size() == 1);
+  CHECK(whole[0].area == doctest::Approx(0.5 * flat[0].area).epsilon(0.05));
+}
+
+TEST_CASE("a part file with drapes reads back as the same part") {
+  const std::string part =
+      text(R"({ id = "A", material = "ud", angle = 30, drape = "net" },)",
+           "[drape.net]\nseed = [1, 2, 99]\ndirection = [0, 2, 0]\nlay = \"led\"\ncell = 4\ndarts = [\"c\"]\nzone = "
+           "\"everything\"\n[drape.two]\npieces = [\"net\"]\n[curve.c]\npoints = [[0, 0, 100], [50, 0, 80]]\n");
+  Findings findings;
+  const part::Part read = part::read_text(part, "d.toml", findings);
+  REQUIRE(read.drapes.size() == 2);
+  CHECK(read.drapes[0].direction->y() == 1.0);
+  CHECK(read.plies[part::PlyId{0}].drape->value == "net");
+  const std::string again = part::toml_text(read, "d.toml");
+  CHECK(part::toml_text(part::read_text(again, "d.toml", findings), "d.toml") == again);
+}
+
+TEST_CASE("what is wrong with a drape is said once each") {
+  const auto grid = hundredfold(8, 0.7);
+  const std::string ply = R"({ id = "A", material = "ud", angle = 0, drape = "net" },)";
+  CHECK(failure(text(ply, ""), grid).find("part.drape-unknown") == 0);
+  CHECK(failure(text(ply, "[drape.net]\nlay = \"straight\"\n"), grid).find("part.key-missing") == 0);
+  CHECK(failure(text(ply, "[drape.net]\nseed = [0, 0, 500]\n"), grid) == "drape.seed ");
+  CHECK(failure(text(ply, net + "direction = [0, 0, 1]\n"), grid) == "drape.direction ");
+  CHECK(failure(text(ply, net + "direction = [0, 0, 0]\n"), grid) == "part.value ");
+  CHECK(failure(text(ply, net + "cell = 900\n"), grid) == "drape.cell ");
+  CHECK(failure(text(ply, net + "cell = 1e-5\n"), grid) == "drape.cell ");
+  CHECK(failure(text(ply, net + "along = \"keel\"\n"), grid) == "drape.curve-unknown ");
+  CHECK(failure(text(ply, net + "darts = [\"keel\"]\n"), grid) == "drape.curve-unknown ");
+  CHECK(failure(text(ply, net + "zone = \"hull\"\n"), grid) == "zone.unknown ");
+  CHECK(failure(text(ply, net + "lay = \"fast\"\n"), grid) == "part.value ");
+  CHECK(failure(text(ply, "[drape.net]\npieces = [\"a\"]\n[drape.a]\nseed = [0, 0, 100]\n"), grid) ==
+        "part.key-missing ");
+}
+
+TEST_CASE("on a flat plate draping changes nothing, whatever the seed") {
+  const auto grid = test::Grid::rectangle(12, 8, 300.0, 200.0);
+  const std::string plies = R"({ id = "A", material = "twill", angle = 30DRAPED },
+{ id = "B", material = "ud", angle = -45DRAPED },
+{ id = "C", material = "ud", angle = 0 },)";
+  const auto with = [&](const std::string& drape) {
+    std::string out = plies;
+    for (std::size_t at; (at = out.find("DRAPED")) != std::string::npos;) out.replace(at, 6, drape);
+    return out;
+  };
+  Findings findings;
+  const Design flat = design(text(with(""), ""), grid, findings),
+               draped = design(text(with(", drape = \"net\""), "[drape.net]\nseed = [70, 40, 0]\n"), grid, findings);
+  CHECK(draped.layup.drapes.size() == 2);
+  for (mesh::ElementIndex e = 0; e < flat.surface.element_count(); ++e) {
+    const auto stiffness = [&](const Design& d) {
+      const section::SectionId s = d.sections.section_of[e];
+      return laminate::stiffness(section::laminate_of(d.part, d.sections, s), d.sections.bottom[s]);
+    };
+    const auto a = stiffness(flat), b = stiffness(draped);
+    CHECK((a.A - b.A).norm() < 1e-3 * a.A.norm());
+    CHECK((a.D - b.D).norm() < 1e-3 * a.D.norm());
+  }
+  CHECK(layup::mass(draped.part, draped.geometry, draped.layup).mass ==
+        doctest::Approx(layup::mass(flat.part, flat.geometry, flat.layup).mass).epsilon(1e-6));
+}
+
+TEST_CASE("the warp follows a curve as far as it goes") {
+  const auto grid = test::Grid::rectangle(30, 20, 300.0, 200.0);
+  std::string points;
+  for (int k = 0; k <= 40; ++k)  // a quarter of a circle of radius 150 from (50, 30)
+    points +=
+        fmt::format("[{:.6f}, {:.6f}, 0], ", 50 + 150 * std::sin(k * pi / 80), 30 + 150 * (1 - std::cos(k * pi / 80)));
+  Findings findings;
+  const Design d = design(
+      text(R"({ id = "A", material = "ud", angle = 0, drape = "net" },)",
+           "[drape.net]\nseed = [50, 30, 0]\nalong = \"arc\"\ncell = 4\n[curve.arc]\npoints = [" + points + "]\n"),
+      grid, findings);
+  const auto& net = d.layup.drapes[layup::DrapeId{0}].pieces[0].laid.net;
+  std::size_t on_arc = 0;
+  for (int i = 1; i < 55; ++i) {
+    const auto* const knot = net.lattice.placed(i, 0);
+    if (!knot) break;
+    CHECK(std::hypot(knot->point.x() - 50, knot->point.y() - 180) == doctest::Approx(150).epsilon(1e-3));
+    ++on_arc;
+  }
+  CHECK(on_arc > 45);
+  // A net on a plane whose warp turns with the arc: weft runs straight, so every warp is the same arc, moved. Its shear is
+  // how far the arc has turned.
+  CHECK(d.layup.drapes[layup::DrapeId{0}].pieces[0].laid.net.stops[static_cast<std::size_t>(drape::Stop::apart)] == 0);
+  const auto* const far = net.lattice.placed(20, 10);
+  REQUIRE(far);
+  const Vec3 moved =
+      net.lattice.placed(20, 0)->point + (net.lattice.placed(0, 10)->point - net.lattice.placed(0, 0)->point);
+  CHECK((far->point - moved).norm() < 1e-4);
+}
+
+TEST_CASE("plies past their limit are told, and cloth without one") {
+  const auto checked = [&](const std::string& limit) {
+    std::string part = text(R"({ id = "A", material = "ud", angle = 0, drape = "net" },)", net);
+    part.replace(part.find("shear-limit = 30\n"), 17, limit);
+    Findings findings;
+    const Design d = design(part, hundredfold(20, 0.8), findings);
+    review::check(d, findings);
+    return findings;
+  };
+  CHECK(told(checked("shear-limit = 20\n"), "drape.past-limit"));
+  CHECK_FALSE(told(checked("shear-limit = 45\n"), "drape.past-limit"));
+  CHECK(told(checked(""), "drape.no-limit"));
+}
+
+TEST_CASE("a seed on a dart is said to be there") {
+  CHECK(failure(text(R"({ id = "A", material = "ud", angle = 0, drape = "net" },)",
+                     net + "darts = [\"slit\"]\n[curve.slit]\npoints = [[0, -40, 91.6], [0, 40, 91.6]]\n"),
+                hundredfold(10, 0.7)) == "drape.dart ");
+}
