@@ -8,7 +8,7 @@ import jsonschema
 
 program, source = sys.argv[1:3]
 out = tempfile.mkdtemp()
-examples = {name: os.path.join(source, "examples", name, name + ".toml") for name in ("panel", "skiff", "draped", "rudder", "spar", "hatch")}
+examples = {name: os.path.join(source, "examples", name, name + ".toml") for name in ("panel", "skiff", "rudder", "spar", "hatch")}
 load = ["--force", "50,0,0", "--moment", "1,0,0", "--shear", "1,0.5", "--warmed", "-60", "--moisture", "0.01"]
 
 calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
@@ -32,6 +32,8 @@ for name, part in examples.items():
     calls += [["check", part], ["zones", part], ["frames", part], ["plies", part], ["plies", part, "--from-top"], ["fields", part],
               ["ramps", part], ["drape", part], ["cut", part, "-o", os.path.join(out, name + "-cut.msh")], ["deck", part, "--folder", out], ["review", part, "-o", os.path.join(out, name + ".html")]]
 calls.append(["profile", examples["rudder"], "--from", "85,10,-330", "--to", "85,10,-420"])
+draped = os.path.join(source, "examples/draped/draped.toml")
+calls += [["drape", draped], ["drape", draped, "--ply", "D1", "--directions", "2"], ["at", draped, "--point", "2600,200,60"]]
 calls.append(["check", "no-such.toml"])
 calls.append(["deck", "no-such.toml"])
 
