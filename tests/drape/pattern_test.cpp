@@ -106,6 +106,28 @@ TEST_CASE("the pattern's area is the part's, each bit over the sine of the angle
   CHECK(all[0].area > 1.015 * laid.verdict().area);
 }
 
+TEST_CASE("cloth whose yarns do not rest at a right angle") {
+  for (const double rest : {60.0, 120.0}) {
+    drape::Options options;
+    options.net.rest = Angle::degrees(rest);
+    options.net.seed = Vec3(0.3, 0.2, 0);
+    options.net.direction = Vec3(1, 0.3, 0);
+    const Laid flat = lay(test::surface(test::Grid::rectangle(20, 12, 1.0, 0.6)), options);
+    CHECK(flat.largest_shear() < 1e-6);
+    CHECK(patterns(flat).at(0).area == doctest::Approx(0.6).epsilon(1e-9));
+    options.net.seed = Vec3(0, 0, 1);
+    options.net.direction = Vec3(1, 0, 0);
+    const Laid round = lay(test::surface(cap(60, 0.7)), options);
+    // Flat area times thickness at rest is area times thickness where it lies, whatever the angle at rest.
+    CHECK(patterns(round).at(0).area == doctest::Approx(round.verdict().cloth_area).epsilon(3e-4));
+    for (mesh::ElementIndex e = 0; e < round.mesh.element_count(); ++e) {
+      const auto& on = round.drape.elements;
+      const double between = std::acos(on.warp[e].dot(on.weft[e])) * 180 / pi;
+      CHECK(on.shear[e] == doctest::Approx(rest - between).epsilon(1e-6).scale(1));
+    }
+  }
+}
+
 TEST_CASE("a tube's cloth ends where it meets itself; a hole is a hole") {
   test::Grid tube{.nx = 40, .ny = 40, .map = [](double u, double v) {
                     return Vec3(std::cos(2 * pi * u), 4 * v, -std::sin(2 * pi * u));
