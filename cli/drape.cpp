@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <csignal>
 #include <memory>
@@ -133,7 +134,11 @@ Json as_json(const Design& design, const std::vector<review::PlyDrape>& plies) {
   return {{"part", design.part.name}, {"plies", out}};
 }
 
-bool is_strips(const layup::Draping& draping) { return draping.pieces.front().laid.lay == part::Lay::strips; }
+/// Whether all of it is tape.
+bool is_strips(const layup::Draping& draping) {
+  return std::all_of(draping.pieces.begin(), draping.pieces.end(),
+                     [](const auto& piece) { return piece.laid.lay == part::Lay::strips; });
+}
 
 void print_table(const Design& design, const std::vector<review::PlyDrape>& plies) {
   const std::string unit = design.part.units.unit(Dimension::length);

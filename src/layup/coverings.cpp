@@ -13,19 +13,13 @@ namespace bordado::layup {
 
 namespace {
 
-class Coverer {
+class Coverer : Laying {
  public:
-  explicit Coverer(const Laying& on)
-      : part_(on.part),
-        surface_(on.surface),
-        geometry_(on.geometry),
-        layup_(on.layup),
-        errors_(on.errors),
-        findings_(on.findings) {}
+  explicit Coverer(const Laying& on) : Laying(on) {}
 
   void cover() {
     move_edges();
-    if (errors_.has_errors()) return;
+    if (errors.has_errors()) return;
     check_scallops();
     tell_of_moved();
   }
@@ -34,14 +28,14 @@ class Coverer {
   /// How far edges of a zone are moved at the most; of zones none of whose edges go through elements nothing.
   std::map<zone::ZoneId, double> furthest() const {
     std::map<zone::ZoneId, double> out;
-    for (const Region& region : layup_.regions) {
+    for (const Region& region : layup.regions) {
       if (!region.has_edge()) continue;
       out[region.zone] = std::max(out[region.zone], far_of(region));
     }
-    for (const Ramp& ramp : layup_.ramps) out[ramp.from] = std::max(out[ramp.from], ramp.run);
-    for (const PlyId p : layup_.plies.ids())
-      if (const auto length = chamfer_length(part_, p)) {
-        const Region& region = layup_.regions[layup_.plies[p].region];
+    for (const Ramp& ramp : layup.ramps) out[ramp.from] = std::max(out[ramp.from], ramp.run);
+    for (const PlyId p : layup.plies.ids())
+      if (const auto length = chamfer_length(part, p)) {
+        const Region& region = layup.regions[layup.plies[p].region];
         double& far = out[region.zone];
         far = std::max(far, *length + std::abs(region.edge.value_or(0.0)));
       }
@@ -50,15 +44,15 @@ class Coverer {
 
   /// Distances are worked out once for each zone.
   void move_edges() {
-    const double slack = 3.0 * mesh::longest_edge(surface_);
-    List<RegionId, Covering> found(layup_.regions.size());
+    const double slack = 3.0 * mesh::longest_edge(surface);
+    List<RegionId, Covering> found(layup.regions.size());
     for (const auto& [zone, far] : furthest()) {
-      if (layup_.zones.borders.at(zone).pieces.empty()) continue;  // told below
-      EdgeLevels levels(layup_, surface_, zone, far + slack);
+      if (layup.zones.borders.at(zone).pieces.empty()) continue;  // told below
+      EdgeLevels levels(layup, surface, zone, far + slack);
       measure_room(zone, levels);
-      for (const RegionId r : layup_.regions.ids())
-        if (layup_.regions[r].has_edge() && layup_.regions[r].zone == zone)
-          found[r] = covering(zone, levels.of(layup_.regions[r]), far + slack);
+      for (const RegionId r : layup.regions.ids())
+        if (layup.regions[r].has_edge() && layup.regions[r].zone == zone)
+          found[r] = covering(zone, levels.of(layup.regions[r]), far + slack);
       chamfer(zone, levels, found);
     }
     gather(found);
@@ -75,7 +69,7 @@ class Coverer {
   };
 
   Covering covering(zone::ZoneId zone, const std::vector<double>& level, double reach) const {
-    const std::size_t count = surface_.element_count();
+    const std::size_t count = surface.element_count();
     constexpr std::size_t block = 8192;
     std::vector<Covering> of_block((count + block - 1) / block);
     parallel_blocks(
@@ -84,20 +78,20 @@ class Coverer {
           Covering& out = of_block[begin / block];
           for (mesh::ElementIndex e = static_cast<mesh::ElementIndex>(begin); e < end; ++e) {
             double least = reach, most = -reach;
-            for (const mesh::NodeIndex n : surface_.corners_of(e))
+            for (const mesh::NodeIndex n : surface.corners_of(e))
               least = std::min(least, level[n]), most = std::max(most, level[n]);
-            const bool member = layup_.zones.contains(zone, e);
-            double part = most <= 0.0 ? 1.0 : least > 0.0 ? 0.0 : zone::covered_below(surface_, e, level);
-            if (part > 0.0 && part < 1.0) {
-              out.length += line_length(surface_, e, level);
-              part = part_.list.edges == part::Covered::whole ? (part >= 0.5 ? 1.0 : 0.0)
-                     : part < 1e-6                            ? 0.0
-                     : part > 1.0 - 1e-6                      ? 1.0
-                                                              : part;
+            const bool member = layup.zones.contains(zone, e);
+            double share = most <= 0.0 ? 1.0 : least > 0.0 ? 0.0 : zone::covered_below(surface, e, level);
+            if (share > 0.0 && share < 1.0) {
+              out.length += line_length(surface, e, level);
+              share = part.list.edges == part::Covered::whole ? (share >= 0.5 ? 1.0 : 0.0)
+                      : share < 1e-6                          ? 0.0
+                      : share > 1.0 - 1e-6                    ? 1.0
+                                                              : share;
             }
             if (most == 0.0) out.length += side_length(e, level);
-            out.any = out.any || part > 0.0;
-            if (part != (member ? 1.0 : 0.0)) out.parts.emplace_back(e, static_cast<float>(part));
+            out.any = out.any || share > 0.0;
+            if (share != (member ? 1.0 : 0.0)) out.parts.emplace_back(e, static_cast<float>(share));
           }
         },
         block);
@@ -112,36 +106,36 @@ class Coverer {
 
   /// Of sides along which the level is nought.
   double side_length(mesh::ElementIndex e, const std::vector<double>& level) const {
-    const auto corners = surface_.corners_of(e);
+    const auto corners = surface.corners_of(e);
     double sum = 0.0;
     for (std::size_t k = 0; k < corners.size(); ++k) {
       const mesh::NodeIndex a = corners[k], b = corners[(k + 1) % corners.size()];
-      if (level[a] == 0.0 && level[b] == 0.0) sum += (surface_.points[b] - surface_.points[a]).norm();
+      if (level[a] == 0.0 && level[b] == 0.0) sum += (surface.points[b] - surface.points[a]).norm();
     }
     return sum;
   }
 
   /// Puts what regions cover together by element.
   void gather(const List<RegionId, Covering>& found) {
-    Parts& parts = layup_.parts;
-    parts.first.assign(surface_.element_count() + 1, 0);
+    Parts& parts = layup.parts;
+    parts.first.assign(surface.element_count() + 1, 0);
     for (const Covering& one : found)
-      for (const auto& [e, part] : one.parts) ++parts.first[e + 1];
-    for (std::size_t e = 0; e < surface_.element_count(); ++e) parts.first[e + 1] += parts.first[e];
+      for (const auto& [e, share] : one.parts) ++parts.first[e + 1];
+    for (std::size_t e = 0; e < surface.element_count(); ++e) parts.first[e + 1] += parts.first[e];
     parts.region.resize(parts.first.back());
     parts.covered.resize(parts.first.back());
     std::vector<std::uint32_t> next(parts.first.begin(), parts.first.end() - 1);
     for (const RegionId r : found.ids())
-      for (const auto& [e, part] : found[r].parts) {
+      for (const auto& [e, share] : found[r].parts) {
         parts.region[next[e]] = r;
-        parts.covered[next[e]++] = part;
+        parts.covered[next[e]++] = share;
       }
   }
 
   /// How far the surface goes on from the line of each ramp that begins at this zone.
   void measure_room(zone::ZoneId zone, EdgeLevels& levels) {
-    for (const RampId r : layup_.ramps.ids()) {
-      Ramp& ramp = layup_.ramps[r];
+    for (const RampId r : layup.ramps.ids()) {
+      Ramp& ramp = layup.ramps[r];
       if (ramp.from != zone) continue;
       const std::vector<double>& distance = levels.distances(r);
       for (mesh::NodeIndex n = 0; n < distance.size(); ++n) {
@@ -152,40 +146,40 @@ class Coverer {
   }
 
   void tell_lengths(const List<RegionId, Covering>& found) {
-    for (Ramp& ramp : layup_.ramps)
+    for (Ramp& ramp : layup.ramps)
       for (RampStep& step : ramp.steps) {
-        const RegionId r = layup_.plies[step.plies.front()].region;
+        const RegionId r = layup.plies[step.plies.front()].region;
         step.length = step.by == 0.0 ? ramp.length : found[r].length;
       }
   }
 
   void check_edges(const List<RegionId, Covering>& found) {
-    for (const PlyId p : layup_.plies.ids()) {
-      const RegionId r = layup_.plies[p].region;
-      const Region& region = layup_.regions[r];
+    for (const PlyId p : layup.plies.ids()) {
+      const RegionId r = layup.plies[p].region;
+      const Region& region = layup.regions[r];
       if (!region.has_edge()) continue;
-      const part::Ply& declared = part_.plies[p];
-      if (layup_.zones.borders.at(region.zone).pieces.empty()) {
-        errors_.error("layup.edge-none",
-                      fmt::format("ply '{}': zone '{}' has no border within the part that its edge could be moved from",
-                                  declared.id, declared.zone.value),
-                      declared.where,
-                      "plies end at the part's own border with it; to end one before it, lay it over a zone with "
-                      "shrunk = { zone = \"...\", by = ... }");
+      const part::Ply& declared = part.plies[p];
+      if (layup.zones.borders.at(region.zone).pieces.empty()) {
+        errors.error("layup.edge-none",
+                     fmt::format("ply '{}': zone '{}' has no border within the part that its edge could be moved from",
+                                 declared.id, declared.zone.value),
+                     declared.where,
+                     "plies end at the part's own border with it; to end one before it, lay it over a zone with "
+                     "shrunk = { zone = \"...\", by = ... }");
       } else if (!found[r].any && region.edge) {
-        errors_.error("layup.edge-swallows",
-                      fmt::format("ply '{}': its edge moved by {:g} {} leaves nothing of zone '{}'", declared.id,
-                                  *region.edge, part_.units.unit(Dimension::length), declared.zone.value),
-                      declared.where, "move it by less, or take the ply out");
+        errors.error("layup.edge-swallows",
+                     fmt::format("ply '{}': its edge moved by {:g} {} leaves nothing of zone '{}'", declared.id,
+                                 *region.edge, part.units.unit(Dimension::length), declared.zone.value),
+                     declared.where, "move it by less, or take the ply out");
       }
     }
   }
 
   /// Every line of a ramp needs a place on the surface.
   void check_ramps() {
-    const std::string unit = part_.units.unit(Dimension::length);
-    for (const Ramp& ramp : layup_.ramps) {
-      const part::Ramp& declared = part_.ramps[ramp.declared];
+    const std::string unit = part.units.unit(Dimension::length);
+    for (const Ramp& ramp : layup.ramps) {
+      const part::Ramp& declared = part.ramps[ramp.declared];
       const double inwards = -ramp.steps.front().by, outwards = ramp.steps.back().by;
       const bool too_deep = inwards > ramp.room_inside * (1.0 + 1e-9);  // in pieces of the part that it reaches
       if (!too_deep && !(outwards > ramp.room_outside * (1.0 + 1e-9))) continue;
@@ -193,13 +187,13 @@ class Coverer {
       for (const RampStep& step : ramp.steps)
         if (too_deep ? -step.by > ramp.room_inside : step.by > ramp.room_outside) lost += step.plies.size();
       const double room = too_deep ? ramp.room_inside : ramp.room_outside;
-      errors_.error(
+      errors.error(
           "ramp.too-long",
           fmt::format("ramp '{}' goes {:.4g} {} {}, but there are only {:.4g} {}: {:.4g} {} are missing, and {} would "
                       "have no place",
                       ramp.name, too_deep ? inwards : outwards, unit,
-                      too_deep ? fmt::format("into zone '{}'", layup_.zones.names[ramp.from])
-                               : fmt::format("beyond zone '{}'", layup_.zones.names[ramp.from]),
+                      too_deep ? fmt::format("into zone '{}'", layup.zones.names[ramp.from])
+                               : fmt::format("beyond zone '{}'", layup.zones.names[ramp.from]),
                       room, unit, (too_deep ? inwards : outwards) - room, unit,
                       lost == 1 ? std::string("1 ply") : fmt::format("{} plies", lost)),
           declared.where,
@@ -212,51 +206,51 @@ class Coverer {
   /// The thickness of plies of the zone that are chamfered: exact in the mean over what they cover.
   void chamfer(zone::ZoneId zone, EdgeLevels& levels, const List<RegionId, Covering>& found) {
     std::map<std::tuple<RegionId, double, double, double, bool>, TaperId> made;
-    for (const PlyId p : layup_.plies.ids()) {
-      Ply& ply = layup_.plies[p];
-      const part::Ply& declared = part_.plies[p];
-      if (!declared.chamfer || layup_.regions[ply.region].zone != zone) continue;
-      const double full = full_thickness(part_, p), length = *chamfer_length(part_, p),
+    for (const PlyId p : layup.plies.ids()) {
+      Ply& ply = layup.plies[p];
+      const part::Ply& declared = part.plies[p];
+      if (!declared.chamfer || layup.regions[ply.region].zone != zone) continue;
+      const double full = full_thickness(part, p), length = *chamfer_length(part, p),
                    left = declared.chamfer->edge_thickness;
       if (!(left < full)) {
-        errors_.error("layup.chamfer",
-                      fmt::format("ply '{}': the chamfer leaves {:g} {}, the ply has {:g}", declared.id, left,
-                                  part_.units.unit(Dimension::length), full),
-                      declared.where, "edge-thickness is what is left at the border: less than the thickness");
+        errors.error("layup.chamfer",
+                     fmt::format("ply '{}': the chamfer leaves {:g} {}, the ply has {:g}", declared.id, left,
+                                 part.units.unit(Dimension::length), full),
+                     declared.where, "edge-thickness is what is left at the border: less than the thickness");
         continue;
       }
       const auto [taper, is_new] =
-          made.emplace(std::tuple(ply.region, full, length, left, declared.fills), layup_.tapers.next());
+          made.emplace(std::tuple(ply.region, full, length, left, declared.fills), layup.tapers.next());
       if (is_new) {
-        const std::vector<double> level = levels.of(layup_.regions[ply.region]);
-        std::vector<double> thickness(surface_.element_count(), declared.fills ? 0.0 : full);
+        const std::vector<double> level = levels.of(layup.regions[ply.region]);
+        std::vector<double> thickness(surface.element_count(), declared.fills ? 0.0 : full);
         parallel_blocks(thickness.size(), [&](std::size_t begin, std::size_t end) {
           for (mesh::ElementIndex e = static_cast<mesh::ElementIndex>(begin); e < end; ++e) {
             bool near = false;
-            for (const mesh::NodeIndex n : surface_.corners_of(e)) near = near || -level[n] < length;
-            const double part = near ? zone::covered_below(surface_, e, level) : 1.0;
-            if (!near || part < 1e-6) continue;
-            const double mean = left + (full - left) * zone::mean_depth(surface_, e, level, length) / (length * part);
+            for (const mesh::NodeIndex n : surface.corners_of(e)) near = near || -level[n] < length;
+            const double share = near ? zone::covered_below(surface, e, level) : 1.0;
+            if (!near || share < 1e-6) continue;
+            const double mean = left + (full - left) * zone::mean_depth(surface, e, level, length) / (length * share);
             thickness[e] = declared.fills ? full - mean : mean;
           }
         });
-        layup_.tapers.push_back({std::move(thickness)});
+        layup.tapers.push_back({std::move(thickness)});
       }
       ply.taper = taper->second;
-      const std::vector<double>& all = layup_.tapers[taper->second].thickness;
+      const std::vector<double>& all = layup.tapers[taper->second].thickness;
       std::vector<float> covered(all.size(), -1.0f);
-      for (const auto& [e, part] : found[ply.region].parts) covered[e] = part;
+      for (const auto& [e, share] : found[ply.region].parts) covered[e] = share;
       ply.thickness = 0.0;
       for (mesh::ElementIndex e = 0; e < all.size(); ++e)
-        if (covered[e] < 0.0f ? layup_.zones.contains(zone, e) : covered[e] > 0.0f)
+        if (covered[e] < 0.0f ? layup.zones.contains(zone, e) : covered[e] > 0.0f)
           ply.thickness = std::max(ply.thickness, all[e]);
       if (!declared.fills && ply.thickness < full * (1.0 - 1e-6))
-        findings_.warning(
+        findings.warning(
             "layup.chamfer-long",
             fmt::format("ply '{}': its chamfer goes {:.4g} {} in, further than zone '{}' is deep: it is {:.3g} "
                         "{} thick at the most, not {:g}",
-                        declared.id, length, part_.units.unit(Dimension::length), declared.zone.value, ply.thickness,
-                        part_.units.unit(Dimension::length), full),
+                        declared.id, length, part.units.unit(Dimension::length), declared.zone.value, ply.thickness,
+                        part.units.unit(Dimension::length), full),
             declared.where, "make the chamfer shorter, or the zone larger");
     }
   }
@@ -264,32 +258,32 @@ class Coverer {
   /// An edge that goes to and fro more quickly than elements can follow.
   void check_scallops() {
     double size = 0.0;
-    for (const double area : geometry_.areas) size += std::sqrt(area) / static_cast<double>(geometry_.areas.size());
+    for (const double area : geometry.areas) size += std::sqrt(area) / static_cast<double>(geometry.areas.size());
     std::map<double, std::vector<std::string>> fine;
-    for (const PlyId p : layup_.plies.ids())
-      if (const auto& scallop = part_.plies[p].scallop; scallop && scallop->pitch < 2.0 * size)
-        fine[scallop->pitch].push_back(part_.plies[p].id);
+    for (const PlyId p : layup.plies.ids())
+      if (const auto& scallop = part.plies[p].scallop; scallop && scallop->pitch < 2.0 * size)
+        fine[scallop->pitch].push_back(part.plies[p].id);
     for (const auto& [pitch, ids] : fine)
-      findings_.warning(
+      findings.warning(
           "layup.scallop-fine",
           fmt::format("the scalloped edge of {} has a pitch of {:.4g} {}; elements are {:.3g} {} long in the "
                       "mean, so it is not seen as it is",
-                      listed(ids, 8), pitch, part_.units.unit(Dimension::length), size,
-                      part_.units.unit(Dimension::length)),
-          Place::in(part_.file), "mesh finer there, a quarter of the pitch, or leave the scallop out");
+                      listed(ids, 8), pitch, part.units.unit(Dimension::length), size,
+                      part.units.unit(Dimension::length)),
+          Place::in(part.file), "mesh finer there, a quarter of the pitch, or leave the scallop out");
   }
 
   /// Says which way was taken.
   void tell_of_moved() {
     std::size_t plies = 0, elements = 0;
-    for (const Ply& ply : layup_.plies) plies += layup_.regions[ply.region].has_edge();
+    for (const Ply& ply : layup.plies) plies += layup.regions[ply.region].has_edge();
     if (plies == 0) return;
-    const Parts& parts = layup_.parts;
-    for (mesh::ElementIndex e = 0; e < surface_.element_count(); ++e)
+    const Parts& parts = layup.parts;
+    for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e)
       elements += std::any_of(parts.covered.begin() + parts.first[e], parts.covered.begin() + parts.first[e + 1],
                               [](float c) { return c > 0.0f && c < 1.0f; });
-    const bool smeared = part_.list.edges == part::Covered::smeared;
-    findings_.note(
+    const bool smeared = part.list.edges == part::Covered::smeared;
+    findings.note(
         "layup.edges",
         fmt::format("{} {} within the exact shape of {} or moved against it; {}",
                     plies == 1 ? std::string("1 ply") : fmt::format("{} plies", plies), plies == 1 ? "ends" : "end",
@@ -298,17 +292,10 @@ class Coverer {
                                           "is spread over all of the element",
                                           counted(elements, "element"))
                             : "an element holds such a ply where half of its area is covered and more"),
-        Place::in(part_.file),
+        Place::in(part.file),
         "edges = \"smeared\" or \"whole\" in [layup] says which; bordado cut makes a mesh "
         "whose elements end where plies do");
   }
-
-  const part::Part& part_;
-  const mesh::Surface& surface_;
-  const mesh::Geometry& geometry_;
-  Layup& layup_;
-  Findings& errors_;
-  Findings& findings_;
 };
 
 }  // namespace

@@ -142,6 +142,7 @@ class Draper {
     if (on_.errors.has_errors()) return;  // what follows from them is no news
     fall_back(draping);
     report(draping);
+    tell_unsheared(draping, plies);
   }
 
   void add_piece(Draping& draping, std::size_t k, const std::vector<std::uint8_t>& of_plies,
@@ -316,6 +317,25 @@ class Draper {
     }
   }
 
+  /// Fabrics of which nobody knows what shear makes of them.
+  void tell_unsheared(const Draping& draping, const std::vector<PlyId>& plies) {
+    constexpr float matters = 5.0f;  // degrees
+    float largest = 0.0f;
+    for (const ElementIndex e : draping.elements) largest = std::max(largest, std::abs(draping.shear[e]));
+    if (largest < matters) return;
+    for (const PlyId p : plies) {
+      const material::Material& material = part_.materials[layup_.plies[p].material];
+      if (material.kind != material::Kind::fabric || material.yarns || !material.sheared.empty() ||
+          !unsheared_.insert(material.name).second)
+        continue;
+      on_.findings.warning(
+          "drape.unsheared",
+          fmt::format("material '{}' is sheared by up to {:.1f}° and keeps the constants that it has unsheared",
+                      material.name, static_cast<double>(largest)),
+          material.where, "give it fibre and matrix, or a table of properties by shear");
+    }
+  }
+
   std::string name_of(const Draping& draping) const {
     const std::string& name = part_.drapes[draping.declared].name;
     return fmt::format("'{}' at {:g}°", name, draping.angle.degrees());
@@ -381,6 +401,7 @@ class Draper {
   const Progress& progress_;
   std::vector<std::vector<PlyId>> plies_;  ///< per draping
   std::set<std::size_t> used_;
+  std::set<std::string> unsheared_;  ///< materials that have been told
   std::map<mesh::NodePairs, std::shared_ptr<const drape::SmoothSurface>> surfaces_;
   mesh::EdgeTable edges_;
 };

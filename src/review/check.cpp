@@ -351,7 +351,10 @@ class Checker {
     for (const PlyDrape& one : draped_plies(design_)) {
       const part::Ply& ply = part_.plies[one.ply];
       const material::Material& material = part_.materials[layup_.plies[one.ply].material];
-      if (layup_.drapes[one.drape].pieces.front().laid.lay == part::Lay::strips) continue;
+      const auto& pieces = layup_.drapes[one.drape].pieces;
+      if (std::all_of(pieces.begin(), pieces.end(),
+                      [](const auto& piece) { return piece.laid.lay == part::Lay::strips; }))
+        continue;  // tape does not shear
       if (!one.limit) {
         if (std::find(without.begin(), without.end(), material.name) != without.end()) continue;
         without.push_back(material.name);

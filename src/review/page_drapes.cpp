@@ -1,5 +1,6 @@
 #include "page_drapes.hpp"
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 
@@ -85,7 +86,11 @@ Json cloths_json(const Design& design, Arrays& arrays) {
   for (const PlyDrape& one : draped_plies(design)) {
     const layup::Draping& draping = design.layup.drapes[one.drape];
     double error = 0.0;
-    for (const auto& piece : draping.pieces) error = std::max(error, piece.laid.largest_error.value_or(0.0));
+    bool strips = true;
+    for (const auto& piece : draping.pieces) {
+      error = std::max(error, piece.laid.largest_error.value_or(0.0));
+      strips = strips && piece.laid.lay == part::Lay::strips;
+    }
     Json flat = Json::array();
     for (const PlyPattern& of : patterns) {
       if (of.ply != one.ply) continue;
@@ -111,7 +116,7 @@ Json cloths_json(const Design& design, Arrays& arrays) {
     out.push_back({{"ply", index(one.ply)},
                    {"drape", index(one.drape)},
                    {"limit", one.limit ? Json(*one.limit) : Json(nullptr)},
-                   {"strips", draping.pieces.front().laid.lay == part::Lay::strips},
+                   {"strips", strips},
                    {"area", v.area},
                    {"reached", v.area > 0.0 ? v.reached / v.area : 1.0},
                    {"mean", v.mean_shear},

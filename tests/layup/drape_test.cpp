@@ -347,6 +347,50 @@ TEST_CASE("plies past their limit are told, and cloth without one") {
   CHECK(told(checked(""), "drape.no-limit"));
 }
 
+TEST_CASE("tape and cloth in one ply: the cloth thickens where it shears, the tape does not") {
+  Findings findings;
+  const Design d = design(text(R"({ id = "A", material = "ud", angle = 0, drape = "two" },)",
+                               R"([drape.two]
+pieces = ["tape", "cloth"]
+[drape.tape]
+seed = [-40, 0, 91.65]
+zone = "left"
+lay = "strips"
+[drape.cloth]
+seed = [40, 0, 91.65]
+zone = "right"
+[zone.left]
+box = { from = [-200, -200, -200], to = [0, 200, 200] }
+[zone.right]
+opposite = "left"
+)"),
+                          hundredfold(20, 0.8), findings);
+  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  double thickest = 0.0;
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+    const layup::LaidLayer layer = layers_on(e)[0];
+    CHECK(layer.thickness == doctest::Approx(0.2 / std::cos(layer.shear.radians())));
+    if (d.geometry.centres[e].x() < 0)
+      CHECK(layer.thickness == 0.2);
+    else
+      thickest = std::max(thickest, layer.thickness);
+  }
+  CHECK(thickest > 0.205);  // there is shear to tell it by
+}
+
+TEST_CASE("a fabric of which nobody knows what shear makes of it is told") {
+  std::string part = text(R"({ id = "A", material = "plain", angle = 0, drape = "net" },)", net);
+  part +=
+      "[material.plain]\nkind = \"fabric\"\nE1 = 58000\nE2 = 57000\nnu12 = 0.05\nG12 = 3900\nG13 = 3000\nG23 = "
+      "3000\nthickness = 0.3\nshear-limit = 60\n";
+  Findings findings;
+  design(part, hundredfold(16, 0.8), findings);
+  CHECK(told(findings, "drape.unsheared"));
+  Findings known;
+  design(text(R"({ id = "A", material = "twill", angle = 0, drape = "net" },)", net), hundredfold(16, 0.8), known);
+  CHECK_FALSE(told(known, "drape.unsheared"));
+}
+
 TEST_CASE("a seed on a dart is said to be there") {
   CHECK(failure(text(R"({ id = "A", material = "ud", angle = 0, drape = "net" },)",
                      net + "darts = [\"slit\"]\n[curve.slit]\npoints = [[0, -40, 91.6], [0, 40, 91.6]]\n"),
