@@ -15,13 +15,57 @@ struct Choices {
   PartChoice part;
   std::vector<std::string> formats;
   std::string folder = ".";
+  std::string into;
   bool laminate_only = false;
   bool no_ply_results = false;
   bool equivalent = false;
+  ModelChoice model;
+  std::vector<std::string> cases;
   double orientation_tolerance = deck::WriteOptions{}.orientation_tolerance.degrees();
   SectionChoice sections;
   bool json = false;
 };
+
+/// A name as a part of a file's.
+std::string file_word(const std::string& name) {
+  std::string out;
+  for (const char c : name) out += std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '-' ? c : '_';
+  return out;
+}
+
+/// What acts in each case, where there are several or a moment says more than the force.
+void print_loads(const Design& design, const deck::Written& written) {
+  if (design.part.cases.empty()) return;
+  const UnitSystem& units = design.part.units;
+  TableText table(
+      {"case", "force " + units.unit(Dimension::force), "moment about the origin " + units.unit(Dimension::moment)});
+  for (const auto& [name, load] : written.loads) table.add({name, point_text(load.force), point_text(load.moment)});
+  fmt::print("\n");
+  table.print(stdout);
+}
+
+/// The format of a deck that exists: the one that was named, or what its lines look like.
+const deck::Format& format_of(const Choices& choices) {
+  if (choices.formats.size() == 1) return *deck::find_format(choices.formats.front());
+  const std::string text = read_file(choices.into);
+  for (const std::string_view keyword : {"\n*NODE", "\n*Node", "\n*node", "\n*ELEMENT", "\n*Element", "\n*element"})
+    if (("\n" + text).find(keyword) != std::string::npos) return *deck::find_format("calculix");
+  return *deck::find_format("bulk-data");
+}
+
+/// Somebody's deck again, with our laminate in it.
+deck::Written put_into(const Choices& choices, const Design& design, const deck::WriteOptions& options,
+                       Findings& findings) {
+  const deck::Format& format = format_of(choices);
+  const std::filesystem::path existing(choices.into);
+  const std::string path = (std::filesystem::path(choices.folder) /
+                            (existing.stem().string() + "-laminated" + existing.extension().string()))
+                               .string();
+  const deck::Model model = assemble(design, {.quadratic = false, .laminate_only = true, .solids = {}}, findings);
+  deck::WriteOptions own = options;
+  own.laminate_only = true;
+  return write_into(format, model, choices.into, path, own, findings);
+}
 
 int run(const Choices& choices) {
   return guarded({"deck", choices.json}, [&](Findings& findings) {
@@ -35,15 +79,38 @@ int run(const Choices& choices) {
         std::filesystem::path(choices.part.file).stem().string() + (choices.laminate_only ? "-laminate" : "");
     const std::size_t opened = findings.all().size();
     std::vector<deck::Written> all;
+    std::vector<std::string> names;
     const Progress progress = progress_line();
+    if (!choices.into.empty()) {
+      all.push_back(put_into(choices, design, options, findings));
+      names.emplace_back();
+    }
     for (const deck::Format& format : deck::formats()) {
+      if (!choices.into.empty()) break;
       if (!choices.formats.empty() &&
           std::find(choices.formats.begin(), choices.formats.end(), format.name) == choices.formats.end())
         continue;
-      const std::string path =
-          (std::filesystem::path(choices.folder) / (stem + std::string(format.extension))).string();
-      if (progress) progress("writing " + path, 0.5);
-      all.push_back(write_deck(design, format.name, path, options, findings));
+      const auto solids = choices.model.options();
+      const deck::Model model = assemble(
+          design, {.quadratic = format.quadratic || solids, .laminate_only = choices.laminate_only, .solids = solids},
+          findings);
+      const auto decks = decks_of(format, model, cases_of(model, choices.cases));
+      for (const auto& cases : decks) {
+        // Decks of one kind of analysis each are told apart by it, others by their first case.
+        const part::Analysis first = model.cases.empty() ? part::Analysis::linear : model.cases[cases.front()].analysis;
+        std::string kind;
+        if (format.one_analysis && first != part::Analysis::linear)
+          kind = "-" + std::string(part::analysis_names[static_cast<std::size_t>(first)]);
+        else if (!format.one_analysis && decks.size() > 1)
+          kind = "-" + file_word(model.cases[cases.front()].name);
+        const std::string path =
+            (std::filesystem::path(choices.folder) / (stem + kind + std::string(format.extension))).string();
+        if (progress) progress("writing " + path, 0.5);
+        deck::WriteOptions own = options;
+        own.cases = cases;
+        all.push_back(format.write(model, path, own, findings));
+        names.push_back(write_names(all.back(), model, options.may_replace));
+      }
     }
     if (progress) progress("", 1.0);
     // What was written is read again: one face of the laminate lies where the part says.
@@ -61,7 +128,14 @@ int run(const Choices& choices) {
                     {"sections", written.sections},
                     {"orientations", written.orientations},
                     {"largest_orientation_error_deg", written.largest_orientation_error.degrees()},
-                    {"load", to_json(written.total_load)}};
+                    {"names", names[decks.size()]}};
+        if (names[decks.size()].empty()) one.erase("names");
+        Json loads = Json::array();
+        for (const auto& [name, load] : written.loads)
+          loads.push_back({{"case", name}, {"force", to_json(load.force)}, {"moment", to_json(load.moment)}});
+        if (!written.loads.empty()) one["load"] = to_json(written.loads.front().second.force);
+        one["loads"] = std::move(loads);
+        if (written.solids > 0) one["solids"] = written.solids;
         if (const auto face = flush(written))
           one["flush"] = {{"face", part::name_of(design.part.flush)},
                           {"sections", face->sections},
@@ -79,16 +153,19 @@ int run(const Choices& choices) {
       print_document("deck", design.part.units, {{"part", design.part.name}, {"decks", decks}}, findings);
       return 0;
     }
-    TableText table({"deck", "nodes", "elements", "sections", "orientations", "kB"});
+    TableText table(
+        {"deck", "nodes", choices.model.options() ? "solids" : "elements", "sections", "orientations", "kB"});
     for (const deck::Written& written : all)
       table.add({written.path, choices.laminate_only ? "none" : fmt::format("{}", written.nodes),
-                 fmt::format("{}", written.elements), fmt::format("{}", written.sections),
+                 fmt::format("{}", written.solids > 0 ? written.solids : written.elements),
+                 fmt::format("{}", written.sections),
                  written.orientations ? fmt::format("{}", written.orientations) : "by angle",
                  fmt::format("{}", (written.bytes + 999) / 1000)});
     const std::vector<Finding> said = worth_saying(findings, opened);
     print_findings(said, stdout);
     if (!said.empty()) fmt::print("\n");
     table.print(stdout);
+    if (!choices.laminate_only && !all.empty()) print_loads(design, all.front());
     const std::string unit = design.part.units.unit(Dimension::length);
     for (const deck::Written& written : all)
       if (const auto face = flush(written))
@@ -116,8 +193,15 @@ void add_deck(CLI::App& program, int& exit_code) {
   command->add_option("--folder", choices->folder, "Where to write")->capture_default_str();
   command->add_flag("--laminate-only", choices->laminate_only,
                     "Materials and sections only, to include in a deck that has mesh and loads");
+  command
+      ->add_option("--into", choices->into,
+                   "A deck that exists: write it again as NAME-laminated with its shell sections replaced by the "
+                   "laminate's, everything else byte for byte")
+      ->check(CLI::ExistingFile);
   command->add_flag("--no-ply-results", choices->no_ply_results, "Do not ask for stress and strain in every ply");
   add_equivalent_option(*command, choices->equivalent);
+  add_model_options(*command, choices->model);
+  command->add_option("--case", choices->cases, "Which load cases; all when not given");
   add_section_options(*command, choices->sections);
   command
       ->add_option("--orientation-tolerance", choices->orientation_tolerance,
@@ -127,7 +211,7 @@ void add_deck(CLI::App& program, int& exit_code) {
   command->add_flag("--json", choices->json, "Print JSON");
   command->footer(
       "Examples:\n  bordado deck skiff.toml --folder out\n  bordado deck skiff.toml --format bulk-data "
-      "--laminate-only");
+      "--laminate-only\n  bordado deck skiff.toml --into hull.inp --folder out");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }
 

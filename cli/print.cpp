@@ -420,6 +420,48 @@ void add_equivalent_option(CLI::App& command, bool& choice) {
                    "CalculiX: three layers with the stiffness of all in the place of each laminate");
 }
 
+std::optional<deck::SolidOptions> ModelChoice::options() const {
+  using Per = deck::SolidOptions::Per;
+  if (solids.empty()) return std::nullopt;
+  if (solids == "ply") return deck::SolidOptions{Per::ply, 0};
+  if (solids == "material") return deck::SolidOptions{Per::material, 0};
+  return deck::SolidOptions{Per::count, static_cast<std::size_t>(std::stoul(solids))};
+}
+
+void add_model_options(CLI::App& command, ModelChoice& choice) {
+  command
+      .add_option(
+          "--solids", choice.solids,
+          "Solids instead of shells: one for each ply, for plies of a kind that lie together, or at most so many")
+      ->type_name("ply|material|COUNT")
+      ->check([](const std::string& text) {
+        const bool count =
+            !text.empty() && text.size() <= 4 && text.find_first_not_of("0123456789") == std::string::npos;
+        if (text == "ply" || text == "material" || (count && std::stoul(text) >= 1 && std::stoul(text) <= 1000))
+          return std::string();
+        return std::string("say ply, material, or a count from 1 to 1000");
+      });
+}
+
+std::vector<std::size_t> cases_of(const deck::Model& model, const std::vector<std::string>& names) {
+  std::vector<std::size_t> out;
+  std::vector<std::string> known;
+  for (const deck::Model::Case& one : model.cases) known.push_back(one.name);
+  for (const std::string& name : names) {
+    const auto found = std::find(known.begin(), known.end(), name);
+    if (found == known.end()) {
+      const auto near = nearest_name(name, known);
+      throw Failure({Severity::error, "case.unknown", fmt::format("there is no case '{}'", plain_text(name)),
+                     Place::in(model.part->file),
+                     near ? fmt::format("did you mean '{}'?", *near) : fmt::format("cases: {}", listed(known, 20))});
+    }
+    out.push_back(static_cast<std::size_t>(found - known.begin()));
+  }
+  std::sort(out.begin(), out.end());
+  out.erase(std::unique(out.begin(), out.end()), out.end());
+  return out;
+}
+
 Design open_part(const PartChoice& choice, Findings& findings, const section::Options& options,
                  const Progress& progress) {
   return open(part::read(choice.file, findings, {.libraries = user_libraries(), .variant = choice.variant}), findings,

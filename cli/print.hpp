@@ -62,6 +62,15 @@ struct SectionChoice {
 void add_section_options(CLI::App& command, SectionChoice& choice);
 void add_equivalent_option(CLI::App& command, bool& choice);
 
+/// Shells, or solids that stand for them.
+struct ModelChoice {
+  std::string solids;  ///< "ply", "material" or a count; empty: shells
+  std::optional<deck::SolidOptions> options() const;
+};
+void add_model_options(CLI::App& command, ModelChoice& choice);
+/// The named cases, in the model's order; none: all. \throws Failure "case.unknown".
+std::vector<std::size_t> cases_of(const deck::Model& model, const std::vector<std::string>& names);
+
 /// A place of a part: an element by its id, or the one whose centre is nearest to a point.
 struct PlaceChoice {
   std::optional<std::int64_t> element;

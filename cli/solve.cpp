@@ -1,10 +1,11 @@
-// bordado solve: write the CalculiX deck, run the solver, and tell whether to believe it.
+// bordado solve: write CalculiX decks, run the solver, and tell whether to believe it.
 #include "print.hpp"
 
 #include <fmt/format.h>
 
 #include <filesystem>
 #include <memory>
+#include <thread>
 
 namespace bordado::cli {
 
@@ -13,43 +14,96 @@ namespace solve_command {
 struct Choices {
   PartChoice part;
   SectionChoice sections;
+  ModelChoice model;
+  std::vector<std::string> cases;
   std::string folder = ".";
   std::string solver = "ccx";
+  std::size_t side_by_side = 0;
   bool equivalent = false;
   bool no_ply_results = false;
   bool json = false;
 };
 
-Json as_json(const Design& design, const result::Solved& solved) {
-  Json out = {{"part", design.part.name},
-              {"largest_deflection", solved.largest.value.norm()},
-              {"node", solved.largest.id},
-              {"displacement", to_json(solved.largest.value)},
-              {"at", to_json(solved.largest_at)},
-              {"load", to_json(solved.deck.total_load)},
-              {"reaction", to_json(solved.reaction)},
-              {"work", solved.work},
-              {"strain_energy", solved.strain_energy},
-              {"deck", solved.deck.path},
-              {"results", solved.run.answers}};
-  if (solved.largest_mesh_id) out["mesh_node"] = *solved.largest_mesh_id;
+bool has_modes(const result::Solved& solved) {
+  return solved.analysis == part::Analysis::frequencies || solved.analysis == part::Analysis::buckling;
+}
+
+Json as_json(const result::Solved& solved, const deck::Total& load) {
+  Json out = {{"case", solved.name}, {"analysis", part::analysis_names[static_cast<std::size_t>(solved.analysis)]}};
+  if (has_modes(solved)) {
+    Json modes = Json::array();
+    for (const result::ToldMode& mode : solved.modes) {
+      Json one = {{solved.analysis == part::Analysis::buckling ? "factor" : "frequency", mode.value},
+                  {"across", mode.across}};
+      if (solved.analysis == part::Analysis::buckling) one["reversed"] = mode.reversed;
+      if (solved.analysis == part::Analysis::frequencies) one["rigid"] = mode.rigid;
+      if (mode.unstable) one["unstable"] = true;
+      modes.push_back(std::move(one));
+    }
+    out["modes"] = std::move(modes);
+  } else {
+    out["largest_deflection"] = solved.largest.value.norm();
+    out["node"] = solved.largest.id;
+    out["displacement"] = to_json(solved.largest.value);
+    out["at"] = to_json(solved.largest_at);
+    out["load"] = to_json(load.force);
+    out["load_moment"] = to_json(load.moment);
+    out["reaction"] = to_json(solved.reaction);
+    out["work"] = solved.work;
+    out["strain_energy"] = solved.strain_energy;
+    if (solved.largest_mesh_id) out["mesh_node"] = *solved.largest_mesh_id;
+  }
+  out["seconds"] = solved.seconds;
+  out["answer_bytes"] = solved.answer_bytes;
+  out["deck"] = solved.deck.path;
+  out["results"] = solved.run.answers;
   return out;
 }
 
-void print(const Design& design, const result::Solved& solved) {
-  const UnitSystem& units = design.part.units;
+void print_static(const UnitSystem& units, const result::Solved& solved, const deck::Total& load) {
   const std::string force = units.unit(Dimension::force);
   const std::string node = solved.largest_mesh_id == solved.largest.id ? fmt::format("node {}", solved.largest.id)
                            : solved.largest_mesh_id
                                ? fmt::format("node {}, {} in the mesh file", solved.largest.id, *solved.largest_mesh_id)
                                : fmt::format("node {}, added in the middle of an edge", solved.largest.id);
-  fmt::print("{}\n", styled(plain_text(design.part.name), Style::bold, fileno(stdout)));
   fmt::print("  largest deflection  {} at {} {} ({}): {}\n", length_text(units, solved.largest.value.norm()),
              point_text(solved.largest_at), units.unit(Dimension::length), node, point_text(solved.largest.value));
-  fmt::print("  loads               {} {} in all\n", point_text(solved.deck.total_load), force);
+  fmt::print("  loads               {} {} in all, moment {} {} about the origin\n", point_text(load.force), force,
+             point_text(load.moment), units.unit(Dimension::moment));
   fmt::print("  reactions           {} {}\n", point_text(solved.reaction), force);
-  fmt::print("  work of the loads   {:.4g} {} {}; strain energy {:.4g}\n", solved.work, force,
-             units.unit(Dimension::length), solved.strain_energy);
+  if (solved.work != 0.0)
+    fmt::print("  work of the loads   {:.4g} {}; strain energy {:.4g}\n", solved.work, units.unit(Dimension::moment),
+               solved.strain_energy);
+}
+
+void print_modes(const result::Solved& solved, const UnitSystem& units) {
+  const bool buckling = solved.analysis == part::Analysis::buckling;
+  TableText table({"mode", buckling ? "factor" : fmt::format("frequency 1/{}", units.unit(Dimension::time)),
+                   "across the surface", ""});
+  std::size_t number = 0;
+  for (const result::ToldMode& mode : solved.modes)
+    table.add({fmt::format("{}", ++number), fmt::format("{:.5g}", mode.value),
+               fmt::format("{:.0f} %", 100.0 * mode.across),
+               mode.rigid           ? "moves as a whole"
+               : mode.unstable      ? "unstable"
+               : mode.reversed      ? "loads reversed"
+               : mode.across < 0.05 ? "within the surface"
+                                    : ""});
+  table.print(stdout);
+}
+
+void print(const Design& design, const result::Solved& solved, const deck::Total& load, bool named) {
+  const UnitSystem& units = design.part.units;
+  const std::string title = named ? fmt::format("{}: {}, {}", plain_text(design.part.name), solved.name,
+                                                part::analysis_names[static_cast<std::size_t>(solved.analysis)])
+                                  : plain_text(design.part.name);
+  fmt::print("{}\n", styled(title, Style::bold, fileno(stdout)));
+  if (has_modes(solved))
+    print_modes(solved, units);
+  else
+    print_static(units, solved, load);
+  fmt::print("  solver              {:.1f} s, {:.1f} MB of answers\n", solved.seconds,
+             static_cast<double>(solved.answer_bytes) / 1e6);
   fmt::print("  files               {}, {}\n", solved.deck.path, fmt::join(solved.run.answers, ", "));
 }
 
@@ -57,23 +111,32 @@ int run(const Choices& choices) {
   return guarded({"solve", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     const std::size_t opened = findings.all().size();
-    const std::string deck =
+    const std::string path =
         (std::filesystem::path(choices.folder) / std::filesystem::path(choices.part.file).stem()).string() + ".inp";
-    const result::Solved solved =
-        solve(design, deck,
-              {.run = {.solver = choices.solver},
-               .deck = {.ply_results = !choices.no_ply_results,
-                        .layers = choices.equivalent ? deck::LayersAs::equivalents : deck::LayersAs::plies,
-                        .may_replace = MayReplace::only_our_own}},
-              findings, progress_line());
+    const deck::Model model =
+        assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
+    const std::size_t cores = std::max(1u, std::thread::hardware_concurrency());
+    const std::vector<result::Solved> all = result::solve_cases(
+        model, path,
+        {.run = {.solver = choices.solver},
+         .deck = {.ply_results = !choices.no_ply_results,
+                  .layers = choices.equivalent ? deck::LayersAs::equivalents : deck::LayersAs::plies,
+                  .may_replace = MayReplace::only_our_own}},
+        cases_of(model, choices.cases), choices.side_by_side ? choices.side_by_side : cores, findings, progress_line());
     if (choices.json) {
-      print_document("solve", design.part.units, as_json(design, solved), findings);
+      Json cases = Json::array();
+      for (const result::Solved& solved : all) cases.push_back(as_json(solved, solved.deck.loads.front().second));
+      Json out = {{"part", design.part.name}, {"cases", cases}};
+      print_document("solve", design.part.units, out, findings);
       return 0;
     }
     const std::vector<Finding> said = worth_saying(findings, opened);
     print_findings(said, stdout);
     if (!said.empty()) fmt::print("\n");
-    print(design, solved);
+    for (std::size_t i = 0; i < all.size(); ++i) {
+      if (i > 0) fmt::print("\n");
+      print(design, all[i], all[i].deck.loads.front().second, !design.part.cases.empty());
+    }
     return 0;
   });
 }
@@ -84,15 +147,20 @@ void add_solve(CLI::App& program, int& exit_code) {
   using namespace solve_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
-      "solve", "Write the CalculiX deck, run it, check that it finished, print the largest deflection");
+      "solve", "Write CalculiX decks, run them, check that they finished, print deflections, frequencies, factors");
   add_part_option(*command, choices->part);
   add_section_options(*command, choices->sections);
+  add_model_options(*command, choices->model);
+  command->add_option("--case", choices->cases, "Which load cases; all when not given");
+  command->add_option("--side-by-side", choices->side_by_side, "Cases solved at a time; as many as there are cores")
+      ->check(CLI::Range(1, 256));
   command->add_option("--folder", choices->folder, "Where deck and results go")->capture_default_str();
   command->add_option("--solver", choices->solver, "The CalculiX program")->capture_default_str();
   add_equivalent_option(*command, choices->equivalent);
-  command->add_flag("--no-ply-results", choices->no_ply_results, "Do not ask for stress and strain in every ply");
+  command->add_flag("--no-ply-results", choices->no_ply_results, "Do not ask for strain in every ply");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
-  command->footer("Example:\n  bordado solve skiff.toml --folder out");
+  command->footer(
+      "Examples:\n  bordado solve skiff.toml --folder out\n  bordado solve rudder.toml --solids 3 --case gust");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }
 

@@ -69,15 +69,20 @@ deck::Written write_deck(const Design& design, std::string_view format, const st
                    fmt::format("formats: {}", listed(names))});
   }
   const deck::Model model =
-      deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections,
-                     {.quadratic = found->quadratic, .laminate_only = options.laminate_only}, findings);
-  return found->write(model, path, options, findings);
+      assemble(design, {.quadratic = found->quadratic, .laminate_only = options.laminate_only, .solids = {}}, findings);
+  deck::WriteOptions own = options;
+  if (own.cases.empty()) own.cases = deck::decks_of(*found, model, {}).front();
+  return found->write(model, path, own, findings);
+}
+
+deck::Model assemble(const Design& design, const deck::AssembleOptions& options, Findings& findings) {
+  return deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections, options, findings);
 }
 
 result::Solved solve(const Design& design, const std::string& deck_path, const result::SolveOptions& options,
                      Findings& findings, const Progress& progress) {
-  const deck::Model model = deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections,
-                                           {.quadratic = deck::find_format("calculix")->quadratic}, findings);
+  const deck::Model model = assemble(
+      design, {.quadratic = deck::find_format("calculix")->quadratic, .laminate_only = false, .solids = {}}, findings);
   return result::solve(model, deck_path, options, findings, progress);
 }
 

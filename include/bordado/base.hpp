@@ -251,8 +251,13 @@ enum class Dimension {
   areal_mass,
   force,
   line_force,
-  temperature,  ///< in degrees Celsius whatever the system; differences of them in kelvin
-  expansion     ///< strain per kelvin whatever the system
+  moment,
+  line_mass,
+  acceleration,
+  angular_speed,  ///< radians per time
+  bed,            ///< stress per length
+  temperature,    ///< in degrees Celsius whatever the system; differences of them in kelvin
+  expansion       ///< strain per kelvin whatever the system
 };
 
 /// The consistent unit system of a part: what a bare number means.

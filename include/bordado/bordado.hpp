@@ -22,6 +22,7 @@
 #include <bordado/review.hpp>
 #include <bordado/section.hpp>
 #include <bordado/seeds.hpp>
+#include <bordado/solids.hpp>
 #include <bordado/zone.hpp>
 
 namespace bordado {
@@ -43,7 +44,10 @@ Design open(part::Part part, mesh::Surface surface, Findings& findings, const se
 deck::Written write_deck(const Design& design, std::string_view format, const std::string& path,
                          const deck::WriteOptions& options, Findings& findings);
 
-/// Assembles the model, writes the CalculiX deck, runs the solver and judges its answer.
+/// The model of a design. \throws Failure as deck::assemble().
+deck::Model assemble(const Design& design, const deck::AssembleOptions& options, Findings& findings);
+
+/// Assembles the model, writes the CalculiX deck of its first case, runs the solver and judges its answer.
 /// \throws Failure as deck::assemble() and result::solve().
 result::Solved solve(const Design& design, const std::string& deck_path, const result::SolveOptions& options,
                      Findings& findings, const Progress& progress = {});

@@ -4,9 +4,14 @@
 
 #include <bordado/section.hpp>
 
+#include <algorithm>
 #include <array>
+#include <memory>
+#include <variant>
 
 namespace bordado::deck {
+
+struct Solids;  // see solids.hpp
 
 /// Everything a writer needs. Refers to the part, layup and sections it was assembled from: they must outlive it.
 struct Model {
@@ -16,27 +21,85 @@ struct Model {
   mesh::Surface surface;    ///< linear or quadratic as the format needs, ids as written
   mesh::Geometry geometry;  ///< of the surface as it came
 
+  /// Directions x and y of axes; z is across both.
+  using Axes = std::array<Vec3, 2>;
   struct Support {
     std::string name;
     std::uint8_t held;                   ///< part::Freedom bits
     std::vector<mesh::NodeIndex> nodes;  ///< ascending
+    std::vector<Axes> axes = {};         ///< per node: of what it holds; empty: the part's
   };
-  struct Pressure {
+  /// Springs along the normal, under every element.
+  struct Bed {
     std::string name;
-    double along_normal;  ///< positive pushes along n
+    double stiffness;  ///< stress per length
     std::vector<mesh::ElementIndex> elements;
-    std::vector<double> face_ratio;           ///< per element: area of the face that is pressed over that of the mesh
-    std::vector<mesh::NodeIndex> nodes = {};  ///< ascending
-    std::vector<Vec3> forces = {};            ///< per node: what the pressure on that face comes to
+    std::vector<mesh::NodeIndex> nodes;  ///< ascending
+    std::vector<Vec3> normals;           ///< per node
+    std::vector<double> areas;           ///< per node: its share of the elements' area
+  };
+
+  struct Pressure {
+    std::optional<double> along_normal;  ///< positive pushes along n; nothing where it varies
+    std::vector<mesh::ElementIndex> elements;
+    std::vector<double> face_ratio;      ///< per element: area of the face that is pressed over that of the mesh
+    std::vector<mesh::NodeIndex> nodes;  ///< ascending
+    std::vector<Vec3> forces;            ///< per node: what the pressure on that face comes to
+    std::vector<double> at_nodes;        ///< along n, beside `nodes`
+    bool on_tool_face = true;            ///< which face is pressed
   };
   struct Force {
-    std::string name;
     std::vector<mesh::NodeIndex> nodes;  ///< ascending
     std::vector<Vec3> forces;            ///< per node, at the node, consistent with the elements' shape functions
+    std::vector<Vec3> moments = {};      ///< per node, or empty
+  };
+  /// Weight, or what turning brings about; the solver works it out from densities.
+  struct Inertia {
+    Vec3 gravity = Vec3::Zero();
+    std::optional<part::Rotation> rotation = {};
+    std::vector<mesh::NodeIndex> nodes;  ///< ascending
+    std::vector<Vec3> forces;            ///< per node: what it comes to
+  };
+  struct Displacement {
+    std::vector<mesh::NodeIndex> nodes;
+    std::array<std::optional<double>, 6> by;
+  };
+  struct Temperature {
+    std::vector<mesh::NodeIndex> nodes;        ///< ascending
+    std::vector<double> tool, bag;             ///< per node, degrees Celsius
+    std::vector<mesh::ElementIndex> elements;  ///< that it holds for
+    bool through = false;                      ///< tool and bag differ
+    std::optional<double> from = {};           ///< stress-free temperature of materials that say none
+  };
+  /// Nodes that move as one body, pushed at a point.
+  struct Link {
+    Vec3 at;
+    std::vector<mesh::NodeIndex> nodes;
+    Vec3 force, moment;
+  };
+  struct Load {
+    std::string name;
+    std::variant<Pressure, Force, Inertia, Displacement, Temperature, Link> what;
+  };
+  struct Case {
+    std::string name;
+    part::Analysis analysis = part::Analysis::linear;
+    std::vector<double> factors;        ///< per load; nought: it does not act
+    std::vector<std::size_t> supports;  ///< that hold
+    std::vector<std::size_t> beds;      ///< that the part lies on
+    int count = 6;                      ///< frequencies or factors
+    bool acts(std::size_t load) const { return factors[load] != 0.0; }
+    bool any_load() const {
+      return std::any_of(factors.begin(), factors.end(), [](double factor) { return factor != 0.0; });
+    }
   };
   std::vector<Support> supports;
-  std::vector<Pressure> pressures;
-  std::vector<Force> forces;
+  std::vector<Bed> beds;
+  std::vector<Load> loads;
+  std::vector<Case> cases;  ///< not empty, unless it is of the laminate only
+
+  /// Solids that stand for the shells; nothing: shells.
+  std::shared_ptr<const Solids> solids;
 
   /// Ids that the mesh file has, where the model's are others; empty where they are the same. Nodes that were added in
   /// the middle of edges have none.
@@ -44,30 +107,53 @@ struct Model {
   std::size_t mesh_node_count = 0;  ///< nodes from here on were added in the middle of edges
 };
 
+/// Calls with(load, factor) for every load of one kind that acts in a case.
+template <class Kind, class With>
+void for_each_load(const Model& model, const Model::Case& one, With with) {
+  for (std::size_t i = 0; i < model.loads.size(); ++i)
+    if (const auto* const what = std::get_if<Kind>(&model.loads[i].what); what && one.acts(i))
+      with(*what, one.factors[i]);
+}
+
 /// Nodes whose forces from the elements are asked for as one sum.
 struct ForceSet {
   std::string name;   ///< "FREE", "HELD_X", ..., "HELD_XYZ", "OTHER"
   std::uint8_t held;  ///< which translations supports hold at its nodes, bits as part::Freedom
   /// Whether the sum can be trusted: the solver's forces go wrong at nodes where a rotation is held and a translation
   /// is not, and where a moment acts, as it does where a force pushes beside the middle of the laminate. All these are
-  /// in "OTHER".
+  /// in "OTHER", and so are nodes that are held along axes of their own or are linked.
   bool trusted;
   std::vector<mesh::NodeIndex> nodes;  ///< ascending, not empty
 };
 /// Every node of the model in one of these.
-std::vector<ForceSet> force_sets(const Model& model);
+std::vector<ForceSet> force_sets(const Model& model, const Model::Case& one);
+
+/// How plies become solids.
+struct SolidOptions {
+  enum class Per {
+    ply,       ///< each ply is one
+    material,  ///< plies of a kind that lie together (the faces, a core) are one
+    count      ///< so many through the thickness at most
+  };
+  Per per = Per::ply;
+  std::size_t most = 4;  ///< with count; 1 to 1000
+};
 
 struct AssembleOptions {
   bool quadratic = false;      ///< raise linear elements to quadratic ones
   bool laminate_only = false;  ///< keep the mesh file's ids whatever they are; leave out supports and loads
+  std::optional<SolidOptions> solids = {};  ///< solids instead of shells; needs quadratic
 };
 
 /// What assemble() would say of where supports and loads act; assembles nothing.
 void check_targets(const part::Part& part, const mesh::Surface& surface, const layup::Layup& layup, Findings& findings);
 
-/// Looks up where supports and loads act and spreads forces over nodes.
-/// Findings: "deck.on-unknown", "deck.on-kind" (errors), "deck.point-far", "deck.no-supports", "deck.no-loads"
-/// (warnings), "deck.renumbered", "deck.raised" (notes). \throws Failure with all errors.
+/// Looks up where supports and loads act and spreads forces over nodes, and puts cases together.
+/// Findings: "deck.on-unknown", "deck.on-kind", "load.formula", "load.field", "load.not-finite", "load.of-unknown",
+/// "load.nothing", "load.axes", "case.load-unknown", "case.support-unknown", "case.circular", "case.no-load",
+/// "case.no-density", "case.no-expansion", "case.no-stress-free", "case.loose" (errors), "deck.point-far",
+/// "deck.no-supports", "deck.no-loads" (warnings), "deck.renumbered", "deck.raised" (notes).
+/// \throws Failure with all errors.
 Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
                const layup::Layup& layup, const section::Sections& sections, const AssembleOptions& options,
                Findings& findings);
@@ -84,6 +170,7 @@ struct WriteOptions {
   bool laminate_only = false;  ///< materials and sections only, to be included in a deck that has mesh and loads
   bool ply_results = true;     ///< ask for stress and strain in every ply; with equivalents for strains alone
   LayersAs layers = LayersAs::plies;
+  std::vector<std::size_t> cases = {};  ///< which, in Model::cases; empty: all
   /// Whether a file of that name may go that Bordado did not make.
   MayReplace may_replace = MayReplace::the_one_named;
 };
@@ -121,22 +208,41 @@ struct Box {
 /// difference. With equivalents, laminates that vary share boxes with those up to a fifth thinner.
 List<section::SectionId, Box> boxes(const Model& model, const WriteOptions& options);
 
+/// A name of the deck and what it stands for.
+struct Stands {
+  std::string name;
+  std::string kind;  ///< "element set", "node set", "material", "section", "step", "load", "support"
+  std::string of;    ///< "zone core", "plies W1 T1", "load sea"
+};
+
+/// A sum of forces and their moment about the origin of the part's axes.
+struct Total {
+  Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
+};
+/// What a load comes to, and all that act in a case, each at the face or place that it acts on.
+Total total(const Model& model, const Model::Load& load);
+Total total(const Model& model, const Model::Case& one);
+
 /// What a writer did.
 struct Written {
   std::string path;
   std::size_t bytes = 0;
   std::size_t nodes = 0, elements = 0, sections = 0, orientations = 0;
   Angle largest_orientation_error;                            ///< by sharing orientations
-  Vec3 total_load = Vec3::Zero();                             ///< sum of all forces and pressures
+  std::vector<std::pair<std::string, Total>> loads = {};      ///< per case that was written
   std::vector<std::int64_t> mesh_node_ids, mesh_element_ids;  ///< as in Model
   std::optional<ShearFits> shear_fit;                         ///< where sections have a core
   std::size_t equivalent_sections = 0;                        ///< that stand as three layers
+  std::size_t solids = 0;                                     ///< elements that stand for shells; `elements` are shells
+  std::vector<Stands> names = {};                             ///< what stands where in the deck
 };
 
-/// The sum of all forces and of all pressures, each over the face that it acts on.
-Vec3 total_load(const Model& model);
-/// Per node, all of them.
-std::vector<Vec3> nodal_loads(const Model& model);
+/// What a part, or a piece of it, can still do in a case though supports hold it: "the part from moving along (1, 0,
+/// 0)". Nothing: it is held.
+std::vector<std::string> loose(const Model& model, const Model::Case& one);
+
+/// Per node, all forces of a case; of a link nothing.
+std::vector<Vec3> nodal_loads(const Model& model, const Model::Case& one);
 
 /// Per node: how far above the mesh, along n, CalculiX applies a force. That is the middle of the laminate, or nought
 /// at a knot.
@@ -156,6 +262,7 @@ struct Format {
   std::string_view title;      ///< as a person says it
   std::string_view extension;  ///< with the dot
   bool quadratic;              ///< needs quadratic elements
+  bool one_analysis;           ///< a deck holds cases of one kind of analysis
   Written (*write)(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings);
   std::string_view remark;  ///< what a remark begins with
   /// One material: its cards, and whether a deck has one of that name or number.
@@ -165,6 +272,23 @@ struct Format {
 };
 std::span<const Format> formats();
 const Format* find_format(std::string_view name);
+
+/// Cases that a format can put into one deck: all, or those of each kind of analysis, in the order of its first case.
+std::vector<std::vector<std::size_t>> decks_of(const Format& format, const Model& model,
+                                               std::span<const std::size_t> cases);
+
+/// Writes what stands where in a deck, as JSON beside it: "skiff.inp" gets "skiff-inp-names.json". Returns the path.
+/// \throws Failure "file.*".
+std::string write_names(const Written& written, const Model& model, MayReplace may_replace);
+
+/// Writes a deck that exists again: the sections of the shells of the model's surface are replaced by the laminate's,
+/// and everything else is kept byte for byte. Bulk data: properties of those shells go, and their elements are written
+/// again with property and material angle. CalculiX: section cards of those shells go; a card that holds other shells,
+/// too, keeps them. \param model of the laminate only, on the mesh of that deck.
+/// Findings: "into.replaced" (a note). \throws Failure "into.no-section", "into.element-missing", "into.nodes-differ",
+/// "into.type", "into.name-taken", "into.include", "file.*".
+Written write_into(const Format& format, const Model& model, const std::string& existing, const std::string& path,
+                   const WriteOptions& options, Findings& findings);
 
 /// Where one face of the laminate lies by what a deck says, above the mesh along n, over all its shell sections.
 struct FlushFace {

@@ -142,6 +142,9 @@ struct Layup {
       first;  ///< stack s has plies[stack_plies[first[s]]] .. [first[s + 1] - 1], first laid first
   std::vector<PlyId> stack_plies;
   std::vector<std::uint8_t> ply_varies;  ///< beside stack_plies: whether the ply's thickness varies on these elements
+  /// Per element: mass per area that carries nothing (part::Mass), in the middle of the laminate. Empty where there is
+  /// none. What is declared at a point or by length lies on the elements there.
+  std::vector<double> added_mass;
 
   std::size_t stack_count() const { return varies.size(); }
   Ids<StackId> stacks() const { return varies.ids(); }
@@ -185,7 +188,7 @@ struct Layup {
 /// "drape.direction", "drape.cell", "drape.curve-unknown", "drape.dart", "drape.nowhere" (errors); "drape.unreached",
 /// "drape.apart", "drape.locked", "drape.unsheared" (warnings); "drape.folds", "drape.unused" (notes);
 /// "ramp.cover-ends", "ramp.none", "layup.chamfer-long", "layup.scallop-fine" (warnings); "frame.fallback", "layup.edges", "layup.material-unused",
-/// "layup.frame-unused" (notes); those of zone::zones().
+/// "layup.frame-unused" (notes); "mass.on-unknown", "mass.on-kind" (errors); those of zone::zones().
 /// \throws Failure with all errors.
 Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings,
           const Progress& progress = {});
@@ -245,7 +248,7 @@ double full_thickness(const part::Part& part, PlyId ply);
 /// The thickness of a ply on an element; nought where it has run out.
 double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element);
 
-/// Thickness of a stack and its mass per area; where plies vary, with each as thick as it gets.
+/// Thickness of a stack and its mass per area (without what is added); where plies vary, with each as thick as it gets.
 double thickness(const Layup& layup, StackId stack);
 double areal_mass(const part::Part& part, const Layup& layup, StackId stack);
 
@@ -265,7 +268,8 @@ List<StackId, std::vector<std::string>> zones_of_stacks(const Layup& layup);
 /// Mass of the laid part.
 struct Mass {
   double area = 0.0;
-  double mass = 0.0;
+  double mass = 0.0;           ///< with what is added to the laminate
+  double added = 0.0;          ///< that part of it: water, paint, fittings
   std::optional<Vec3> centre;  ///< with each layer at its own height above the mesh; nothing where there is no mass
   List<zone::ZoneId, double> zone_areas;
   List<zone::ZoneId, double> zone_masses;  ///< of everything laid over each zone

@@ -136,9 +136,10 @@ struct FaceVectors {
   double over_mesh = 1.0;      ///< area of the face over that of the mesh, both seen along their mean normals
 };
 /// \param height of the face above the mesh along the normals at the nodes: on a curved part it is larger or smaller
-/// than the mesh. \param normals one unit vector for each node of the element.
+/// than the mesh. \param normals one unit vector for each node of the element. \param pressure one for each node of the
+/// element, in between by its shape functions; left out: one everywhere.
 FaceVectors nodal_face_vectors(const Surface& surface, ElementIndex element, std::span<const Vec3> normals,
-                               double height);
+                               double height, std::span<const double> pressure = {});
 
 /// The unit normals at the nodes of every element, in the order of Surface::nodes: those of the elements at the node
 /// averaged, without those that stand at 20 degrees and more to the element's own.

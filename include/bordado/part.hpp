@@ -3,6 +3,7 @@
 #pragma once
 
 #include <bordado/base.hpp>
+#include <bordado/loads.hpp>
 #include <bordado/material.hpp>
 #include <bordado/mesh.hpp>
 
@@ -14,12 +15,6 @@ namespace bordado::part {
 enum class MaterialId : std::uint32_t {};  ///< in Part::materials
 enum class FrameId : std::uint32_t {};     ///< in Part::frames
 enum class PlyId : std::uint32_t {};       ///< in Part::plies, in laying order
-
-/// A curve, zone or group by name, or a point of the surface: where something acts or is measured from.
-struct Spot {
-  std::variant<std::string, Vec3> what;
-  Place where;
-};
 
 /// A vector of the part file, projected on the surface, is 0°.
 struct ProjectedVector {
@@ -409,32 +404,6 @@ struct Checks {
 /// Which face of the laminate lies on the mesh.
 enum class Flush { bottom, middle, top };
 
-/// Degrees of freedom of a node, as bits: x, y, z, then rotations about them.
-enum Freedom : std::uint8_t { x = 1, y = 2, z = 4, rx = 8, ry = 16, rz = 32 };
-
-struct Support {
-  std::string name;
-  Spot on;                ///< a mesh group or zone, or the node nearest to a point
-  std::uint8_t held = 0;  ///< Freedom bits
-  Place where;
-};
-
-/// Pressure pushing on one face of the laminate.
-struct Pressure {
-  double value = 0.0;        ///< part stress unit, positive pushes
-  bool on_tool_face = true;  ///< the face of the first ply; otherwise the bag face, of the last
-};
-/// A total force, spread evenly over what it acts on: a point, an edge group by length, a zone by area.
-struct Force {
-  Vec3 total;  ///< part force
-};
-struct Load {
-  std::string name;
-  Spot on;  ///< a mesh group or zone, or the node nearest to a point
-  std::variant<Pressure, Force> kind;
-  Place where;
-};
-
 /// The name of the zone that holds every element; always there.
 inline constexpr std::string_view everything = "everything";
 
@@ -464,6 +433,8 @@ struct Part {
   Checks checks;
   std::vector<Support> supports;
   std::vector<Load> loads;
+  std::vector<Mass> masses;
+  std::vector<Case> cases;  ///< none: one static case of all loads
 
   /// Path of the mesh: as written when absolute, otherwise from the part file's folder.
   std::string mesh_path() const;

@@ -18,12 +18,20 @@ struct SetForce {
   Vec3 total;
 };
 
-/// What a CalculiX .dat file says about its last step. Lengths and forces are in the deck's units.
+/// A frequency, or a factor of buckling, and its shape.
+struct Mode {
+  double value = 0.0;      ///< cycles per part time, or the factor by which the loads buckle the part
+  bool unstable = false;   ///< of a frequency: its square is negative
+  std::vector<Row> shape;  ///< displacements, of any size
+};
+
+/// What a CalculiX .dat file says about its last static step. Lengths and forces are in the deck's units.
 struct Answer {
   std::vector<Row> displacements;                  ///< by node id as in the deck, at the laminate's middle surface
   std::vector<SetForce> forces;                    ///< of the node sets that the deck asked for
   std::optional<double> strain_energy;             ///< of all elements
-  std::size_t steps = 0;                           ///< blocks of displacements
+  std::size_t steps = 0;                           ///< blocks of displacements, without those of modes
+  std::vector<std::vector<Mode>> modes = {};       ///< per step that asked for them, in the solver's order
   std::size_t stress_lines = 0, strain_lines = 0;  ///< of the last step
   /// The largest displacement; nothing when there are none.
   std::optional<Row> largest() const;
@@ -34,9 +42,11 @@ struct Expected {
   std::vector<std::int64_t> node_ids = {};         ///< a displacement of each, and of no other
   std::vector<std::string> force_sets = {};        ///< one total of each
   std::size_t stress_lines = 0, strain_lines = 0;  ///< of ply results
+  std::size_t steps = 1;                           ///< static ones
+  std::vector<std::size_t> modes = {};             ///< per step that asks for them, how many
 };
-/// What the CalculiX writer asks the solver for.
-Expected expected(const deck::Model& model, const deck::WriteOptions& options);
+/// What the CalculiX writer asks the solver for in a deck of one case.
+Expected expected(const deck::Model& model, const deck::Model::Case& one, const deck::WriteOptions& options);
 
 /// \throws Failure "file.*", "result.unreadable" for a line that is no line of numbers, "result.empty" when there is no
 /// displacement block, "result.not-finite".
@@ -49,15 +59,18 @@ void check_whole(const Answer& answer, const Expected& expected, const std::stri
 /// \throws Failure "result.cut" where a .frd file (what one looks at) does not stop with its own last line.
 void check_whole_frd(const std::string& path);
 
-/// The forces of the supports on the part. Where these hold no rotation: what the elements put on held nodes, less the
+/// The forces of the supports on the part in a case. Where these hold no rotation: what the elements put on held nodes, less the
 /// loads there. Otherwise the solver's forces at held nodes are wrong, and it is what balances the forces that the
 /// elements put on all other nodes. Order x, y, z; part force.
-Vec3 reaction(const Answer& answer, const deck::Model& model);
+Vec3 reaction(const Answer& answer, const deck::Model& model, const deck::Model::Case& one);
 
 /// The work of the loads, each grown from nought: half the sum of force times displacement, at the points of the mesh
 /// where they act. An answer that is right has as much strain energy. Unlike the reactions this tells of forces, too,
 /// that act where the solver's own sums go wrong.
-double work_of_loads(const Answer& answer, const deck::Model& model, const deck::WriteOptions& options = {});
+double work_of_loads(const Answer& answer, const deck::Model& model, const deck::Model::Case& one,
+                     const deck::WriteOptions& options = {});
+/// Whether that holds for a case: small displacements, and no temperature, prescribed displacement or link.
+bool work_tells(const deck::Model& model, const deck::Model::Case& one);
 
 /// Whether a CalculiX run really finished: its exit status alone does not tell. Text is what it printed.
 /// \returns why it did not, or nothing.
@@ -81,27 +94,48 @@ struct Run {
 /// \throws Failure "solve.no-solver", "file.not-ours", "file.*".
 Run run_calculix(const std::string& deck_path, const RunOptions& options = {});
 
-/// What is told of a solved part.
+/// A mode as it is told.
+struct ToldMode {
+  double value = 0.0;     ///< cycles per part time, or the factor
+  double across = 0.0;    ///< part of the motion that goes along the normals, 0 to 1; a mode in the plane has little
+  bool reversed = false;  ///< it buckles under the loads the other way
+  bool unstable = false;  ///< as Mode
+  bool rigid = false;     ///< of a part that nothing holds: motion as a whole
+};
+
+/// What is told of a solved case.
 struct Solved {
+  std::string name;
+  part::Analysis analysis = part::Analysis::linear;
   deck::Written deck;
   Run run;
-  Row largest;                                  ///< the largest displacement, part length, by the deck's node id
+  Row largest{};                                ///< the largest displacement, part length, by the deck's node id
   std::optional<std::int64_t> largest_mesh_id;  ///< that node in the mesh file; nothing for one that was added
   Vec3 largest_at = Vec3::Zero();               ///< part length
   Vec3 reaction = Vec3::Zero();                 ///< part force
   double work = 0.0;                            ///< of the loads, by work_of_loads(); part force times part length
-  double strain_energy = 0.0;                   ///< as the solver says; the same
+  double strain_energy = 0.0;                   ///< as the solver says; the same where work_tells()
+  std::vector<ToldMode> modes = {};             ///< by size
+  double seconds = 0.0;                         ///< that the solver took
+  std::size_t answer_bytes = 0;                 ///< that it wrote
 };
 struct SolveOptions {
   RunOptions run = {};
   deck::WriteOptions deck = {};
 };
-/// Writes the deck, runs the solver, reads its answer and judges it.
-/// Findings: "solve.deflection-unlikely" (a warning), those of the writer.
+/// Writes the deck of a case, runs the solver, reads its answer and judges it. \param one in Model::cases.
+/// Findings: "solve.deflection-unlikely", "solve.few-modes", "solve.in-plane", "solve.reversed" (warnings), those of the
+/// writer.
 /// \throws Failure "solve.no-load", "solve.failed", "solve.unbalanced" where reactions and loads differ by more than
 /// 1 % of the loads (or of the forces that balance each other) or the work of the loads by more than 2 % from the
 /// strain energy, "solve.no-deflection", and as the functions above.
 Solved solve(const deck::Model& model, const std::string& deck_path, const SolveOptions& options, Findings& findings,
-             const Progress& progress = {});
+             const Progress& progress = {}, std::size_t one = 0);
+
+/// Solves cases side by side, as many at a time as asked for. Where the model has one case its deck is `deck_path`,
+/// otherwise each has its own, STEM-CASE.inp. Findings and errors name the case. \param cases in Model::cases; empty: all.
+std::vector<Solved> solve_cases(const deck::Model& model, const std::string& deck_path, const SolveOptions& options,
+                                std::span<const std::size_t> cases, std::size_t side_by_side, Findings& findings,
+                                const Progress& progress = {});
 
 }  // namespace bordado::result

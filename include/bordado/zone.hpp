@@ -96,6 +96,20 @@ ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh:
 ZoneSets zones(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
                Findings& findings);
 
+/// What something acts on.
+struct Target {
+  std::vector<mesh::NodeIndex> nodes;        ///< all, ascending
+  std::vector<mesh::NodeIndex> points;       ///< single points
+  std::vector<mesh::Edge> edges;             ///< of a curve or an edge group
+  std::vector<mesh::ElementIndex> elements;  ///< of a zone, ascending
+};
+/// What a name stands for: a zone, an edge or point group of the mesh, or a curve that runs along edges of elements; of
+/// a point the nearest corner node. Nothing where there is none of that name, or it holds no node.
+std::optional<Target> target(const part::Spot& on, const Curves& curves, const ZoneSets& zones,
+                             const mesh::Surface& surface);
+/// Names that could have been meant.
+std::vector<std::string> targets(const Curves& curves, const ZoneSets& zones, const mesh::Surface& surface);
+
 /// The part of an element's area, 0 to 1, where a level, given at the nodes and straight in between (quadrilaterals as
 /// four triangles round their middle), is not positive.
 double covered_below(const mesh::Surface& surface, mesh::ElementIndex element, std::span<const double> level);

@@ -67,6 +67,16 @@ Exponents exponents(Dimension dimension) {
       return {1, 1, -2};
     case Dimension::line_force:
       return {0, 1, -2};
+    case Dimension::moment:
+      return {2, 1, -2};
+    case Dimension::line_mass:
+      return {-1, 1, 0};
+    case Dimension::acceleration:
+      return {1, 0, -2};
+    case Dimension::angular_speed:
+      return {0, 0, -1};
+    case Dimension::bed:
+      return {-2, 1, -2};
   }
   return {0, 0, 0};
 }
@@ -95,6 +105,16 @@ std::string_view words(Dimension dimension) {
       return "force";
     case Dimension::line_force:
       return "force per length";
+    case Dimension::moment:
+      return "moment";
+    case Dimension::line_mass:
+      return "mass per length";
+    case Dimension::acceleration:
+      return "acceleration";
+    case Dimension::angular_speed:
+      return "angular speed";
+    case Dimension::bed:
+      return "stress per length";
     case Dimension::temperature:
       return "temperature";
     case Dimension::expansion:
@@ -348,6 +368,16 @@ std::string UnitSystem::unit(Dimension dimension) const {
       return fmt::format("{} {}/{}^2", mass_name_, length_name_, time_name_);
     case Dimension::line_force:
       return fmt::format("{}/{}^2", mass_name_, time_name_);
+    case Dimension::moment:
+      return fmt::format("{} {}", unit(Dimension::force), length_name_);
+    case Dimension::line_mass:
+      return fmt::format("{}/{}", mass_name_, length_name_);
+    case Dimension::acceleration:
+      return fmt::format("{}/{}^2", length_name_, time_name_);
+    case Dimension::angular_speed:
+      return fmt::format("rad/{}", time_name_);
+    case Dimension::bed:
+      return fmt::format("{}/{}", unit(Dimension::stress), length_name_);
     case Dimension::temperature:
       return "degC";
     case Dimension::expansion:

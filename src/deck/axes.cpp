@@ -32,7 +32,7 @@ std::uint64_t packed(const Vec3& unit, double cell) {
 
 }  // namespace
 
-Grouping group(const Model& model, Angle tolerance) {
+Grouping group(const Model& model, Angle tolerance, std::span<const std::uint32_t> use_of) {
   const double cell = tolerance.radians() / std::sqrt(3.0);  // the diagonal of a cell is the tolerance
   const auto& sections = *model.sections;
   const std::size_t count = sections.section_of.size();
@@ -49,13 +49,12 @@ Grouping group(const Model& model, Angle tolerance) {
   std::vector<std::uint32_t> axes_of(count);
   std::uint32_t current = 0;
   for (ElementIndex e = 0; e < count; ++e) {
-    const SectionId s = sections.section_of[e];
-    if (e == 0 || !(cells[e] == cells[e - 1]) ||
-        s != sections.section_of[e - 1]) {  // neighbours in the list mostly agree
+    const std::uint32_t s = use_of[e];
+    if (e == 0 || !(cells[e] == cells[e - 1]) || s != use_of[e - 1]) {  // neighbours in the list mostly agree
       const auto [found, new_axes] = axes_of_cell.emplace(cells[e], static_cast<std::uint32_t>(out.axes.size()));
       if (new_axes) out.axes.push_back({sections.references[e], model.geometry.normals[e]});
-      const auto [at, new_group] = group_of.emplace(std::uint64_t{index(s)} << 32 | found->second,
-                                                    static_cast<std::uint32_t>(out.groups.size()));
+      const auto [at, new_group] =
+          group_of.emplace(std::uint64_t{s} << 32 | found->second, static_cast<std::uint32_t>(out.groups.size()));
       if (new_group) out.groups.push_back({s, found->second, {}});
       current = at->second;
     }

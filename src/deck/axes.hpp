@@ -5,9 +5,9 @@
 
 namespace bordado::deck {
 
-/// Elements that share a section and a pair of axes: one section card.
+/// Elements that share a use of a section and a pair of axes: one section card.
 struct ElementGroup {
-  section::SectionId section;
+  std::uint32_t use;  ///< in Uses::all
   std::uint32_t axes;
   std::vector<mesh::ElementIndex> elements;
 };
@@ -24,7 +24,7 @@ struct Grouping {
 };
 
 /// Shares axes among elements whose r and t fall into one cell of a grid with the tolerance as its diagonal; the first
-/// element's axes stand for the cell.
-Grouping group(const Model& model, Angle tolerance);
+/// element's axes stand for the cell. \param use_of per element.
+Grouping group(const Model& model, Angle tolerance, std::span<const std::uint32_t> use_of);
 
 }  // namespace bordado::deck

@@ -2,6 +2,8 @@
 // a number in brackets below names the row.
 #include "axes.hpp"
 #include "calculix_findings.hpp"
+#include "calculix_shells.hpp"
+#include "uses.hpp"
 #include "writers.hpp"
 
 #include <fmt/format.h>
@@ -30,15 +32,20 @@ std::string real(double value) {
 
 class Writer {
  public:
-  Writer(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings)
+  Writer(const Model& model, OutputFile& file, const std::string& path, const WriteOptions& options,
+         const Placement& placement, Findings& findings)
       : model_(model),
         part_(*model.part),
         sections_(*model.sections),
         surface_(model.surface),
         options_(options),
         findings_(findings),
-        file_(path, options.may_replace),
-        grouping_(group(model, options.orientation_tolerance)),
+        file_(file),
+        prefix_(placement.prefix),
+        cases_(options.laminate_only ? std::vector<std::size_t>() : wanted_cases(model, options)),
+        heated_(heat_in_materials(model, cases_)),
+        uses_(turned(uses(model, cases_, heated_), placement.upside_down)),
+        grouping_(group(model, options.orientation_tolerance, uses_.of)),
         boxes_(boxes(model, options)),
         path_(path) {}
 
@@ -47,16 +54,26 @@ class Writer {
     if (!options_.laminate_only) survey_.emplace(model_, boxes_);
     if (options_.laminate_only) check_ids();
     write_head();
-    if (!options_.laminate_only) write_mesh();
-    if (!options_.laminate_only) write_named_sets();
+    if (!options_.laminate_only) {
+      carrier_.emplace(model_, cases_, *survey_, requests(), heated_, common_stress_free(model_, cases_));
+      write_mesh();
+      carrier_->write_beds(file_, names_);
+      write_named_sets();
+    }
     write_materials();
     write_orientations();
     write_sections();
-    if (!options_.laminate_only) write_step();
+    if (carrier_) StepWriter(model_, cases_, *carrier_, file_, names_).write();
+    if (uses_.rounded > 0.0)
+      findings_.note(
+          "deck.heat-rounded",
+          fmt::format("temperatures that vary stand in {} sets of materials, each within {:.2g} K of its own",
+                      uses_.heats.size(), uses_.rounded),
+          Place::in(part_.file));
     report_calculix({model_, options_, boxes_, survey_ ? &*survey_ : nullptr, grouping_.largest_error, orientations_},
                     findings_);
-    file_.commit();
-    Written out = summary(model_, file_, path_);
+    Written out = summary(model_, options_, file_, path_);
+    out.names = std::move(names_);
     out.equivalent_sections = equivalents(boxes_);
     if (cores_.fitted > 0) out.shear_fit = ShearFits{cores_.fitted, cores_.worst, cores_.leftover};
     out.orientations = orientations_;
@@ -90,7 +107,7 @@ class Writer {
     std::size_t orientations = 0;
     wanted_.resize(grouping_.axes.size());
     for (const ElementGroup& group : grouping_.groups)
-      for (const double angle : angles_of(group.section)) wanted_[group.axes].insert(angle);
+      for (const double angle : angles_of(uses_.all[group.use].section)) wanted_[group.axes].insert(angle);
     for (const auto& angles : wanted_) orientations += angles.size();
     orientations_ = orientations;
     comment(fmt::format(
@@ -155,7 +172,9 @@ class Writer {
       const std::vector<ElementIndex> elements = zones.elements(z);
       if (elements.empty()) continue;
       comment(fmt::format("zone {}", plain_text(zones.names[z])));
-      write_set("ELSET", element_set_names_.fit(zones.names[z], "ZONE"), elements, surface_.element_ids);
+      const std::string name = element_set_names_.fit(zones.names[z], "ZONE");
+      write_set("ELSET", name, elements, surface_.element_ids);
+      names_.push_back({name, "element set", fmt::format("zone {}", zones.names[z])});
     }
     for (const mesh::Group& group : surface_.groups) {
       std::vector<NodeIndex> nodes = group.points;
@@ -166,7 +185,9 @@ class Writer {
       nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
       if (nodes.empty()) continue;
       comment(fmt::format("mesh group {}", plain_text(group.name)));
-      write_set("NSET", node_set_names_.fit(group.name, "GROUP"), nodes, surface_.node_ids);
+      const std::string name = node_set_names_.fit(group.name, "GROUP");
+      write_set("NSET", name, nodes, surface_.node_ids);
+      names_.push_back({name, "node set", fmt::format("mesh group {}", group.name)});
     }
   }
 
@@ -218,58 +239,132 @@ class Writer {
   }
 
   std::string material_name(part::MaterialId material) const {
-    return fmt::format("M{}_{}", index(material) + 1, solver_name(material_of(material).name));
+    return fmt::format("{}M{}_{}", prefix_, index(material) + 1, solver_name(material_of(material).name));
   }
+
+  /// Whether the layers of a use have materials of their own: they carry something, or know what they are warmed to.
+  bool has_own(const Uses::Use& use) const { return use.added > 0.0 || use.heat; }
 
   void write_materials() {
     std::set<part::MaterialId> plain;
-    for (const SectionId s : sections_.ids())
-      for (const section::LaidLayer& layer :
-           boxes_[s].equivalents ? std::span<const section::LaidLayer>() : sections_.layers_of(s))
+    for (const Uses::Use& use : uses_.all) {
+      const SectionId s = use.section;
+      if (has_own(use) || boxes_[s].equivalents) continue;
+      for (const section::LaidLayer& layer : sections_.layers_of(s))
         if (!cores_.fits[s] || material::is_core(material_of(layer.material).kind)) plain.insert(layer.material);
+    }
     for (const part::MaterialId m : plain) {
       comment(fmt::format("material {}: {}", plain_text(material_of(m).name), material::name_of(material_of(m).kind)));
       file_.write(calculix_material(material_name(m), material_of(m), MaterialUse::shell));
+      names_.push_back({material_name(m), "material", material_of(m).name});
     }
-    for (const SectionId s : sections_.ids()) {
-      layer_materials_.emplace_back();
-      if (boxes_[s].equivalents) {
-        write_equivalents(s);
+    for (std::size_t u = 0; u < uses_.all.size(); ++u) {
+      if (const auto& same = uses_.all[u].upside_down) {
+        layer_materials_.push_back(layer_materials_[*same]);
         continue;
       }
-      const auto layers = sections_.layers_of(s);
-      std::unordered_map<std::string, std::string> made;  // equal constants share a material
-      for (std::size_t i = 0; i < layers.size(); ++i) {
-        const material::Material& base = material_of(layers[i].material);
-        std::string name = material_name(layers[i].material);
-        if (cores_.fits[s] && !material::is_core(base.kind)) {
-          material::Material softer = base;
-          material::Elastic& fitted = softer.elastic;
-          fitted.full.reset();
-          fitted.G13 = cores_.fits[s]->G13[i];
-          fitted.G23 = cores_.fits[s]->G23[i];
-          auto& known = made[fmt::format("{} {} {}", index(layers[i].material), real(fitted.G13), real(fitted.G23))];
-          if (known.empty()) {
-            known =
-                fmt::format("{}_SHEAR{}{}", name, index(s) + 1, made.size() > 1 ? fmt::format("_{}", made.size()) : "");
-            file_.write(calculix_material(known, softer, MaterialUse::shell));
-          }
-          name = known;
-        }
-        layer_materials_.back().push_back(std::move(name));
-      }
+      layer_materials_.emplace_back();
+      if (boxes_[uses_.all[u].section].equivalents)
+        write_equivalents(u);
+      else
+        write_plies(u);
     }
   }
 
+  void write_plies(std::size_t u) {
+    const Uses::Use& use = uses_.all[u];
+    const SectionId s = use.section;
+    const auto layers = sections_.layers_of(s);
+    std::unordered_map<std::string, std::string> made;  // equal constants share a material
+    for (std::size_t i = 0; i < layers.size(); ++i) {
+      const material::Material& base = material_of(layers[i].material);
+      std::string name = material_name(layers[i].material);
+      const bool softer = cores_.fits[s] && !material::is_core(base.kind);
+      if (softer || has_own(use)) {
+        material::Material own = base;
+        if (softer) {
+          own.elastic.full.reset();
+          own.elastic.G13 = cores_.fits[s]->G13[i];
+          own.elastic.G23 = cores_.fits[s]->G23[i];
+        }
+        if (use.added > 0.0) own.density = own.density.value_or(0.0) + use.added / sections_.thickness[s];
+        std::vector<Vec3> strains;
+        if (use.heat) strains = heat_strains(use, i);
+        std::string key = fmt::format("{} {} {}", index(layers[i].material), calculix_real(own.elastic.G13),
+                                      calculix_real(own.elastic.G23));
+        for (const Vec3& strain : strains)
+          key += fmt::format(" {} {} {}", calculix_real(strain[0]), calculix_real(strain[1]), calculix_real(strain[2]));
+        auto& known = made[key];
+        if (known.empty()) {
+          const std::string number = made.size() > 1 ? fmt::format("_{}", made.size()) : "";
+          known = fmt::format("{}_{}{}{}", name, has_own(use) ? "USE" : "SHEAR", has_own(use) ? u + 1 : index(s) + 1,
+                              number);
+          file_.write(use.heat ? calculix_heated(known, own, strains)
+                               : calculix_material(known, own, MaterialUse::shell));
+          names_.push_back({known, "material", fmt::format("{} in section {}", base.name, index(s) + 1)});
+        }
+        name = known;
+      }
+      layer_materials_.back().push_back(std::move(name));
+    }
+  }
+
+  /// The free strain of a material above its stress-free temperature, in its own axes.
+  static Vec3 free_strain(const material::Material& material, const Heat& heat, double temperature) {
+    const Vec3 a = material.thermal.all();
+    const double above =
+        heat.factor * (temperature - material.stress_free_temperature.value_or(heat.from.value_or(0.0)));
+    return {above * a[0], above * a[1], above * material.thermal.shear.value_or(0.0)};
+  }
+
+  /// What a layer expands by in each case, in its material's axes: of a temperature that varies through it the mean.
+  std::vector<Vec3> heat_strains(const Uses::Use& use, std::size_t layer) const {
+    const section::LaidLayer& laid = sections_.layers_of(use.section)[layer];
+    const double share =
+        (laid.bottom + 0.5 * laid.thickness - sections_.bottom[use.section]) / sections_.thickness[use.section];
+    std::vector<Vec3> out;
+    for (const std::optional<Heat>& heat : uses_.heats[*use.heat])
+      out.push_back(heat ? free_strain(material_of(laid.material), *heat, heat->tool + share * (heat->bag - heat->tool))
+                         : Vec3::Zero());
+    return out;
+  }
+
+  /// The same of three layers that stand for the section: exactly what the laminate would push and bend.
+  std::vector<std::array<laminate::Vector3, 3>> equivalent_strains(const Uses::Use& use) const {
+    const SectionId s = use.section;
+    const std::vector<laminate::Layer> layers = section::laminate_of(part_, sections_, s);
+    std::vector<std::array<laminate::Vector3, 3>> out;
+    for (const std::optional<Heat>& heat : uses_.heats[*use.heat]) {
+      out.push_back({laminate::Vector3::Zero(), laminate::Vector3::Zero(), laminate::Vector3::Zero()});
+      if (!heat) continue;
+      const auto strain = [&](std::size_t k, double z) -> laminate::Vector3 {
+        const double share = (z - sections_.bottom[s]) / sections_.thickness[s];
+        const double here = heat->tool + share * (heat->bag - heat->tool);
+        const double from =
+            material_of(sections_.layers_of(s)[k].material).stress_free_temperature.value_or(heat->from.value_or(0.0));
+        return heat->factor * (here - from) * laminate::free_strain(layers[k], laminate::Expands::by_temperature);
+      };
+      out.back() = expansions(*boxes_[s].equivalents, layers, sections_.bottom[s], strain);
+    }
+    return out;
+  }
+
   /// Three materials of no material: their plane stiffnesses are the ones that make A, B and D [22].
-  void write_equivalents(SectionId s) {
+  void write_equivalents(std::size_t u) {
+    const Uses::Use& use = uses_.all[u];
+    const SectionId s = use.section;
     const ThreeLayers& three = *boxes_[s].equivalents;
-    comment(fmt::format("section {} as three layers with its A, B, D, H, mass and expansion", index(s) + 1));
+    comment(fmt::format("section {} as three layers with its A, B, D, H, mass and expansion{}", index(s) + 1,
+                        has_own(use) ? fmt::format(", use {}", u + 1) : ""));
+    std::vector<std::array<laminate::Vector3, 3>> heated;
+    if (use.heat) heated = equivalent_strains(use);
     const double through = sections_.layers_of(s).empty() ? 0.0 : three.Q[1].trace() / 4.0;  // no say: no stress 33
     for (std::size_t i = 0; i < 3; ++i) {
       const laminate::Matrix3& Q = three.Q[i];
       const laminate::Matrix2& G = three.G;
-      const std::string name = fmt::format("E{}_{}", index(s) + 1, i + 1);
+      const std::string name =
+          fmt::format("{}E{}_{}{}", prefix_, index(s) + 1, i + 1, has_own(use) ? fmt::format("_USE{}", u + 1) : "");
+      names_.push_back({name, "material", fmt::format("section {}, equivalent layer {} of 3", index(s) + 1, i + 1)});
       layer_materials_.back().push_back(name);
       line(fmt::format("*MATERIAL, NAME={}", name));
       line("*ELASTIC, TYPE=ANISO");
@@ -277,13 +372,17 @@ class Writer {
                        real(Q(0, 2)), real(Q(1, 2))));
       line(fmt::format("0.,{},0.,0.,0.,0.,{},0.", real(Q(2, 2)), real(G(0, 0))));
       line(fmt::format("0.,0.,0.,{},{}", real(G(0, 1)), real(G(1, 1))));
-      if (const laminate::Vector3& a = three.expansion[i]; a.norm() > 0.0) {
+      if (use.heat) {
+        std::vector<Vec3> strains;
+        for (const auto& one : heated) strains.push_back(one[i]);
+        file_.write(expansion_by_number(strains));
+      } else if (const laminate::Vector3& a = three.expansion[i]; a.norm() > 0.0) {
         line("*EXPANSION, TYPE=ANISO");
         line(fmt::format("{},{},0.,{},0.,0.", real(a[0]), real(a[1]), real(0.5 * a[2])));
       }
-      if (three.density[i] > 0.0) {
+      if (const double density = three.density[i] + use.added / three.thickness; density > 0.0) {
         line("*DENSITY");
-        line(real(three.density[i]));
+        line(real(density));
       }
     }
   }
@@ -299,7 +398,9 @@ class Writer {
       for (const double degrees : wanted_[a]) {
         const Vec3 fibre = frame::turned(grouping_.axes[a].r, grouping_.axes[a].n, Angle::degrees(degrees));
         const Vec3 across = grouping_.axes[a].n.cross(fibre);
-        text += "*ORIENTATION, NAME=O";
+        text += "*ORIENTATION, NAME=";
+        text += prefix_;
+        text += 'O';
         append_integer(text, static_cast<std::int64_t>(number++));
         text += '\n';
         for (int i = 0; i < 6; ++i) {
@@ -328,7 +429,7 @@ class Writer {
       while (end < groups.size() && groups[end].elements.size() < large) ++end;
       file_.write_lines(end - g, [&](std::size_t i, std::string& text) {
         text += section_head(g + i);
-        set_lines("ELSET", fmt::format("G{}", g + i + 1), groups[g + i].elements, surface_.element_ids,
+        set_lines("ELSET", fmt::format("{}G{}", prefix_, g + i + 1), groups[g + i].elements, surface_.element_ids,
                   [&](const std::string& head, std::size_t lines, const auto& append) {
                     text += head;
                     for (std::size_t k = 0; k < lines; ++k) append(k, text);
@@ -338,7 +439,7 @@ class Writer {
       g = end;
       if (g == groups.size()) break;
       file_.write(section_head(g));
-      write_set("ELSET", fmt::format("G{}", g + 1), groups[g].elements, surface_.element_ids);
+      write_set("ELSET", fmt::format("{}G{}", prefix_, g + 1), groups[g].elements, surface_.element_ids);
       std::string text;
       append_card(g++, copies, text);
       file_.write(text);
@@ -346,152 +447,41 @@ class Writer {
   }
 
   std::string section_head(std::size_t g) const {
-    return comment_text(fmt::format("G{}: {}", g + 1, plies_text(model_, grouping_.groups[g].section)));
+    return comment_text(fmt::format("G{}: {}", g + 1, plies_text(model_, section_of(g))));
   }
+
+  SectionId section_of(std::size_t g) const { return uses_.all[grouping_.groups[g].use].section; }
 
   void append_card(std::size_t g, std::size_t copies, std::string& text) const {
     const ElementGroup& group = grouping_.groups[g];
-    const SectionId s = group.section;
+    const SectionId s = section_of(g);
     // The solver's offset: mid-surface = node - OFFSET t n.
     const Box& box = boxes_[s];
-    const double offset = -(box.bottom / box.thickness + 0.5);
+    const bool upside_down = uses_.all[group.use].upside_down.has_value();
+    const double offset = (upside_down ? 1.0 : -1.0) * (box.bottom / box.thickness + 0.5);
     const double settling = box.thickness / sections_.thickness[s];  // 1, or off by a millionth at most
-    std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET=G{}, OFFSET={}\n", g + 1,
+    std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET={}G{}, OFFSET={}\n", prefix_, g + 1,
                                    real(std::abs(offset) < 1e-12 ? 0.0 : offset));
     const auto layers = sections_.layers_of(s);
     const std::vector<double> angles = angles_of(s);
-    for (std::size_t i = 0; i < box.layers; ++i)
+    for (std::size_t k = 0; k < box.layers; ++k) {
+      const std::size_t i = upside_down ? box.layers - 1 - k : k;
       card += fmt::format(
-          "{},,{},O{}\n",
+          "{},,{},{}O{}\n",
           real(box.equivalents ? box.equivalents->shares[i] * box.thickness : layers[i].thickness * settling),
-          layer_materials_[s][i], orientation(group.axes, Angle::degrees(angles[i])));
+          layer_materials_[group.use][i], prefix_, orientation(group.axes, Angle::degrees(angles[i])));
+    }
     for (std::size_t copy = 0; copy < copies; ++copy) text += card;
   }
 
-  void write_step() {
-    std::vector<std::string> support_sets;
-    for (std::size_t i = 0; i < model_.supports.size(); ++i) {
-      support_sets.push_back(fmt::format("S{}_{}", i + 1, solver_name(model_.supports[i].name)));
-      write_set("NSET", support_sets.back(), model_.supports[i].nodes, surface_.node_ids);
-    }
-    if (!model_.supports.empty()) write_boundary(support_sets);
-    write_force_sets();
-    line("*STEP");
-    line("*STATIC");
-    for (const Model::Force& force : model_.forces) write_force(force);
-    for (const Model::Pressure& pressure : model_.pressures) write_pressure(pressure);
-    line("*NODE PRINT, NSET=NALL");
-    line("U");
-    for (const ForceSet& set : sets_) {
-      if (!set.trusted) continue;
-      line(fmt::format("*NODE PRINT, NSET={}, TOTALS=ONLY", set.name));
-      line("RF");
-    }
-    line("*EL PRINT, ELSET=EALL, TOTALS=ONLY");
-    line("ELSE");
-    if (options_.ply_results) {
-      // GLOBAL=YES: in ply axes this output crashes the solver from 14 layers on [8].
-      comment(
-          "every ply: eight points per layer (S6: six), layers first laid first; global axes, shear strains tensorial");
-      line("*EL PRINT, ELSET=EALL, GLOBAL=YES");
-      line(equivalents(boxes_) > 0 ? "E" : "S,E");
-    }
-    line("*NODE FILE");
-    line("U");  // forces of layered shells come out as nought there [21]
-    if (options_.ply_results && equivalents(boxes_) == 0) {
-      line("*EL FILE");
-      line("S");
-    }
-    line("*END STEP");
-  }
-
-  /// Nodes by what supports hold of them: what the elements put on those that are not held tells the reactions [13].
-  void write_force_sets() {
-    sets_ = force_sets(model_);
-    comment("nodes by what supports hold of them, for sums of forces that can be trusted");
-    for (const ForceSet& set : sets_) {
-      if (!set.trusted) continue;
-      write_set("NSET", set.name, set.nodes, surface_.node_ids);
-    }
-  }
-
-  void write_boundary(const std::vector<std::string>& support_sets) {
-    std::string lines = "*BOUNDARY\n";
-    std::size_t freedoms = 0;
-    for (std::size_t i = 0; i < model_.supports.size(); ++i)
-      for (int freedom = 0; freedom < 6; ++freedom) {
-        if ((model_.supports[i].held >> freedom & 1) == 0) continue;
-        lines += fmt::format("{},{}\n", support_sets[i], freedom + 1);
-        freedoms += model_.supports[i].nodes.size();
-      }
-    // The ties at knots take room in an array that the solver sizes by the lines of supports [19].
-    const std::size_t knots = survey_->knots();
-    const std::size_t copies = knots <= 1000 ? 1 : 1 + 3 * knots / std::max<std::size_t>(freedoms, 1);
-    if (copies > 1)
-      comment(fmt::format("supports stand {} times: the copies change nothing but the size of the solver's arrays",
-                          copies));
-    for (std::size_t copy = 0; copy < copies; ++copy) file_.write(lines);
-  }
-
-  void write_nodal_forces(const std::vector<NodeIndex>& nodes, const std::vector<Vec3>& forces) {
-    line("*CLOAD");
-    file_.write_lines(nodes.size(), [&](std::size_t i, std::string& text) {
-      for (int k = 0; k < 3; ++k) {
-        if (std::abs(forces[i][k]) <= 1e-14 * forces[i].norm()) continue;  // rounding
-        append_integer(text, surface_.node_ids[nodes[i]]);
-        text += ',';
-        text += static_cast<char>('1' + k);
-        text += ',';
-        append_real(text, forces[i][k]);
-        text += '\n';
-      }
-    });
-  }
-
-  /// The solver's own pressure acts at the face of the first ply whichever face is named [17], so the pressure stands
-  /// as the forces that it puts on the nodes.
-  void write_pressure(const Model::Pressure& pressure) {
-    comment(fmt::format("load {}: pressure {} along the element normal, as forces on the nodes",
-                        plain_text(pressure.name), real(pressure.along_normal)));
-    write_nodal_forces(pressure.nodes, pressure.forces);
-  }
-
-  /// A moment in the plane across n as values of two rotational freedoms. The solver projects each rotation axis on
-  /// that plane, so a third would depend on the two and stop it; the axis nearest to n is left out.
-  static std::array<std::pair<int, double>, 2> in_two_rotations(const Vec3& moment, const Vec3& n) {
-    Eigen::Index nearest = 0;
-    n.cwiseAbs().maxCoeff(&nearest);
-    const int i = (static_cast<int>(nearest) + 1) % 3, j = (static_cast<int>(nearest) + 2) % 3;
-    // A unit load on the rotation about axis e acts as the moment p / |p|^2, p = e - (e.n) n (measured with ccx 2.20).
-    const auto acting = [&](int axis) -> Vec3 { return (Vec3::Unit(axis) - n[axis] * n) / (1.0 - n[axis] * n[axis]); };
-    const Vec3 u = acting(i), v = acting(j);
-    Eigen::Matrix<double, 3, 2> axes;
-    axes << u, v;
-    const Eigen::Vector2d values = (axes.transpose() * axes).inverse() * (axes.transpose() * moment);
-    return {{{i + 4, values[0]}, {j + 4, values[1]}}};
-  }
-
-  /// Forces act on the laminate's middle surface, not at the node [9]: the moment that carries them to the mesh is
-  /// added. At knots the solver takes them at the node.
-  void write_force(const Model::Force& force) {
-    comment(fmt::format("load {}", plain_text(force.name)));
-    bool moments = false;
-    write_nodal_forces(force.nodes, force.forces);
-    std::string lines;
-    for (std::size_t i = 0; i < force.nodes.size(); ++i) {
-      if (survey_->is_knot(force.nodes[i])) continue;
-      const Vec3 middle = survey_->to_middle(force.nodes[i]);
-      const Vec3 moment = (-middle).cross(force.forces[i]);
-      if (moment.norm() <= 1e-9 * force.forces[i].norm() * middle.norm()) continue;
-      for (const auto& [freedom, value] : in_two_rotations(moment, middle.normalized())) {
-        if (std::abs(value) <= 1e-9 * moment.norm()) continue;
-        lines += fmt::format("{},{},{}\n", surface_.node_ids[force.nodes[i]], freedom, real(value));
-        moments = true;
-      }
-    }
-    if (moments)
-      comment("moments that carry these forces from the middle surface, where the solver applies them, to the mesh");
-    file_.write(lines);
+  /// What is asked of elements: strains of every ply. Their stresses follow from them and need not be written.
+  std::string requests() const {
+    if (!options_.ply_results) return {};
+    // GLOBAL=YES: in ply axes this output crashes the solver from 14 layers on [8].
+    return comment_text(
+               "every ply: eight points per layer (S6: six), layers first laid first; global axes, shear strains "
+               "tensorial") +
+           "*EL PRINT, ELSET=EALL, GLOBAL=YES\nE\n";
   }
 
   const Model& model_;
@@ -500,15 +490,20 @@ class Writer {
   const mesh::Surface& surface_;
   const WriteOptions& options_;
   Findings& findings_;
-  OutputFile file_;
+  OutputFile& file_;
+  std::string prefix_;
+  std::vector<std::size_t> cases_;
+  bool heated_;
+  Uses uses_;
   Grouping grouping_;
   List<SectionId, Box> boxes_;
+  std::optional<ShellCarrier> carrier_;
+  std::vector<Stands> names_;
   std::optional<NodeSurvey> survey_;
   CoreFits cores_;
-  List<SectionId, std::vector<std::string>> layer_materials_;  ///< per layer
-  std::vector<std::set<double>> wanted_;                       ///< per axes: angles in degrees
-  std::vector<std::size_t> first_orientation_;                 ///< per axes: number of its first orientation
-  std::vector<ForceSet> sets_;
+  std::vector<std::vector<std::string>> layer_materials_;  ///< per use and layer
+  std::vector<std::set<double>> wanted_;                   ///< per axes: angles in degrees
+  std::vector<std::size_t> first_orientation_;             ///< per axes: number of its first orientation
   DeckNames element_set_names_{"EALL"}, node_set_names_{"NALL"};
   std::size_t orientations_ = 0;
   std::string path_;
@@ -517,7 +512,18 @@ class Writer {
 }  // namespace
 
 Written write_calculix(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings) {
-  return Writer(model, path, options, findings).write();
+  if (model.solids) return write_calculix_solids(model, path, options, findings);
+  OutputFile file(path, options.may_replace);
+  Written out = Writer(model, file, path, options, {}, findings).write();
+  file.commit();
+  return out;
+}
+
+Written put_calculix_laminate(const Model& model, OutputFile& file, const std::string& path,
+                              const WriteOptions& options, const Placement& placement, Findings& findings) {
+  WriteOptions own = options;
+  own.laminate_only = true;
+  return Writer(model, file, path, own, placement, findings).write();
 }
 
 }  // namespace bordado::deck

@@ -42,14 +42,16 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
   return out;
 }
 
-Written summary(const Model& model, const OutputFile& file, const std::string& path) {
+Written summary(const Model& model, const WriteOptions& options, const OutputFile& file, const std::string& path) {
   Written out;
   out.path = path;
   out.bytes = file.bytes();
   out.nodes = model.surface.points.size();
   out.elements = model.surface.element_count();
   out.sections = model.sections->count();
-  out.total_load = total_load(model);
+  for (std::size_t k = 0; k < model.cases.size(); ++k)
+    if (options.cases.empty() || std::find(options.cases.begin(), options.cases.end(), k) != options.cases.end())
+      out.loads.emplace_back(model.cases[k].name, total(model, model.cases[k]));
   out.mesh_node_ids = model.mesh_node_ids;
   out.mesh_element_ids = model.mesh_element_ids;
   return out;

@@ -81,6 +81,25 @@ std::string calculix_material(const std::string& name, const material::Material&
   return text;
 }
 
+std::string expansion_by_number(std::span<const Vec3> by_case) {
+  // The strain is alpha(T) T with T the number: alpha = strain / T there, straight in between. Nought at nought.
+  std::string text = "*EXPANSION, TYPE=ANISO, ZERO=0.\n0.,0.,0.,0.,0.,0.,0.\n";
+  for (std::size_t k = 0; k < by_case.size(); ++k) {
+    const double number = static_cast<double>(k + 1);
+    const Vec3 a = by_case[k] / number;
+    text += fmt::format("{},{},0.,{},0.,0.,{}.\n", real(a[0]), real(a[1]), real(0.5 * a[2]), k + 1);
+  }
+  return text;
+}
+
+std::string calculix_heated(const std::string& name, const material::Material& material,
+                            std::span<const Vec3> by_case) {
+  material::Material cold = material;
+  cold.thermal = {};
+  std::string text = calculix_material(name, cold, MaterialUse::shell);
+  return text + expansion_by_number(by_case);
+}
+
 std::string bulk_data_shell_material(std::int64_t id, const material::Material& material) {
   const material::Elastic& e = material.elastic;
   // Only the card of plane constants has a place for thermal shear.
@@ -114,9 +133,7 @@ std::string bulk_data_shell_material(std::int64_t id, const material::Material& 
   return card.text();
 }
 
-namespace {
-
-/// MAT9: 21 constants of a solid, order xx, yy, zz, xy, yz, zx.
+/// Order xx, yy, zz, xy, yz, zx.
 std::string bulk_data_solid_material(std::int64_t id, const material::Material& material) {
   constexpr int ours[] = {0, 1, 2, 5, 3, 4};
   const Matrix6 C = material::stiffness(material.elastic);
@@ -135,8 +152,6 @@ std::string bulk_data_solid_material(std::int64_t id, const material::Material& 
   }
   return card.text();
 }
-
-}  // namespace
 
 std::string calculix_solid_material(const material::Material& material, std::int64_t) {
   return calculix_material(solver_name(material.name), material, MaterialUse::solid);

@@ -122,11 +122,13 @@ std::vector<double> NodeSurvey::arcs() const {
   return out;
 }
 
-Vec3 NodeSurvey::to_middle(NodeIndex node) const {
-  Vec3 normal = Vec3::Zero();
-  for (const ElementIndex e : elements_of(node)) normal += model_.geometry.normals[e];
-  return height_of_middle(node) * normal.normalized();
+Vec3 NodeSurvey::normal(NodeIndex node) const {
+  Vec3 sum = Vec3::Zero();
+  for (const ElementIndex e : elements_of(node)) sum += model_.geometry.normals[e];
+  return sum.normalized();
 }
+
+Vec3 NodeSurvey::to_middle(NodeIndex node) const { return height_of_middle(node) * normal(node); }
 
 Vec3 NodeSurvey::place(NodeIndex node) const {
   const Vec3& here = model_.surface.points[node];

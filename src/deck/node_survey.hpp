@@ -23,6 +23,8 @@ class NodeSurvey {
   /// From a node to the middle of the box there, along the mean normal of its elements.
   Vec3 to_middle(mesh::NodeIndex node) const;
   double height_of_middle(mesh::NodeIndex node) const;
+  /// The mean normal of the elements at a node, a unit vector.
+  Vec3 normal(mesh::NodeIndex node) const;
 
   /// Where a node is written. The solver takes the matrix for singular where a knot's normal lies along an axis but for
   /// rounding, on a surface that curves there: such a node is moved in the surface by a millionth of its element's size.

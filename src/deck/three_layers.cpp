@@ -1,4 +1,4 @@
-#include <bordado/deck.hpp>
+#include "writers.hpp"
 
 #include <Eigen/Cholesky>
 #include <Eigen/LU>
@@ -102,6 +102,32 @@ std::optional<ThreeLayers> three_layers(std::span<const laminate::Layer> layers,
     const auto at = static_cast<std::size_t>(i);
     out.density[at] = densities.minCoeff() > 0.0 ? densities[i] : mass[0] / box_thickness;
     out.expansion[at] = out.Q[at].inverse() * (push * inverse.row(i).transpose());
+  }
+  return out;
+}
+
+std::array<Vector3, 3> expansions(const ThreeLayers& three, std::span<const laminate::Layer> layers, double bottom,
+                                  const std::function<Vector3(std::size_t layer, double z)>& strain) {
+  const double middle = three.bottom + 0.5 * three.thickness;
+  // Gauss points: exact where the strain is straight within a layer.
+  constexpr double at[] = {-0.7745966692414834, 0.0, 0.7745966692414834};
+  constexpr double weights[] = {5.0 / 18.0, 8.0 / 18.0, 5.0 / 18.0};
+  Matrix3 push = Matrix3::Zero();
+  double z = bottom;
+  for (std::size_t k = 0; k < layers.size(); ++k) {
+    const laminate::Layer& layer = layers[k];
+    const Matrix3 Q = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle);
+    for (int q = 0; q < 3; ++q) {
+      const double height = z + 0.5 * (1.0 + at[q]) * layer.thickness, arm = height - middle;
+      push += weights[q] * layer.thickness * Q * strain(k, height) * Vector3(1.0, arm, arm * arm).transpose();
+    }
+    z += layer.thickness;
+  }
+  const Matrix3 inverse = moments(three.shares, three.thickness).inverse();
+  std::array<Vector3, 3> out;
+  for (int i = 0; i < 3; ++i) {
+    const auto k = static_cast<std::size_t>(i);
+    out[k] = three.Q[k].inverse() * (push * inverse.row(i).transpose());
   }
   return out;
 }

@@ -3,11 +3,28 @@
 
 #include <bordado/deck.hpp>
 
+#include <functional>
 #include <set>
 
 namespace bordado::deck {
 
 Written write_calculix(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings);
+/// How a laminate stands in a deck of somebody else's.
+struct Placement {
+  std::string prefix = {};                     ///< of all names of CalculiX
+  std::vector<std::uint8_t> upside_down = {};  ///< per element: its nodes there run the other way round; or empty
+  std::int64_t properties = 0, materials = 0;  ///< numbers of bulk data that are taken: ours begin behind them
+};
+/// Materials, orientations, sets and sections, written where the file stands; the file is not committed.
+Written put_calculix_laminate(const Model& model, OutputFile& file, const std::string& path,
+                              const WriteOptions& options, const Placement& placement, Findings& findings);
+/// Elements, properties and materials.
+Written put_bulk_data_laminate(const Model& model, OutputFile& file, const std::string& path,
+                               const WriteOptions& options, const Placement& placement, Findings& findings);
+Written write_calculix_solids(const Model& model, const std::string& path, const WriteOptions& options,
+                              Findings& findings);
+Written write_bulk_data_solids(const Model& model, const std::string& path, const WriteOptions& options,
+                               Findings& findings);
 Written write_bulk_data(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings);
 
 /// Lines for the head of every deck, without comment marks: part, units, version, what was condensed and what it cost.
@@ -16,8 +33,12 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
 /// A text in lines of at most 76 characters, broken at blanks: a comment must fit the 80 columns of a card.
 std::vector<std::string> wrapped(std::string_view text);
 
+/// Whether two cases hold the same nodes and move them alike. CalculiX crashes where supports of layered shells change
+/// from step to step.
+bool held_alike(const Model& model, const Model::Case& one, const Model::Case& other);
+
 /// What every writer tells of itself at the end; orientations are the writer's own to fill in.
-Written summary(const Model& model, const OutputFile& file, const std::string& path);
+Written summary(const Model& model, const WriteOptions& options, const OutputFile& file, const std::string& path);
 
 /// The plies of a section by their names.
 std::string plies_text(const Model& model, section::SectionId section);
@@ -46,6 +67,18 @@ enum class MaterialUse { shell, solid };
 
 /// *MATERIAL with nine constants (or 21), expansion and density. \param name as the deck calls it.
 std::string calculix_material(const std::string& name, const material::Material& material, MaterialUse use);
+/// As above, with what a layer expands by (x, y, xy in its axes; engineering) when the temperature in the deck is the
+/// number of a case: 1, 2, ...
+std::string calculix_heated(const std::string& name, const material::Material& material, std::span<const Vec3> by_case);
+/// *EXPANSION as a table over the number of the case.
+std::string expansion_by_number(std::span<const Vec3> by_case);
+
+/// What three layers expand by, so that they push and bend as the laminate does under strains that vary through it:
+/// `strain` at a height above the mesh is that of a layer, free to expand, in the section's axes.
+std::array<laminate::Vector3, 3> expansions(
+    const ThreeLayers& three, std::span<const laminate::Layer> layers, double bottom,
+    const std::function<laminate::Vector3(std::size_t layer, double z)>& strain);
+
 /// What the table of formats has of materials; see Format.
 std::string calculix_solid_material(const material::Material& material, std::int64_t id);
 std::string bulk_data_materials(const material::Material& material, std::int64_t id);
@@ -55,5 +88,7 @@ std::string calculix_material_is(const material::Material& material, std::int64_
 std::string bulk_data_material_is(const material::Material& material, std::int64_t id);
 /// MAT1, MAT8 or MAT2 for shells.
 std::string bulk_data_shell_material(std::int64_t id, const material::Material& material);
+/// MAT9: 21 constants of a solid.
+std::string bulk_data_solid_material(std::int64_t id, const material::Material& material);
 
 }  // namespace bordado::deck

@@ -1,5 +1,6 @@
 #include "coverings.hpp"
 #include "drapes.hpp"
+#include "masses.hpp"
 #include "ramps.hpp"
 #include "tapers.hpp"
 
@@ -30,6 +31,7 @@ class Stacker {
     errors_.throw_if_errors();
     const Laying on{part_, surface_, geometry_, layup_, errors_, findings_};
     vary_thickness(on);
+    add_masses(on);
     cover(on);
     errors_.throw_if_errors();
     made_.resize(part_.frames.size());

@@ -190,9 +190,9 @@ Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& l
   Vec3 moment = Vec3::Zero();
   for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e) {
     const StackId s = layup.stack_of[e];
-    double each = per_area[s], above = height[s];
+    double each = per_area[s], above = height[s], h = out.stack_thickness[s][0];
     if (layup.varies[s]) {
-      double h = each = above = 0.0;
+      h = each = above = 0.0;
       for (const LaidLayer& layer : layers_on(e)) {
         const double m = layer.thickness * part.materials[layer.material].density.value_or(0.0);
         each += m;
@@ -203,7 +203,15 @@ Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& l
       auto& [least, most] = out.stack_thickness[s];
       least = std::min(least, h), most = std::max(most, h);
     }
-    const double area = geometry.areas[e], m = area * each;
+    const double area = geometry.areas[e];
+    if (!layup.added_mass.empty() && layup.added_mass[e] > 0.0) {
+      const double extra = layup.added_mass[e], middle = bottom(part, h) + 0.5 * h;
+      above = (each * above + extra * middle) / (each + extra);
+      each += extra;
+      out.added += area * extra;
+      out.stack_masses[s] += layup.varies[s] ? 0.0 : area * extra;
+    }
+    const double m = area * each;
     out.area += area;
     out.mass += m;
     out.stack_areas[s] += area;
@@ -215,7 +223,7 @@ Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& l
     });
   }
   for (const StackId s : layup.stacks())
-    if (!layup.varies[s]) out.stack_masses[s] = per_area[s] * out.stack_areas[s];
+    if (!layup.varies[s]) out.stack_masses[s] += per_area[s] * out.stack_areas[s];
   if (out.mass > 0.0) out.centre = moment / out.mass;
   return out;
 }

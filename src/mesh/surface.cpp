@@ -145,7 +145,7 @@ std::array<double, 8> nodal_areas(const Surface& surface, ElementIndex element) 
 }
 
 FaceVectors nodal_face_vectors(const Surface& surface, ElementIndex element, std::span<const Vec3> normals,
-                               double height) {
+                               double height, std::span<const double> pressure) {
   const Rule& rule = rule_for(surface.shapes[element]);
   const auto nodes = surface.nodes_of(element);
   FaceVectors out;
@@ -162,7 +162,12 @@ FaceVectors nodal_face_vectors(const Surface& surface, ElementIndex element, std
       more_eta += s.by_eta[i] * normals[i];
     }
     const Vec3 patch = rule.weights[q] * (along_xi + height * more_xi).cross(along_eta + height * more_eta);
-    for (std::size_t i = 0; i < nodes.size(); ++i) out.shares[i] += s.value[i] * patch;
+    double here = 1.0;
+    if (!pressure.empty()) {
+      here = 0.0;
+      for (std::size_t i = 0; i < nodes.size(); ++i) here += s.value[i] * pressure[i];
+    }
+    for (std::size_t i = 0; i < nodes.size(); ++i) out.shares[i] += here * s.value[i] * patch;
     face += patch;
     of_mesh += rule.weights[q] * along_xi.cross(along_eta);
   }

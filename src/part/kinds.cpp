@@ -1,5 +1,7 @@
 #include "kinds.hpp"
 
+#include "values.hpp"
+
 #include "../base/csv.hpp"
 
 #include <fmt/format.h>
@@ -10,34 +12,6 @@
 namespace bordado::part {
 
 namespace {
-
-/// A direction made a unit vector; an error where it has no length.
-std::optional<Vec3> direction(Table& table, std::string_view key) {
-  const auto vector = table.vector(key, Dimension::none);
-  if (!vector) return std::nullopt;
-  if (std::abs(vector->squaredNorm() - 1.0) < 1e-15) return vector;  // a unit vector stays as it is, to the last bit
-  if (vector->norm() > 0.0) return vector->normalized();
-  table.error("part.value", fmt::format("{}: '{}' has no length", table.name(), key), table.place(key));
-  return std::nullopt;
-}
-
-/// A name, or a point as a list of three numbers.
-std::optional<Spot> spot(Table& table, std::string_view key) {
-  const toml::node* const found = table.node(key);
-  if (!found || found->is_string()) {
-    auto name = table.text(key);
-    return name ? std::optional(Spot{std::move(name->value), name->where}) : std::nullopt;
-  }
-  if (found->is_array()) {
-    const auto point = table.vector(key, Dimension::length);
-    return point ? std::optional(Spot{*point, table.place(*found)}) : std::nullopt;
-  }
-  table.error("part.value",
-              fmt::format("{}: '{}' should be the name of a curve or zone, or a point, not {}", table.name(), key,
-                          kind_of(*found)),
-              table.place(*found), fmt::format("write {} = \"NAME\" or {} = [x, y, z]", key, key));
-  return std::nullopt;
-}
 
 // --- zones -----------------------------------------------------------------------------------------------------------
 
@@ -389,23 +363,6 @@ std::optional<FrameKind> read_along(Table& table) {
   return std::nullopt;
 }
 
-/// Path of a file from the part file's folder, with the factor of its length unit.
-std::optional<Declared<std::string>> other_file(Table& table, double& factor) {
-  auto file = table.text("file");
-  if (file) file->value = beside(table.file(), file->value);
-  if (!table.node("length")) return file;
-  const auto unit = table.text("length");
-  if (!unit) return std::nullopt;
-  try {
-    factor = metres_in(unit->value) / table.units().to_si(Dimension::length);
-  } catch (const std::invalid_argument& trouble) {
-    table.error("part.units", fmt::format("{}: length: {}", table.name(), trouble.what()), unit->where,
-                "name the length unit of the file, as length = \"mm\"");
-    return std::nullopt;
-  }
-  return file;
-}
-
 std::optional<FrameKind> read_guide(Table& table) {
   auto guide = table.inner("guide");
   if (!guide) return std::nullopt;
@@ -511,44 +468,6 @@ constexpr KindEntry<FrameKind> frame_table[] = {
     {"mapped", "mapped = { file = \"...\", field = \"...\" }", read_mapped},
     {"element", "element = \"side 1-2\"", read_as_meshed},
 };
-
-}  // namespace
-
-namespace {
-
-/// Lines of distance and a number, distances rising. \param good what the numbers may be.
-std::optional<std::vector<std::pair<double, double>>> distance_table(Table& table, std::string_view what,
-                                                                     std::string_view example, bool (*good)(double)) {
-  const toml::array* const list = table.array("table");
-  if (!list) return std::nullopt;
-  std::vector<std::pair<double, double>> out;
-  bool all = !list->empty();
-  for (std::size_t k = 0; k < list->size(); ++k) {
-    const toml::array* const line = list->get(k)->as_array();
-    const auto distance = line && line->size() == 2 ? line->get(0)->value<double>() : std::nullopt;
-    const auto value = line && line->size() == 2 ? line->get(1)->value<double>() : std::nullopt;
-    all = all && distance && value && std::abs(*distance) < largest_number && good(*value) &&
-          (out.empty() || *distance > out.back().first);
-    if (all) out.emplace_back(*distance, *value);
-  }
-  if (all) return out;
-  table.error("part.value",
-              fmt::format("{}: 'table' should be lines of distance and {}, distances rising", table.name(), what),
-              table.place("table"), fmt::format("write table = {}", example));
-  return std::nullopt;
-}
-
-/// A field of another mesh: its file, its name, its length unit.
-template <class Field>
-std::optional<Field> field_of_file(Table& table) {
-  Field out;
-  const auto file = other_file(table, out.factor);
-  const auto name = table.text("field");
-  if (!file || !name) return std::nullopt;
-  out.file = *file;
-  out.field = name->value;
-  return out;
-}
 
 }  // namespace
 

@@ -1,4 +1,5 @@
 #include "kinds.hpp"
+#include "loads.hpp"
 #include "plies.hpp"
 
 #include "../base/csv.hpp"
@@ -61,8 +62,17 @@ class Reader {
     if (const toml::table* const table = root_.table("layup")) read_layup(*table);
     choose_variant();
     write_plies_out();
-    for_each_named("support", false, [this](Table& table, const std::string& name) { read_support(table, name); });
-    for_each_named("load", false, [this](Table& table, const std::string& name) { read_load(table, name); });
+    for_each_named("support", false, [this](Table& table, const std::string& name) {
+      if (auto support = read_support(table, name)) part_.supports.push_back(std::move(*support));
+    });
+    for_each_named("load", false, [this](Table& table, const std::string& name) {
+      if (auto load = read_load(table, name)) part_.loads.push_back(std::move(*load));
+    });
+    for_each_named("mass", false, [this](Table& table, const std::string& name) {
+      if (auto mass = read_mass(table, name)) part_.masses.push_back(std::move(*mass));
+    });
+    for_each_named("case", false,
+                   [this](Table& table, const std::string& name) { part_.cases.push_back(read_case(table, name)); });
     root_.finish();
     check_names();
     errors_.throw_if_errors();
@@ -429,81 +439,6 @@ class Reader {
                                 return known(found ? found : find_material(std::string(mark)));
                               }};
     for (Ply& ply : write_out(part_, find, errors_)) part_.plies.push_back(std::move(ply));
-  }
-
-  // --- [support.*], [load.*]
-  // -------------------------------------------------------------------------------------------
-
-  std::optional<Spot> read_on(Table& table) {
-    const bool named = table.node("on") != nullptr, at_point = table.node("point") != nullptr;
-    if (named == at_point) {
-      table.error("part.key-missing",
-                  fmt::format("{} needs one of 'on' (a mesh group or zone) and 'point'", table.name()), table.place(),
-                  "add on = \"...\" or point = [x, y, z]");
-      return std::nullopt;
-    }
-    if (named) {
-      const auto name = table.text("on");
-      if (!name) return std::nullopt;
-      return Spot{name->value, name->where};
-    }
-    const auto point = table.vector("point", Dimension::length);
-    if (!point) return std::nullopt;
-    return Spot{*point, table.place("point")};
-  }
-
-  void read_support(Table& table, const std::string& name) {
-    const auto on = read_on(table);
-    const std::uint8_t held = read_held(table);
-    if (on && held) part_.supports.push_back({name, *on, held, table.place()});
-  }
-
-  /// "clamped", "pinned", "symmetry-x" (mirror plane across x), or a list of "x", "y", "z", "rx", "ry", "rz".
-  std::uint8_t read_held(Table& table) {
-    constexpr std::string_view kinds[] = {"clamped", "pinned", "symmetry-x", "symmetry-y", "symmetry-z"};
-    constexpr std::uint8_t held[] = {x | y | z | rx | ry | rz, x | y | z, x | ry | rz, y | rx | rz, z | rx | ry};
-    constexpr std::string_view names[] = {"x", "y", "z", "rx", "ry", "rz"};
-    const toml::node* const node = table.node("hold");
-    if (!node || !node->is_array()) {
-      const auto kind = table.choice("hold", kinds);
-      return kind ? held[*kind] : 0;
-    }
-    std::uint8_t out = 0;
-    if (const auto list = table.texts("hold"))
-      for (const auto& item : *list) {
-        const auto found = std::find(std::begin(names), std::end(names), item.value);
-        if (found == std::end(names))
-          table.error("part.value",
-                      fmt::format("{}: '{}' is not one of {}", table.name(), item.value, fmt::join(names, ", ")),
-                      item.where);
-        else
-          out |= static_cast<std::uint8_t>(1u << (found - std::begin(names)));
-      }
-    return out;
-  }
-
-  void read_load(Table& table, const std::string& name) {
-    const auto on = read_on(table);
-    const bool pressure = table.node("pressure") != nullptr, force = table.node("force") != nullptr;
-    if (pressure == force) {
-      table.error("part.key-missing", fmt::format("{} needs one of 'pressure' and 'force'", table.name()),
-                  table.place(), "add pressure = \"5 kPa\" or force = [Fx, Fy, Fz]");
-      table.node("face");
-      return;
-    }
-    Load load{name, on.value_or(Spot{}), {}, table.place()};
-    if (pressure) {
-      constexpr std::string_view faces[] = {"tool", "bag"};
-      const auto value = table.number("pressure", Dimension::stress);
-      const auto face = table.choice("face", faces);
-      if (!value || !face) return;
-      load.kind = Pressure{*value, *face == 0};
-    } else {
-      const auto total = table.vector("force", Dimension::force);
-      if (!total) return;
-      load.kind = Force{*total};
-    }
-    if (on) part_.loads.push_back(std::move(load));
   }
 
   // --- names

@@ -65,7 +65,10 @@ class Composer {
       if (kind != "table" && kind != "array") ways.push_back(value_of(use, kind));
     const bool rows = keys_.count(below + "[]") != 0;
     if (rows) ways.push_back({{"type", "array"}, {"items", table(below + "[]")}});
-    if (keys_.count(below)) ways.push_back(table(below));
+    if (keys_.count(below))
+      ways.push_back(table(below));
+    else if (use.kinds.count("table"))  // names of the part's own, with numbers
+      ways.push_back({{"type", "object"}, {"additionalProperties", {{"type", "number"}}}});
     if (use.kinds.count("array") && !rows && !use.kinds.count("texts")) ways.push_back({{"type", "array"}});
     // What is looked at in the readers' own ways: anything that is no table, beside what is known.
     if (use.looked_at && rows) ways.push_back({{"type", "string"}});

@@ -1,5 +1,5 @@
 // A part as a part file that reads back as the same part.
-#include "../base/toml_table.hpp"
+#include "keys.hpp"
 
 #include <bordado/part.hpp>
 
@@ -12,65 +12,6 @@
 namespace bordado::part {
 
 namespace {
-
-std::string text(double value) { return toml_number(value); }
-std::string text(const std::string& value) { return toml_string(value); }
-std::string text(const Declared<std::string>& value) { return toml_string(value.value); }
-std::string text(Angle value) { return toml_number(value.degrees()); }
-std::string text(int value) { return fmt::format("{}", value); }
-std::string text(std::int64_t value) { return fmt::format("{}", value); }
-std::string text(const Vec3& v) { return fmt::format("[{}, {}, {}]", text(v[0]), text(v[1]), text(v[2])); }
-std::string text(const Spot& spot) {
-  return std::visit([](const auto& what) { return text(what); }, spot.what);
-}
-template <class Item>
-std::string text(const std::vector<Item>& list) {
-  std::string out;
-  for (const Item& item : list) out += (out.empty() ? "" : ", ") + text(item);
-  return "[" + out + "]";
-}
-
-/// key = value, parted by commas in an inline table or by lines in a table.
-class Keys {
- public:
-  explicit Keys(std::string_view between) : between_(between) {}
-  template <class Value>
-  Keys& put(std::string_view key, const Value& value) {
-    return raw(key, text(value));
-  }
-  template <class Value>
-  Keys& maybe(std::string_view key, const std::optional<Value>& value) {
-    return value ? put(key, *value) : *this;
-  }
-  Keys& word(std::string_view key, const std::string& value) { return value.empty() ? *this : put(key, value); }
-  Keys& raw(std::string_view key, const std::string& value) {
-    text_ += fmt::format("{}{} = {}", text_.empty() ? "" : between_, key, value);
-    return *this;
-  }
-  const std::string& lines() const { return text_; }
-  std::string inline_table() const { return "{ " + text_ + " }"; }
-
- private:
-  std::string_view between_;
-  std::string text_;
-};
-
-Keys line() { return Keys(", "); }
-
-/// A path as it is written in the new file: from its folder, unless it is absolute and leads elsewhere.
-std::string seen_from(const std::string& path, const std::string& file) {
-  namespace fs = std::filesystem;
-  const fs::path folder = fs::absolute(fs::path(path)).parent_path().lexically_normal();
-  const fs::path relative = fs::absolute(fs::path(file)).lexically_normal().lexically_relative(folder);
-  const bool outside = relative.empty() || *relative.begin() == "..";
-  return fs::path(file).is_absolute() && outside ? file : relative.string();
-}
-
-/// A length unit that is `factor` of the part's.
-std::string length_in(const UnitSystem& units, double factor) {
-  const std::string unit = units.unit(Dimension::length);
-  return factor == 1.0 ? unit : fmt::format("{} {}", toml_number(factor), unit);
-}
 
 /// What varies by distance or by a field of another mesh.
 template <class ByDistance>
@@ -110,21 +51,10 @@ class Writer {
       section("variant", variant.name, keys);
     }
     checks();
-    for (const Support& support : part_.supports) {
-      constexpr std::string_view names[] = {"x", "y", "z", "rx", "ry", "rz"};
-      std::vector<std::string> held;
-      for (std::size_t i = 0; i < 6; ++i)
-        if (support.held >> i & 1) held.emplace_back(names[i]);
-      section("support", support.name, on(support.on).put("hold", held));
-    }
-    for (const Load& load : part_.loads) {
-      Keys keys = on(load.on);
-      if (const auto* const pressure = std::get_if<Pressure>(&load.kind))
-        keys.put("pressure", pressure->value).put("face", std::string(pressure->on_tool_face ? "tool" : "bag"));
-      else
-        keys.put("force", std::get<Force>(load.kind).total);
-      section("load", load.name, keys);
-    }
+    for (const Support& support : part_.supports) section("support", support.name, keys_of(support));
+    for (const Load& load : part_.loads) section("load", load.name, keys_of(load, path_, part_.units));
+    for (const Mass& mass : part_.masses) section("mass", mass.name, keys_of(mass));
+    for (const Case& one : part_.cases) section("case", one.name, keys_of(one));
     return std::move(out_);
   }
 
@@ -392,15 +322,6 @@ class Writer {
     keys.maybe("most-ended", c.most_ended).maybe("edge-distance", c.edge_distance);
     if (c.steepest != usual.steepest) keys.put("steepest", c.steepest);
     if (!keys.lines().empty()) out_ += "\n[checks]\n" + keys.lines() + "\n";
-  }
-
-  static Keys on(const Spot& on) {
-    Keys keys("\n");
-    if (const auto* const name = std::get_if<std::string>(&on.what))
-      keys.put("on", *name);
-    else
-      keys.put("point", std::get<Vec3>(on.what));
-    return keys;
   }
 
   const Part& part_;

@@ -1,4 +1,5 @@
 #include <bordado/result.hpp>
+#include <bordado/solids.hpp>
 
 #include <fmt/format.h>
 
@@ -8,6 +9,8 @@
 #include <cmath>
 #include <fstream>
 #include <limits>
+#include <numbers>
+#include <numeric>
 #include <unordered_map>
 
 namespace bordado::result {
@@ -43,22 +46,47 @@ class Reader {
       if (line.find_first_not_of(" \r") == std::string_view::npos) continue;
       if (line.find(" for set ") != std::string_view::npos)
         open_block(line);
+      else if (open_table(line))
+        continue;
       else
         read_row(line, number);
     }
-    if (out_.displacements.empty())
+    if (out_.displacements.empty() && out_.modes.empty())
       throw Failure({Severity::error, "result.empty", "the solver wrote no displacements", Place::in(path_),
                      "look at what it printed; a deck without a load has no step"});
     return std::move(out_);
   }
 
  private:
-  enum class Block { none, displacements, forces, energy, stresses, strains };
+  enum class Block { none, displacements, shape, frequencies, factors, forces, energy, stresses, strains };
+
+  /// Headlines of modes, which are spaced out.
+  bool open_table(std::string_view line) {
+    const auto has = [&](std::string_view words) { return line.find(words) != std::string_view::npos; };
+    if (has("E I G E N V A L U E   O U T P U T") || has("B U C K L I N G   F A C T O R")) {
+      block_ = has("B U C K") ? Block::factors : Block::frequencies;
+      out_.modes.emplace_back();
+    } else if (has("E I G E N V A L U E    N U M B E R")) {
+      const auto row = numbers(line.substr(line.rfind('R') + 1));
+      if (!row || row->size() != 1 || out_.modes.empty()) return false;
+      mode_ = static_cast<std::size_t>((*row)[0]);
+      block_ = Block::none;
+    } else if (has("P A R T I C I P A T I O N") || has("E F F E C T I V E")) {
+      block_ = Block::none;
+    } else {
+      return false;
+    }
+    return true;
+  }
 
   void open_block(std::string_view line) {
     block_ = Block::none;
     const auto has = [&](std::string_view words) { return line.find(words) != std::string_view::npos; };
-    if (has("displacements (vx,vy,vz)")) {
+    if (has("displacements (vx,vy,vz)") && mode_ > 0 && mode_ <= out_.modes.back().size()) {
+      block_ = Block::shape;
+      shape_ = &out_.modes.back()[mode_ - 1].shape;
+      mode_ = 0;
+    } else if (has("displacements (vx,vy,vz)")) {
       block_ = Block::displacements;
       ++out_.steps;
       out_.displacements.clear();
@@ -83,7 +111,12 @@ class Reader {
     if (block_ == Block::strains) return void(++out_.strain_lines);
     if (block_ == Block::none) return;
     const auto row = numbers(line);
-    const std::size_t wanted = block_ == Block::displacements ? 4 : block_ == Block::forces ? 3 : 1;
+    const bool table = block_ == Block::frequencies || block_ == Block::factors;
+    if (table && (!row || row->size() != (block_ == Block::factors ? 2 : 5))) return;  // a headline
+    const std::size_t wanted = table                                                      ? row->size()
+                               : block_ == Block::displacements || block_ == Block::shape ? 4
+                               : block_ == Block::forces                                  ? 3
+                                                                                          : 1;
     const bool headline = line.find_first_not_of(" STEPINCR0123456789\r") == std::string_view::npos &&
                           line.find_first_of("STEPINCR") != std::string_view::npos;
     if (headline) return;
@@ -97,18 +130,28 @@ class Reader {
       if (!std::isfinite(value)) not_finite((*row)[0], number);
     if (block_ == Block::displacements)
       out_.displacements.push_back({static_cast<std::int64_t>((*row)[0]), {(*row)[1], (*row)[2], (*row)[3]}});
-    else if (block_ == Block::forces)
+    else if (block_ == Block::shape)
+      shape_->push_back({static_cast<std::int64_t>((*row)[0]), {(*row)[1], (*row)[2], (*row)[3]}});
+    else if (block_ == Block::factors)
+      out_.modes.back().push_back({(*row)[1], false, {}});
+    else if (block_ == Block::frequencies) {
+      const bool unstable = (*row)[1] < 0.0;
+      out_.modes.back().push_back({unstable ? (*row)[4] / (2.0 * std::numbers::pi) : (*row)[3], unstable, {}});
+    } else if (block_ == Block::forces)
       out_.forces.push_back({set_, {(*row)[0], (*row)[1], (*row)[2]}});
     else
-      out_.strain_energy = (*row)[0];
+      out_.strain_energy = out_.strain_energy.value_or(0.0) + (*row)[0];
   }
 
   [[noreturn]] void not_finite(double id, std::size_t line) const {
     throw Failure({Severity::error,
                    "result.not-finite",
-                   block_ == Block::displacements ? fmt::format("the displacement of node {} is not a number", id)
-                   : block_ == Block::forces      ? fmt::format("the force on the nodes of {} is not a number", set_)
-                                                  : "the strain energy is not a number",
+                   block_ == Block::displacements || block_ == Block::shape
+                       ? fmt::format("the displacement of node {} is not a number", id)
+                   : block_ == Block::frequencies || block_ == Block::factors
+                       ? fmt::format("mode {} is not a number", id)
+                   : block_ == Block::forces ? fmt::format("the force on the nodes of {} is not a number", set_)
+                                             : "the strain energy is not a number",
                    {path_, line, {}, {}},
                    "check that the supports hold the part"});
   }
@@ -118,6 +161,8 @@ class Reader {
   Answer out_;
   Block block_ = Block::none;
   std::string set_;
+  std::size_t mode_ = 0;               ///< whose shape comes next, from 1
+  std::vector<Row>* shape_ = nullptr;  ///< that is being read
 };
 
 [[noreturn]] void cut(const std::string& path, std::string what) {
@@ -137,11 +182,34 @@ std::optional<Row> Answer::largest() const {
 
 Answer read_calculix(const std::string& path) { return Reader(path).read(); }
 
-Expected expected(const deck::Model& model, const deck::WriteOptions& options) {
+Expected expected(const deck::Model& model, const deck::Model::Case& one, const deck::WriteOptions& options) {
+  using part::Analysis;
   Expected out;
-  out.node_ids = model.surface.node_ids;
-  std::sort(out.node_ids.begin(), out.node_ids.end());
-  for (const deck::ForceSet& set : deck::force_sets(model))
+  if (model.solids) {
+    out.node_ids.resize(model.solids->points.size());
+    std::iota(out.node_ids.begin(), out.node_ids.end(), std::int64_t{1});
+  } else {
+    out.node_ids = model.surface.node_ids;
+    std::sort(out.node_ids.begin(), out.node_ids.end());
+  }
+  if (one.analysis == Analysis::frequencies) {
+    out.steps = one.any_load() ? 1 : 0;
+    out.modes = {static_cast<std::size_t>(one.count)};
+    return out;
+  }
+  if (one.analysis == Analysis::buckling) {
+    const auto count = static_cast<std::size_t>(std::max(4, one.count));
+    out.steps = 2;  // what the loads do before they buckle the part
+    out.modes = {count, count};
+    return out;
+  }
+  if (model.solids) {
+    if (options.ply_results)
+      for (std::size_t solid = 0; solid < model.solids->count(); ++solid)
+        out.strain_lines += model.solids->nodes_of(solid).size() == 20 ? 8 : 9;
+    return out;
+  }
+  for (const deck::ForceSet& set : deck::force_sets(model, one))
     if (set.trusted) out.force_sets.push_back(set.name);
   if (options.ply_results) {
     const auto boxes = deck::boxes(model, options);
@@ -150,23 +218,37 @@ Expected expected(const deck::Model& model, const deck::WriteOptions& options) {
       const bool triangle = mesh::corner_count(model.surface.shapes[e]) == 3;
       out.strain_lines += triangle ? (layers == 1 ? 9 : 6 * layers) : 8 * layers;
     }
-    const bool any =
-        std::any_of(boxes.begin(), boxes.end(), [](const auto& box) { return box.equivalents.has_value(); });
-    out.stress_lines = any ? 0 : out.strain_lines;
   }
   return out;
 }
 
-void check_whole(const Answer& answer, const Expected& expected, const std::string& path) {
-  if (answer.steps != 1) cut(path, fmt::format("the answer has {}, not one", counted(answer.steps, "step")));
+namespace {
+
+void check_nodes(const std::vector<Row>& rows, const Expected& expected, const std::string& path) {
   std::vector<std::int64_t> ids;
-  for (const Row& row : answer.displacements) ids.push_back(row.id);
+  for (const Row& row : rows) ids.push_back(row.id);
   std::sort(ids.begin(), ids.end());
   if (ids.size() != expected.node_ids.size())
     cut(path, fmt::format("the answer has displacements of {}; the deck has {}", counted(ids.size(), "node"),
                           expected.node_ids.size()));
   if (const auto [own, other] = std::mismatch(ids.begin(), ids.end(), expected.node_ids.begin()); own != ids.end())
     cut(path, fmt::format("the answer has a displacement of node {} where node {} should stand", *own, *other));
+}
+
+}  // namespace
+
+void check_whole(const Answer& answer, const Expected& expected, const std::string& path) {
+  if (answer.steps != expected.steps)
+    cut(path, expected.steps == 1
+                  ? fmt::format("the answer has {}, not one", counted(answer.steps, "step"))
+                  : fmt::format("the answer has {}, not {}", counted(answer.steps, "step"), expected.steps));
+  if (expected.steps > 0) check_nodes(answer.displacements, expected, path);
+  if (answer.modes.size() != expected.modes.size())
+    cut(path, fmt::format("the answer has {} of modes, not {}", counted(answer.modes.size(), "table"),
+                          expected.modes.size()));
+  for (const auto& table : answer.modes)
+    for (const Mode& mode : table) check_nodes(mode.shape, expected, path);
+  if (!expected.modes.empty()) return;
   std::vector<std::string> sets;
   for (const SetForce& force : answer.forces) sets.push_back(force.set);
   for (const std::string& set : expected.force_sets)
@@ -189,15 +271,32 @@ void check_whole_frd(const std::string& path) {
   if (!in || !end.ends_with(" 9999")) cut(path, "the answer stops before its last line");
 }
 
-Vec3 reaction(const Answer& answer, const deck::Model& model) {
-  const std::vector<Vec3> loads = deck::nodal_loads(model);
-  const bool turned = std::any_of(model.supports.begin(), model.supports.end(), [](const auto& support) {
-    return (support.held & (part::rx | part::ry | part::rz)) != 0;
+namespace {
+
+/// Of solids what the elements put on held nodes, less the loads that act on these.
+Vec3 solid_reaction(const Answer& answer, const deck::Model& model, const deck::Model::Case& one) {
+  Vec3 out = Vec3::Zero();
+  for (const SetForce& force : answer.forces)
+    if (force.set == "HELD") out += force.total;
+  for (const auto& [node, force] : deck::loads_on_held(model, one)) out -= force;
+  return out;
+}
+
+}  // namespace
+
+Vec3 reaction(const Answer& answer, const deck::Model& model, const deck::Model::Case& one) {
+  if (model.solids) return solid_reaction(answer, model, one);
+  const std::vector<Vec3> loads = deck::nodal_loads(model, one);
+  const bool turned = std::any_of(one.supports.begin(), one.supports.end(), [&](std::size_t i) {
+    return (model.supports[i].held & (part::rx | part::ry | part::rz)) != 0;
   });
   Vec3 on_held = Vec3::Zero(), on_free = Vec3::Zero();            // forces of the elements
   Vec3 load_on_held = Vec3::Zero(), load_on_rest = Vec3::Zero();  // loads that no trusted free node feels
   bool held_untrusted = false;
-  for (const deck::ForceSet& set : deck::force_sets(model)) {
+  // What a link carries is felt by its nodes, of which no sum is trusted.
+  deck::for_each_load<deck::Model::Link>(
+      model, one, [&](const deck::Model::Link& link, double factor) { load_on_rest += factor * link.force; });
+  for (const deck::ForceSet& set : deck::force_sets(model, one)) {
     const auto found = std::find_if(answer.forces.begin(), answer.forces.end(),
                                     [&](const SetForce& force) { return force.set == set.name; });
     for (int k = 0; k < 3; ++k) {
@@ -209,11 +308,17 @@ Vec3 reaction(const Answer& answer, const deck::Model& model) {
       }
     }
     if (set.trusted) continue;
-    for (const deck::Model::Support& support : model.supports)
-      held_untrusted =
-          held_untrusted || std::any_of(support.nodes.begin(), support.nodes.end(), [&](mesh::NodeIndex n) {
-            return std::binary_search(set.nodes.begin(), set.nodes.end(), n);
-          });
+    for (const std::size_t i : one.supports) {
+      const auto& nodes = model.supports[i].nodes;
+      held_untrusted = held_untrusted || std::any_of(nodes.begin(), nodes.end(), [&](mesh::NodeIndex n) {
+                         return std::binary_search(set.nodes.begin(), set.nodes.end(), n);
+                       });
+    }
+    for (const std::size_t b : one.beds) {
+      const std::string ground = fmt::format("BED{}_GROUND", b + 1);
+      for (const SetForce& force : answer.forces)
+        if (force.set == ground) on_held += force.total;
+    }
   }
   return turned || held_untrusted ? Vec3(-on_free - load_on_rest) : Vec3(on_held - load_on_held);
 }
@@ -246,7 +351,22 @@ std::vector<Vec3> change_of_normals(const mesh::Surface& surface, const std::vec
 
 }  // namespace
 
-double work_of_loads(const Answer& answer, const deck::Model& model, const deck::WriteOptions& options) {
+bool work_tells(const deck::Model& model, const deck::Model::Case& one) {
+  if (one.analysis != part::Analysis::linear || model.solids) return false;
+  for (std::size_t i = 0; i < model.loads.size(); ++i) {
+    if (!one.acts(i)) continue;
+    const auto& what = model.loads[i].what;
+    if (std::holds_alternative<deck::Model::Displacement>(what) ||
+        std::holds_alternative<deck::Model::Temperature>(what) || std::holds_alternative<deck::Model::Link>(what))
+      return false;
+    const auto* const force = std::get_if<deck::Model::Force>(&what);
+    if (force && !force->moments.empty()) return false;
+  }
+  return true;
+}
+
+double work_of_loads(const Answer& answer, const deck::Model& model, const deck::Model::Case& one,
+                     const deck::WriteOptions& options) {
   const mesh::Surface& surface = model.surface;
   std::vector<Vec3> moved(surface.points.size(), Vec3::Zero());
   std::unordered_map<std::int64_t, mesh::NodeIndex> node_of;
@@ -254,18 +374,20 @@ double work_of_loads(const Answer& answer, const deck::Model& model, const deck:
   for (const Row& row : answer.displacements)
     if (const auto found = node_of.find(row.id); found != node_of.end()) moved[found->second] = row.value;
   double out = 0.0;
-  const auto add = [&](const std::vector<mesh::NodeIndex>& nodes, const std::vector<Vec3>& forces,
-                       const std::vector<Vec3>& at) {
-    for (std::size_t i = 0; i < nodes.size(); ++i) out += 0.5 * forces[i].dot(at[nodes[i]]);
+  const auto add = [&](const auto& load, double factor) {
+    for (std::size_t i = 0; i < load.nodes.size(); ++i) out += 0.5 * factor * load.forces[i].dot(moved[load.nodes[i]]);
   };
-  for (const deck::Model::Pressure& pressure : model.pressures) add(pressure.nodes, pressure.forces, moved);
-  if (model.forces.empty()) return out;
+  deck::for_each_load<deck::Model::Pressure>(model, one, add);
+  deck::for_each_load<deck::Model::Inertia>(model, one, add);
+  bool forces = false;
+  deck::for_each_load<deck::Model::Force>(model, one, [&](const auto&, double) { forces = true; });
+  if (!forces) return out;
   // A force acts at the mesh; the displacements are those of the middle of the laminate, and a normal leads from one
   // to the other.
   const std::vector<double> heights = deck::heights_of_forces(model, options);
   const std::vector<Vec3> turned = change_of_normals(surface, moved);
   for (std::size_t n = 0; n < moved.size(); ++n) moved[n] -= heights[n] * turned[n];
-  for (const deck::Model::Force& force : model.forces) add(force.nodes, force.forces, moved);
+  deck::for_each_load<deck::Model::Force>(model, one, add);
   return out;
 }
 

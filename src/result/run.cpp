@@ -50,7 +50,8 @@ bool is_answer(const fs::path& path, std::string_view begins) {
   std::string_view head(bytes, static_cast<std::size_t>(std::max<ssize_t>(got, 0)));
   head.remove_prefix(std::min(head.find_first_not_of(" \r\n"), head.size()));
   // The listing may begin with its first block where a step has no headline.
-  return head.starts_with(begins) || (begins == "S T E P" && head.starts_with("displacements (vx"));
+  return head.starts_with(begins) || (begins == "S T E P" && (head.starts_with("displacements (vx") ||
+                                                              head.starts_with("E I G E N V A L U E   O U T P U T")));
 }
 
 /// A folder for one run, gone with all it holds at the end or at a signal.

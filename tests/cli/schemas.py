@@ -27,6 +27,7 @@ calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
          ["material compare", "carbon-ud", "glass-ud"],
          ["material compute", "--fibre", "carbon-fibre-standard", "--matrix", "epoxy-hot-cured"],
          ["solve", examples["panel"], "--folder", out],
+         ["deck", examples["panel"], "--solids", "2", "--format", "calculix", "--folder", out],
          ["explain"], ["explain", "mesh"]]
 for name, part in examples.items():
     calls += [["check", part], ["zones", part], ["frames", part], ["plies", part], ["plies", part, "--from-top"], ["fields", part],

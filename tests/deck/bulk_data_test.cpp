@@ -1,45 +1,18 @@
 // Bulk data decks, read field by field as the format lays them out: 8 columns, or 16 behind a name with a star.
-#include "support.hpp"
+#include "bulk_cards.hpp"
 
 #include <fmt/format.h>
 
 #include <cmath>
 #include <map>
 #include <random>
-#include <sstream>
 
 using namespace bordado;
+using test::Card;
+using test::cards;
 using test::Grid;
 
 namespace {
-
-using Card = std::vector<std::string>;
-
-std::string trimmed(const std::string& text) {
-  const auto first = text.find_first_not_of(' ');
-  return first == std::string::npos ? "" : text.substr(first, text.find_last_not_of(' ') - first + 1);
-}
-
-/// Cards by name, with the star gone and continuation lines joined.
-std::map<std::string, std::vector<Card>> cards(const std::string& text) {
-  std::map<std::string, std::vector<Card>> out;
-  std::istringstream lines(text);
-  bool bulk = false;
-  Card* current = nullptr;
-  for (std::string line; std::getline(lines, line);) {
-    CHECK_MESSAGE(line.size() <= 80, line);
-    if (line == "BEGIN BULK") bulk = true;
-    if (!bulk || line[0] == '$' || line == "BEGIN BULK" || line == "ENDDATA") continue;
-    line.resize(80, ' ');
-    const std::string name = trimmed(line.substr(0, 8));
-    const bool large = name.find('*') != std::string::npos;
-    if (!name.empty() && name != "*") current = &out[name.substr(0, name.find('*'))].emplace_back();
-    REQUIRE(current);
-    for (std::size_t at = 8; at < 72; at += large ? 16 : 8)
-      current->push_back(trimmed(line.substr(at, large ? 16 : 8)));
-  }
-  return out;
-}
 
 struct Deck {
   Design design;
@@ -196,7 +169,8 @@ TEST_CASE("every number in every card is right to a millionth, however large or 
     const deck::Model model =
         deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections, {}, ignored);
     for (std::size_t i = 0; i < deck.cards.at("PLOAD4").size(); ++i)
-      compare("PLOAD4", deck.cards.at("PLOAD4")[i][2], pressure * model.pressures[0].face_ratio[i]);
+      compare("PLOAD4", deck.cards.at("PLOAD4")[i][2],
+              pressure * std::get<deck::Model::Pressure>(model.loads[0].what).face_ratio[i]);
     double sum = 0.0;
     for (const Card& card : deck.cards.at("FORCE")) sum += std::stod(card[3]) * std::stod(card[4]);
     compare("FORCE", fmt::format("{}", sum), force);

@@ -376,7 +376,8 @@ TEST_CASE("tied thickness steps at every node do not stiffen the plate") {
     const std::string held =
         "[support.l]\non = \"left\"\nhold = [\"z\"]\n[support.r]\non = \"right\"\nhold = [\"z\"]\n"
         "[support.f]\non = \"front\"\nhold = [\"z\"]\n[support.b]\non = \"back\"\nhold = [\"z\"]\n"
-        "[support.c]\npoint = [100, 100, 0]\nhold = [\"x\", \"y\", \"rz\"]\n"
+        "[support.c]\npoint = [100, 100, 0]\nhold = [\"x\", \"y\"]\n[support.d]\npoint = [200, 100, 0]\nhold = "
+        "[\"y\"]\n"
         "[load.p]\non = \"plate\"\npressure = \"1 kPa\"\nface = \"bag\"\n";
     std::string text = part_text("[0/90]s", "middle", zones + held);
     if (!plies.empty()) text.replace(text.find("plies = ["), 9, "plies = [" + plies);

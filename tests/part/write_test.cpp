@@ -80,6 +80,9 @@ part::Zone random_zone(Random& r, const std::string& name) {
   return {name, all[r.upto(16)], {}, r.coin() ? 0.5 : r(0.1, 1.0)};
 }
 
+part::Amount random_amount(Random& r);
+void random_loads(part::Part& p, Random& r);
+
 part::Part random_part(Random& r) {
   part::Part p;
   p.file = "made/p.toml";
@@ -164,9 +167,52 @@ part::Part random_part(Random& r) {
                 .most_ends = 3};
   p.supports = {{"s", {std::string("left"), {}}, static_cast<std::uint8_t>(1 + r.upto(63)), {}},
                 {"t", {r.point(), {}}, part::x, {}}};
-  p.loads = {{"l", {std::string("zone 0"), {}}, part::Pressure{r(-1, 1), r.coin()}, {}},
-             {"m", {r.point(), {}}, part::Force{r.point()}, {}}};
+  p.supports.push_back({"u", {std::string("left"), {}}, part::x | part::ry, {}, {{"frame 0", {}}}, {}, {}});
+  p.supports.push_back({"v", {std::string("left"), {}}, part::x, {}, {}, Vec3(0.6, 0.8, 0.0), {}});
+  p.supports.push_back({"w", {std::string("zone 0"), {}}, 0, {}, {}, {}, r(0.1, 2)});
+  random_loads(p, r);
   return p;
+}
+
+part::Amount random_amount(Random& r) {
+  const std::vector<std::pair<double, double>> table = {{0.0, r(-1, 1)}, {r(1, 50), r(-1, 1)}};
+  switch (r.upto(5)) {
+    case 1:
+      return {part::Formula{{"1 + sin(pi*x/10) + \"y\"", {}}}, 0.001};
+    case 2:
+      return {part::AlongAxis{r.point(), Vec3(0.6, 0.0, 0.8), table}, 2.5};
+    case 3:
+      return {part::ByDistance{{std::string("left"), {}}, table}, 1.0};
+    case 4:
+      return {part::OfField{{"other.vtu", {}}, "p", 1000.0}, 1.0};
+    default:
+      return {r(-1, 1), 1.0};
+  }
+}
+
+/// A load of every kind, masses, and cases that name them.
+void random_loads(part::Part& p, Random& r) {
+  const auto add = [&](const std::string& name, decltype(part::Load::kind) kind) {
+    p.loads.push_back({name, {std::string("zone 0"), {}}, std::move(kind), {}});
+  };
+  add("l", part::Pressure{random_amount(r), r.coin()});
+  add("water", part::Pressure{part::Hydrostatic{r(0, 9), Vec3(0, 0.6, 0.8), r(1e-9, 2e-9), r(9000, 9999)}, true});
+  p.loads.push_back({"m", {r.point(), {}}, part::Force{r.point()}, {}});
+  add("turn", part::Force{r.point(), r.point(), r.point(), r.coin() ? part::Reach::link : part::Reach::spread});
+  add("edge", part::EdgeForce{r.point(), r.point(), r.coin()});
+  add("rub", part::Traction{r.point()});
+  add("weight", part::Gravity{r.point(), r.coin()});
+  add("spin", part::Rotation{r.point(), Vec3(0.0, 1.0, 0.0), r(1, 100)});
+  part::Displacement moved;
+  moved.by[r.upto(3)] = r(-1, 1);
+  add("moved", moved);
+  part::Amount tool = random_amount(r), bag = random_amount(r);
+  tool.scale = bag.scale = 1.0;  // degrees
+  add("warm", part::Temperature{tool, bag, true, r(10, 100)});
+  p.masses = {{"sand", {std::string("zone 0"), {}}, part::Mass::Per::area, r(1e-9, 1e-8), {}},
+              {"bolt", {r.point(), {}}, part::Mass::Per::total, r(1e-6, 1e-5), {}}};
+  p.cases = {{"a", part::Analysis::linear, {{{"l", {}}, 1.0}, {{"m", {}}, 1.0}}, {}, {}, 6, {}},
+             {"b", part::Analysis::buckling, {{{"l", {}}, r(-2, 2)}}, {{{"a", {}}, 1.5}}, {{{"s", {}}}}, 9, {}}};
 }
 
 }  // namespace

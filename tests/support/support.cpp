@@ -128,7 +128,7 @@ Solved solve(const Folder& folder, const std::string& part_text, const Grid& gri
   const auto solved = bordado::result::solve(model, folder / "part.inp", options, out.findings);
   out.answer = bordado::result::read_calculix(solved.run.dat);
   out.reaction = solved.reaction;
-  out.load = solved.deck.total_load;
+  out.load = solved.deck.loads.front().second.force;
   out.nodes = model.surface;
   return out;
 }

@@ -1,0 +1,45 @@
+// What carries the steps of a deck of layered shells.
+#pragma once
+
+#include "calculix_steps.hpp"
+#include "node_survey.hpp"
+
+namespace bordado::deck {
+
+class ShellCarrier : public Carrier {
+ public:
+  /// Refers to all it is given. \param heat_by_number see Carrier.
+  ShellCarrier(const Model& model, std::span<const std::size_t> cases, const NodeSurvey& survey, std::string requests,
+               bool heat_by_number, double first_temperature);
+
+  std::vector<HeldNodes> held(const Model::Support& support) const override;
+  LoadCards cards(const Model::Load& load) const override;
+  std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const override;
+  std::vector<std::int64_t> linked(const Model::Link& link) const override;
+  std::string requests() const override { return requests_; }
+  std::int64_t free_node() override { return next_node_++; }
+  std::size_t ties() const override { return survey_.knots(); }
+  bool heat_by_number() const override { return heat_by_number_; }
+  double first_temperature() const override { return first_temperature_; }
+  std::vector<std::string> grounds() const override { return grounds_; }
+  bool has_bed() const override { return !grounds_.empty(); }
+
+  /// Beds as solids under the shells: their far faces are held.
+  void write_beds(OutputFile& file, std::vector<Stands>& names);
+
+ private:
+  std::vector<std::int64_t> ids(const std::vector<mesh::NodeIndex>& nodes) const;
+  void put(std::vector<NodeValue>& out, mesh::NodeIndex node, const Vec3& value, int first_freedom) const;
+  void write_bed(const Model::Bed& bed, std::size_t number, OutputFile& file, std::vector<Stands>& names);
+
+  const Model& model_;
+  const NodeSurvey& survey_;
+  std::vector<std::size_t> beds_;  ///< in Model::beds
+  std::string requests_;
+  bool heat_by_number_;
+  double first_temperature_;
+  std::int64_t next_node_, next_element_;
+  std::vector<std::string> grounds_;
+};
+
+}  // namespace bordado::deck

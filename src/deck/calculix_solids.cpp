@@ -1,0 +1,218 @@
+// CalculiX decks of solids. Numbers in brackets name rows of docs/calculix.md.
+#include "solid_carrier.hpp"
+#include "uses.hpp"
+
+#include <bordado/solids.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+namespace bordado::deck {
+
+namespace {
+
+using mesh::ElementIndex;
+using mesh::NodeIndex;
+
+class Writer {
+ public:
+  Writer(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings)
+      : model_(model),
+        part_(*model.part),
+        solids_(*model.solids),
+        options_(options),
+        findings_(findings),
+        cases_(wanted_cases(model, options)),
+        file_(path, options.may_replace),
+        path_(path) {}
+
+  Written write() {
+    check_heat();
+    write_head();
+    write_nodes();
+    write_elements();
+    write_sets();
+    write_materials();
+    write_axes();
+    SolidCarrier carrier(model_, requests(), common_stress_free(model_, cases_));
+    for (const std::size_t k : cases_)
+      if (!model_.cases[k].beds.empty())
+        throw Failure({Severity::error, "solid.bed", "a deck of solids has no place for an elastic bed yet",
+                       Place::in(part_.file), "write it with shells"});
+    StepWriter(model_, cases_, carrier, file_, names_).write();
+    file_.commit();
+    Written out = summary(model_, options_, file_, path_);
+    out.nodes = solids_.points.size();
+    out.solids = solids_.count();
+    out.names = std::move(names_);
+    return out;
+  }
+
+ private:
+  void line(std::string_view text) {
+    file_.write(text);
+    file_.write("\n");
+  }
+  void comment(std::string_view text) { file_.write(calculix_comment(text)); }
+
+  void check_heat() const {
+    bool heated = false;
+    for (const std::size_t k : cases_)
+      for_each_load<Model::Temperature>(model_, model_.cases[k], [&](const auto&, double) { heated = true; });
+    if (!heated) return;
+    std::set<double> from;
+    for (const section::LaidLayer& layer : model_.sections->layers) {
+      const auto own = section::material_of(part_, *model_.sections, layer.material).stress_free_temperature;
+      if (own) from.insert(*own);
+    }
+    for (const std::size_t k : cases_)
+      for_each_load<Model::Temperature>(model_, model_.cases[k], [&](const Model::Temperature& heat, double) {
+        if (heat.from) from.insert(*heat.from);
+      });
+    if (from.size() > 1)
+      throw Failure({Severity::error, "solid.stress-free",
+                     "materials are free of stress at different temperatures, which a deck of solids cannot say",
+                     Place::in(part_.file), "give them one temperature, or write shells, which can"});
+  }
+
+  void write_head() {
+    for (const std::string& text : head_lines(model_, "CalculiX deck of solids", options_)) comment(text);
+    comment(fmt::format("{} solids stand on them, {}", solids_.count(),
+                        solids_.options.per == SolidOptions::Per::ply
+                            ? "one for each ply"
+                            : fmt::format("in {} groups of plies", solids_.groups.size())));
+    if (solids_.options.per != SolidOptions::Per::ply)
+      comment(fmt::format("grouping changes A by {:.2g} %, B {:.2g} %, D {:.2g} %, H {:.2g} % at most",
+                          100 * solids_.error.A, 100 * solids_.error.B, 100 * solids_.error.D, 100 * solids_.error.H));
+  }
+
+  void write_nodes() {
+    line("*NODE, NSET=NALL");
+    file_.write_lines(solids_.points.size(), [&](std::size_t i, std::string& text) {
+      append_integer(text, static_cast<std::int64_t>(i) + 1);
+      for (const double x : solids_.points[i]) {
+        text += ',';
+        append_real(text, x);
+      }
+      text += '\n';
+    });
+  }
+
+  void write_elements() {
+    for (const std::size_t size : {20u, 15u}) {
+      std::vector<std::uint32_t> own;
+      for (std::uint32_t s = 0; s < solids_.count(); ++s)
+        if (solids_.nodes_of(s).size() == size) own.push_back(s);
+      if (own.empty()) continue;
+      line(fmt::format("*ELEMENT, TYPE={}, ELSET=EALL", size == 20 ? "C3D20R" : "C3D15"));
+      file_.write_lines(own.size(), [&](std::size_t i, std::string& text) {
+        append_integer(text, id_of(own[i]));
+        std::size_t on_line = 1;
+        for (const std::uint32_t node : solids_.nodes_of(own[i])) {
+          text += ',';
+          if (on_line++ == 11) {
+            text += '\n';
+            on_line = 2;
+          }
+          append_integer(text, id_of(node));
+        }
+        text += '\n';
+      });
+    }
+  }
+
+  /// Solids by ply or group, and those that stand on each zone.
+  void write_sets() {
+    std::vector<std::vector<std::int64_t>> of_group(solids_.groups.size());
+    for (std::size_t s = 0; s < solids_.count(); ++s)
+      of_group[solids_.group[s]].push_back(id_of(static_cast<std::uint32_t>(s)));
+    for (std::size_t g = 0; g < of_group.size(); ++g) {
+      if (of_group[g].empty()) continue;
+      comment(fmt::format("{} {}", solids_.groups[g].find(" to ") == std::string::npos ? "ply" : "plies",
+                          plain_text(solids_.groups[g])));
+      const std::string name = element_names_.fit("PLY_" + solids_.groups[g], "PLIES");
+      file_.write(calculix_set("ELSET", name, of_group[g]));
+      names_.push_back({name, "element set", fmt::format("plies {}", solids_.groups[g])});
+    }
+    const zone::ZoneSets& zones = model_.layup->zones;
+    for (const zone::ZoneId z : zones.declared()) {
+      std::vector<std::int64_t> ids;
+      for (std::size_t s = 0; s < solids_.count(); ++s)
+        if (zones.contains(z, solids_.element[s])) ids.push_back(id_of(static_cast<std::uint32_t>(s)));
+      if (ids.empty()) continue;
+      comment(fmt::format("zone {}", plain_text(zones.names[z])));
+      const std::string name = element_names_.fit(zones.names[z], "ZONE");
+      file_.write(calculix_set("ELSET", name, ids));
+      names_.push_back({name, "element set", fmt::format("zone {}", zones.names[z])});
+    }
+  }
+
+  void write_materials() {
+    std::vector<std::vector<std::int64_t>> of(solids_.materials.size());
+    for (std::size_t s = 0; s < solids_.count(); ++s)
+      of[solids_.material[s]].push_back(id_of(static_cast<std::uint32_t>(s)));
+    for (std::size_t m = 0; m < of.size(); ++m) {
+      const material::Material& material = solids_.materials[m];
+      const std::string name = fmt::format("M{}_{}", m + 1, solver_name(material.name));
+      comment(fmt::format("material {}", plain_text(material.name)));
+      file_.write(calculix_material(name, material, MaterialUse::solid));
+      names_.push_back({name, "material", material.name});
+      const std::string set = fmt::format("G{}", m + 1);
+      file_.write(calculix_set("ELSET", set, of[m]));
+      cards_ += fmt::format("*SOLID SECTION, ELSET={}, MATERIAL={}, ORIENTATION=AXES\n", set, name);
+      std::string plies;
+      for (const part::PlyId p : solids_.made_of[m]) plies += (plies.empty() ? "" : " ") + part_.plies[p].id;
+      names_.push_back({set, "section", fmt::format("plies {}", plies)});
+    }
+  }
+
+  /// Directions by element [25].
+  void write_axes() {
+    line("*DISTRIBUTION, NAME=AXES_OF_SOLIDS");
+    line(",1.,0.,0.,0.,1.,0.");
+    file_.write_lines(solids_.count(), [&](std::size_t s, std::string& text) {
+      const ElementIndex e = solids_.element[s];
+      const Vec3& n = model_.geometry.normals[e];
+      const Vec3 first = frame::turned(model_.sections->references[e], n, solids_.turn[s]);
+      const Vec3 second = n.cross(first);
+      append_integer(text, static_cast<std::int64_t>(s) + 1);
+      for (int k = 0; k < 6; ++k) {
+        text += ',';
+        append_real(text, k < 3 ? first[k] : second[k - 3]);
+      }
+      text += '\n';
+    });
+    line("*ORIENTATION, NAME=AXES");
+    line("AXES_OF_SOLIDS");
+    file_.write(cards_);
+  }
+
+  std::string requests() const {
+    if (!options_.ply_results) return {};
+    return calculix_comment("every solid: eight points (wedges: nine); global axes, shear strains tensorial") +
+           "*EL PRINT, ELSET=EALL, GLOBAL=YES\nE\n";
+  }
+
+  const Model& model_;
+  const part::Part& part_;
+  const Solids& solids_;
+  const WriteOptions& options_;
+  Findings& findings_;
+  std::vector<std::size_t> cases_;
+  OutputFile file_;
+  std::string path_, cards_;
+  std::vector<Stands> names_;
+  DeckNames element_names_{"EALL"};
+};
+
+}  // namespace
+
+Written write_calculix_solids(const Model& model, const std::string& path, const WriteOptions& options,
+                              Findings& findings) {
+  return Writer(model, path, options, findings).write();
+}
+
+}  // namespace bordado::deck

@@ -1,0 +1,108 @@
+// Supports, loads and steps of a CalculiX deck, whatever carries them: shells or solids.
+#pragma once
+
+#include "writers.hpp"
+
+#include <functional>
+
+namespace bordado::deck {
+
+/// A number of up to 19 characters: this solver reads no more.
+std::string calculix_real(double value);
+/// A text as comment lines.
+std::string calculix_comment(std::string_view text);
+
+/// A set of nodes or elements as lines: as runs of ids, first and last, where that is shorter, else all, twelve to a
+/// line. \param ids ascending.
+std::string calculix_set(std::string_view kind, std::string_view name, std::span<const std::int64_t> ids);
+
+/// A value at a freedom (1 to 6) of a node.
+struct NodeValue {
+  std::int64_t node;
+  int freedom;
+  double value;
+};
+
+/// What a load comes to at nodes of the deck, with a factor of one.
+struct LoadCards {
+  std::vector<NodeValue> forces;                              ///< in the part's axes, freedoms 1 to 3; then moments
+  std::string remark;                                         ///< on them
+  std::vector<NodeValue> more;                                ///< forces and moments that stand behind the remark
+  std::vector<std::string> body;                              ///< "EALL,GRAV", then its magnitude, then the rest:
+  std::vector<double> magnitudes;                             ///< one for each of `body`
+  std::vector<std::string> body_rest;                         ///< ",0,0,-1"
+  std::vector<NodeValue> moved;                               ///< prescribed
+  std::vector<std::pair<std::int64_t, double>> temperatures;  ///< above the stress-free one; see Carrier::heat
+};
+
+/// Weight and turning as the solver's own cards over all elements.
+void add_inertia(const Model::Inertia& inertia, LoadCards& out);
+
+/// Nodes that a support holds alike.
+struct HeldNodes {
+  std::vector<std::int64_t> nodes;  ///< ascending
+  std::uint8_t held = 0;
+  std::vector<Model::Axes> axes = {};  ///< per node, or empty
+};
+
+/// What the steps stand on.
+class Carrier {
+ public:
+  virtual ~Carrier() = default;
+  virtual std::vector<HeldNodes> held(const Model::Support& support) const = 0;
+  virtual LoadCards cards(const Model::Load& load) const = 0;
+  /// Nodes of a part of the model for sums of forces; empty where there are none to be had.
+  virtual std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const = 0;
+  /// Of links: the nodes that move as one.
+  virtual std::vector<std::int64_t> linked(const Model::Link& link) const = 0;
+  /// What is asked of elements in a static step, beside the energy.
+  virtual std::string requests() const = 0;
+  /// A number no node has; each call another.
+  virtual std::int64_t free_node() = 0;
+  /// Sets of nodes that are held in every case: what beds stand on.
+  virtual std::vector<std::string> grounds() const { return {}; }
+  virtual bool has_bed() const { return false; }
+  /// Room that ties take in the solver's arrays of supports.
+  virtual std::size_t ties() const { return 0; }
+  /// Whether temperatures in the deck stand for the number of the case, each material knowing what it does then.
+  virtual bool heat_by_number() const { return false; }
+  /// The temperature that all begin with.
+  virtual double first_temperature() const { return 0.0; }
+};
+
+/// Writes everything behind the sections.
+class StepWriter {
+ public:
+  StepWriter(const Model& model, std::span<const std::size_t> cases, Carrier& carrier, OutputFile& file,
+             std::vector<Stands>& names);
+  void write();
+
+ private:
+  void line(std::string_view text);
+  void comment(std::string_view text) { file_.write(calculix_comment(text)); }
+  void write_supports();
+  void write_axes(const std::map<std::int64_t, Model::Axes>& axes);
+  void write_links();
+  void write_boundary(const Model::Case& one, bool in_step);
+  void write_case(std::size_t k);
+  void write_loads(const Model::Case& one, double sign);
+  void write_nodal(const std::vector<NodeValue>& values, double factor, bool may_turn);
+  void write_temperatures(const Model::Case& one, std::size_t k);
+  void write_results(const Model::Case& one, std::size_t k, bool modes);
+  std::string set_name(const std::string& name, std::size_t k) const;
+
+  const Model& model_;
+  std::vector<std::size_t> cases_;
+  Carrier& carrier_;
+  OutputFile& file_;
+  std::vector<Stands>& names_;
+  std::map<std::size_t, std::vector<std::pair<std::string, HeldNodes>>> held_;  ///< per support
+  std::map<std::int64_t, Eigen::Matrix3d> turned_;                              ///< nodes with axes of their own
+  std::map<std::size_t, std::int64_t> link_nodes_;                              ///< per load: where its force acts
+  bool heated_ = false;
+};
+
+/// The cases that options ask for, in order.
+std::vector<std::size_t> wanted_cases(const Model& model, const WriteOptions& options);
+
+}  // namespace bordado::deck

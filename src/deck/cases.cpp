@@ -1,0 +1,337 @@
+// Load cases, and what must be known of the part before a solver is asked about them.
+#include "assembling.hpp"
+
+#include <fmt/format.h>
+#include <Eigen/Eigenvalues>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <set>
+
+namespace bordado::deck {
+
+using mesh::NodeIndex;
+using part::Analysis;
+
+namespace {
+
+class Cases {
+ public:
+  explicit Cases(const Assembling& on)
+      : model_(on.model), part_(*on.model.part), errors_(on.errors), findings_(on.findings) {}
+
+  void run() {
+    if (part_.supports.empty())
+      findings_.warning("deck.no-supports", "the part file declares no support: the part is free in space",
+                        Place::in(part_.file),
+                        "add [support.NAME] with on = \"...\" and hold = \"clamped\", or write the laminate only");
+    if (part_.loads.empty())
+      findings_.warning("deck.no-loads", "the part file declares no load", Place::in(part_.file),
+                        "add [load.NAME] with pressure or force, or write the laminate only");
+    if (part_.cases.empty()) {
+      Model::Case all;
+      all.name = "static";
+      all.factors.assign(model_.loads.size(), 1.0);
+      hold(all, nullptr);
+      check(all, Place::in(part_.file));
+      model_.cases.push_back(std::move(all));
+      return;
+    }
+    for (const part::Case& declared : part_.cases) {
+      Model::Case one;
+      one.name = declared.name;
+      one.analysis = declared.analysis;
+      one.count = declared.count;
+      one.factors.assign(model_.loads.size(), 0.0);
+      std::vector<std::string> way;
+      add(declared, 1.0, one, way);
+      hold(one, &declared);
+      check(one, declared.where);
+      model_.cases.push_back(std::move(one));
+    }
+  }
+
+ private:
+  void unknown(std::string code, const part::Case& declared, std::string_view what, const Declared<std::string>& name,
+               const std::vector<std::string>& known) {
+    const auto near = nearest_name(name.value, known);
+    errors_.error(std::move(code), fmt::format("[case.{}]: there is no {} '{}'", declared.name, what, name.value),
+                  name.where,
+                  near            ? fmt::format("did you mean '{}'?", *near)
+                  : known.empty() ? fmt::format("declare [{}.{}]", what, name.value)
+                                  : fmt::format("declared: {}", listed(known, 20)));
+  }
+
+  /// The loads of a case and of all cases that it combines.
+  void add(const part::Case& declared, double factor, Model::Case& out, std::vector<std::string>& way) {
+    if (std::find(way.begin(), way.end(), declared.name) != way.end() || way.size() > 50) {
+      way.push_back(declared.name);
+      errors_.error("case.circular", fmt::format("cases that combine each other: {}", listed(way, 20)), declared.where,
+                    "a combination names other cases, and none of them it");
+      way.pop_back();
+      return;
+    }
+    way.push_back(declared.name);
+    std::vector<std::string> loads, cases;
+    for (const Model::Load& load : model_.loads) loads.push_back(load.name);
+    for (const part::Case& one : part_.cases) cases.push_back(one.name);
+    for (const part::Share& share : declared.loads) {
+      const auto found = std::find(loads.begin(), loads.end(), share.name.value);
+      if (found == loads.end())
+        unknown("case.load-unknown", declared, "load", share.name, loads);
+      else
+        out.factors[static_cast<std::size_t>(found - loads.begin())] += factor * share.factor;
+    }
+    for (const part::Share& share : declared.cases) {
+      const auto found = std::find(cases.begin(), cases.end(), share.name.value);
+      if (found == cases.end())
+        unknown("case.load-unknown", declared, "case", share.name, cases);
+      else
+        add(part_.cases[static_cast<std::size_t>(found - cases.begin())], factor * share.factor, out, way);
+    }
+    way.pop_back();
+  }
+
+  void hold(Model::Case& out, const part::Case* declared) {
+    std::vector<std::string> known;
+    for (const part::Support& support : part_.supports) known.push_back(support.name);
+    const auto held = [&](const std::string& name) {
+      if (!declared || !declared->supports) return true;
+      return std::any_of(declared->supports->begin(), declared->supports->end(),
+                         [&](const auto& one) { return one.value == name; });
+    };
+    for (std::size_t i = 0; i < model_.supports.size(); ++i)
+      if (held(model_.supports[i].name)) out.supports.push_back(i);
+    for (std::size_t i = 0; i < model_.beds.size(); ++i)
+      if (held(model_.beds[i].name)) out.beds.push_back(i);
+    if (!declared || !declared->supports) return;
+    for (const Declared<std::string>& name : *declared->supports)
+      if (std::find(known.begin(), known.end(), name.value) == known.end())
+        unknown("case.support-unknown", *declared, "support", name, known);
+  }
+
+  // --- what it needs
+
+  void check(const Model::Case& one, const Place& where) {
+    if (errors_.has_errors()) return;
+    const std::string who = part_.cases.empty() ? std::string("the part") : fmt::format("[case.{}]", one.name);
+    const bool modes = one.analysis == Analysis::frequencies || one.analysis == Analysis::buckling;
+    if (!one.any_load() && (one.analysis == Analysis::buckling || (!modes && !part_.cases.empty())))
+      errors_.error("case.no-load",
+                    one.analysis == Analysis::buckling ? fmt::format("{}: no load acts that could buckle the part", who)
+                                                       : fmt::format("{}: no load acts", who),
+                    where, "name loads = [\"...\"]");
+    bool weighs = one.analysis == Analysis::frequencies, heated = false;
+    std::optional<double> from;
+    for (std::size_t i = 0; i < model_.loads.size(); ++i) {
+      if (!one.acts(i)) continue;
+      weighs = weighs || std::holds_alternative<Model::Inertia>(model_.loads[i].what);
+      if (const auto* const heat = std::get_if<Model::Temperature>(&model_.loads[i].what)) {
+        heated = true;
+        if (heat->from) from = heat->from;
+      }
+    }
+    std::vector<std::string> weightless, rigid, unknown;
+    for (const part::MaterialId m : used()) {
+      const material::Material& material = section::material_of(part_, *model_.sections, m);
+      if (!material.density) weightless.push_back(material.name);
+      if (!material.thermal.along && !material.thermal.across) rigid.push_back(material.name);
+      if (!material.stress_free_temperature && !from) unknown.push_back(material.name);
+    }
+    if (weighs && !weightless.empty())
+      errors_.error(
+          "case.no-density",
+          fmt::format("{}: {} needs densities, and {} none: {}", who,
+                      one.analysis == Analysis::frequencies ? "a frequency" : "weight or turning",
+                      weightless.size() == 1 ? "this material has" : "these materials have", listed(weightless)),
+          where, "add density = \"1600 kg/m^3\" to the material");
+    if (heated && !rigid.empty())
+      errors_.error("case.no-expansion",
+                    fmt::format("{}: a temperature needs expansion, and {} none: {}", who,
+                                rigid.size() == 1 ? "this material has" : "these materials have", listed(rigid)),
+                    where, "add expansion to the material, with noughts where it has none");
+    else if (heated && !unknown.empty())
+      errors_.error("case.no-stress-free",
+                    fmt::format("{}: at which temperature {} free of stress is not known: {}", who,
+                                unknown.size() == 1 ? "this material is" : "these materials are", listed(unknown)),
+                    where, "add stress-free = 120 to the load, or stress-free-temperature to the material");
+    check_axes(one, who);
+    if (one.analysis != Analysis::frequencies && !(part_.supports.empty() && part_.cases.empty()))
+      for (const std::string& motion : loose(model_, one))
+        findings_.warning("case.loose", fmt::format("{}: nothing keeps {}", who, motion), where,
+                          "hold it there: a part that can move solves to nonsense without an error");
+  }
+
+  /// Two supports whose directions differ cannot both hold a node.
+  void check_axes(const Model::Case& one, const std::string& who) {
+    std::map<NodeIndex, std::pair<std::size_t, Model::Axes>> own;
+    for (const std::size_t i : one.supports) {
+      const Model::Support& support = model_.supports[i];
+      for (std::size_t k = 0; k < support.axes.size(); ++k) {
+        const auto [found, is_new] = own.emplace(support.nodes[k], std::pair(i, support.axes[k]));
+        const Model::Axes &one_way = found->second.second, &other = support.axes[k];
+        if (is_new ||
+            (std::abs(one_way[0].dot(other[0])) > 1.0 - 1e-9 && std::abs(one_way[1].dot(other[1])) > 1.0 - 1e-9))
+          continue;
+        errors_.error("load.axes",
+                      fmt::format("{}: supports '{}' and '{}' hold node {} along different directions", who,
+                                  model_.supports[found->second.first].name, support.name,
+                                  model_.surface.node_ids[support.nodes[k]]),
+                      Place::in(part_.file), "let them meet at no node, or hold x, y and z there in one of them");
+        return;
+      }
+    }
+    constexpr std::uint8_t translations = part::x | part::y | part::z;
+    for (const std::size_t i : one.supports) {
+      const Model::Support& support = model_.supports[i];
+      if (!support.axes.empty() || (support.held & translations) == translations) continue;
+      for (const NodeIndex node : support.nodes) {
+        const auto found = own.find(node);
+        if (found == own.end()) continue;
+        // What it holds may be along one of those directions.
+        const Model::Axes& axes = found->second.second;
+        const Vec3 direction[] = {axes[0], axes[1], axes[0].cross(axes[1])};
+        bool same = true;
+        for (int f = 0; f < 6; ++f)
+          if (support.held >> f & 1) same = same && std::abs(direction[f % 3][f % 3]) > 1.0 - 1e-9;
+        if (same) continue;
+        errors_.error(
+            "load.axes",
+            fmt::format("{}: support '{}' holds node {} along the part's axes, and '{}' along its own", who,
+                        support.name, model_.surface.node_ids[node], model_.supports[found->second.first].name),
+            Place::in(part_.file), "let them meet at no node, or hold x, y and z there in one of them");
+        return;
+      }
+    }
+  }
+
+  std::set<part::MaterialId> used() const {
+    std::set<part::MaterialId> out;
+    for (const section::LaidLayer& layer : model_.sections->layers) out.insert(layer.material);
+    return out;
+  }
+
+  Model& model_;
+  const part::Part& part_;
+  Findings& errors_;
+  Findings& findings_;
+};
+
+/// Nodes that hang together through elements and stiff links: per node the number of its piece.
+std::vector<std::uint32_t> pieces_of(const Model& model, const Model::Case& one) {
+  std::vector<std::uint32_t> up(model.surface.points.size());
+  std::iota(up.begin(), up.end(), 0u);
+  const auto root = [&](std::uint32_t n) {
+    while (up[n] != n) n = up[n] = up[up[n]];
+    return n;
+  };
+  const auto join = [&](std::uint32_t a, std::uint32_t b) {
+    const std::uint32_t ra = root(a), rb = root(b);
+    up[std::max(ra, rb)] = std::min(ra, rb);
+  };
+  for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e)
+    for (const NodeIndex n : model.surface.nodes_of(e)) join(model.surface.nodes_of(e).front(), n);
+  for_each_load<Model::Link>(model, one, [&](const Model::Link& link, double) {
+    for (const NodeIndex n : link.nodes) join(link.nodes.front(), n);
+  });
+  std::vector<std::uint32_t> out(up.size());
+  for (std::uint32_t n = 0; n < out.size(); ++n) out[n] = root(n);
+  return out;
+}
+
+using Matrix6 = Eigen::Matrix<double, 6, 6>;
+using Vector6 = Eigen::Matrix<double, 6, 1>;
+
+std::string words_of(const Vector6& motion, const Vec3& middle, double size) {
+  const Vec3 shift = motion.head<3>(), turn = motion.tail<3>() / size;
+  const auto direction = [](Vec3 d) {
+    d.normalize();
+    for (int k = 2; k >= 0; --k)
+      if (std::abs(d[k]) > 0.3 && d[k] < 0.0) {
+        d = -d;
+        break;
+      }
+    for (double& value : d)
+      if (std::abs(value) < 5e-4) value = 0.0;
+    return fmt::format("({:.3g}, {:.3g}, {:.3g})", d.x(), d.y(), d.z());
+  };
+  if (turn.norm() * size < 1e-3) return fmt::format("from moving along {}", direction(shift));
+  // The axis goes where the motion is along it only.
+  Vec3 through = middle + turn.cross(shift) / turn.squaredNorm();
+  for (double& value : through)
+    if (std::abs(value) < 1e-6 * size) value = 0.0;
+  return fmt::format("from turning about {} through ({:.4g}, {:.4g}, {:.4g})", direction(turn), through.x(),
+                     through.y(), through.z());
+}
+
+}  // namespace
+
+std::vector<std::string> loose(const Model& model, const Model::Case& one) {
+  const std::vector<std::uint32_t> piece = pieces_of(model, one);
+  std::map<std::uint32_t, Matrix6> held;
+  Vec3 low = model.surface.points.front(), high = low;
+  std::vector<std::uint8_t> used(piece.size(), 0);
+  std::vector<Vec3> normals(piece.size(), Vec3::Zero());
+  for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e)
+    for (const NodeIndex n : model.surface.nodes_of(e)) {
+      used[n] = 1;
+      normals[n] += model.geometry.areas[e] * model.geometry.normals[e];
+    }
+  for (NodeIndex n = 0; n < piece.size(); ++n) {
+    if (!used[n]) continue;
+    low = low.cwiseMin(model.surface.points[n]), high = high.cwiseMax(model.surface.points[n]);
+    held.try_emplace(piece[n], Matrix6::Zero());
+  }
+  const Vec3 middle = 0.5 * (low + high);
+  const double size = std::max((high - low).norm(), 1e-30);
+  const auto hold = [&](NodeIndex n, const Vec3& direction, bool rotation) {
+    Vector6 row = Vector6::Zero();
+    if (rotation) {
+      const Vec3 normal = normals[n].normalized();
+      row.tail<3>() = direction - direction.dot(normal) * normal;
+    } else {
+      row.head<3>() = direction;
+      row.tail<3>() = ((model.surface.points[n] - middle) / size).cross(direction);
+    }
+    held[piece[n]] += row * row.transpose();
+  };
+  for (const std::size_t i : one.supports) {
+    const Model::Support& support = model.supports[i];
+    for (std::size_t k = 0; k < support.nodes.size(); ++k) {
+      Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();
+      if (!support.axes.empty())
+        axes << support.axes[k][0], support.axes[k][1], support.axes[k][0].cross(support.axes[k][1]);
+      for (int f = 0; f < 6; ++f)
+        if (support.held >> f & 1) hold(support.nodes[k], axes.col(f % 3), f >= 3);
+    }
+  }
+  for (const std::size_t i : one.beds)
+    for (std::size_t k = 0; k < model.beds[i].nodes.size(); ++k)
+      hold(model.beds[i].nodes[k], model.beds[i].normals[k], false);
+  for_each_load<Model::Displacement>(model, one, [&](const Model::Displacement& displacement, double) {
+    for (const NodeIndex n : displacement.nodes)
+      for (int f = 0; f < 6; ++f)
+        if (displacement.by[static_cast<std::size_t>(f)]) hold(n, Vec3::Unit(f % 3), f >= 3);
+  });
+  std::vector<std::string> out;
+  constexpr std::size_t most = 6;
+  for (const auto& [root, gram] : held) {
+    const Eigen::SelfAdjointEigenSolver<Matrix6> solver(gram);
+    const double largest = std::max(solver.eigenvalues()[5], 1e-30);
+    const std::string what = held.size() == 1 ? std::string("the part")
+                                              : fmt::format("the piece with node {}", model.surface.node_ids[root]);
+    if (gram == Matrix6::Zero()) {
+      out.push_back(fmt::format("{} at all", what));
+      continue;
+    }
+    for (int k = 0; k < 6 && out.size() < most; ++k)
+      if (solver.eigenvalues()[k] < 1e-9 * largest)
+        out.push_back(fmt::format("{} {}", what, words_of(solver.eigenvectors().col(k), middle, size)));
+  }
+  return out;
+}
+
+void assemble_cases(const Assembling& on) { Cases(on).run(); }
+
+}  // namespace bordado::deck

@@ -1,0 +1,45 @@
+// What carries the steps of a deck of solids.
+#pragma once
+
+#include "calculix_steps.hpp"
+
+#include <bordado/solids.hpp>
+
+namespace bordado::deck {
+
+/// The id that a node or a solid has in a deck.
+inline std::int64_t id_of(std::uint32_t place) { return static_cast<std::int64_t>(place) + 1; }
+
+/// Columns of nodes stand for the nodes of the mesh.
+class SolidCarrier : public Carrier {
+ public:
+  SolidCarrier(const Model& model, std::string requests, double first_temperature);
+
+  std::vector<HeldNodes> held(const Model::Support& support) const override;
+  LoadCards cards(const Model::Load& load) const override;
+  std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const override;
+  std::vector<std::int64_t> linked(const Model::Link& link) const override;
+  std::string requests() const override { return requests_; }
+  std::int64_t free_node() override { return next_node_++; }
+  double first_temperature() const override { return first_temperature_; }
+
+ private:
+  std::vector<std::uint32_t> column(mesh::NodeIndex n) const { return solids_.column_of(n); }
+  std::uint32_t face(mesh::NodeIndex n, bool tool) const {
+    return solids_.levels[tool ? solids_.column[n] : solids_.column[n + 1] - 1];
+  }
+  double height_of(mesh::NodeIndex n, std::uint32_t node) const;
+  /// The node of a column nearest to a height above the mesh.
+  std::uint32_t nearest(mesh::NodeIndex n, double height) const;
+  /// A moment as a pair of forces on the two faces; what turns about the column is left out.
+  void turn(std::vector<NodeValue>& out, mesh::NodeIndex n, const Vec3& moment) const;
+  void move(std::vector<NodeValue>& out, mesh::NodeIndex n, const Model::Displacement& displacement) const;
+
+  const Model& model_;
+  const Solids& solids_;
+  std::string requests_;
+  double first_temperature_;
+  std::int64_t next_node_;
+};
+
+}  // namespace bordado::deck

@@ -1,0 +1,387 @@
+// Solids through the thickness: what they are made of, and what CalculiX makes of them.
+#include "cases.hpp"
+
+#include <unsupported/Eigen/MatrixFunctions>
+
+#include <fstream>
+#include <set>
+
+using namespace bordado;
+using test::Cases;
+using test::Grid;
+using Per = deck::SolidOptions::Per;
+
+namespace {
+
+const double pi = std::numbers::pi;
+
+/// A plate whose left half has more plies than the right, ended along x = 50.
+std::string dropped(const std::string& surface, const std::string& conditions) {
+  return fmt::format(R"(
+[part]
+name = "Step"
+units = "mm, t, s"
+mesh = {{ file = "grid.msh", length = "mm" }}
+side = {{ along = [0, 0, 1] }}
+surface = "{}"
+{}
+[zone.thick]
+box = {{ from = [-1, -1, -1], to = [50, 99, 1] }}
+[layup]
+material = "ud"
+frame = "x"
+zone = "everything"
+plies = [
+  {{ id = "A", angle = 0 }},
+  {{ id = "B", angle = 90, zone = "thick" }},
+  {{ id = "C", angle = 0 }},
+]
+{}
+)",
+                     surface, test::materials(), conditions);
+}
+
+deck::Model solid_model(const Design& design, deck::SolidOptions options, Findings& findings) {
+  return assemble(design, {.quadratic = true, .laminate_only = false, .solids = options}, findings);
+}
+
+/// Deflection of a simply supported cross-ply plate under a sine pressure on its top, exactly in three dimensions: per
+/// layer d/dz of (u, v, w, txz, tyz, sz) is a constant matrix of the sines' amplitudes. N. J. Pagano, J. Composite
+/// Materials 4 (1970) 20; by the state of K. Bhaskar and T. K. Varadan's transfer matrices.
+double exact_deflection(std::span<const laminate::Layer> layers, double a, double b, double p) {
+  using Matrix6 = Eigen::Matrix<double, 6, 6>;
+  const double x = pi / a, y = pi / b;
+  Matrix6 through = Matrix6::Identity();
+  Matrix6 to_middle = Matrix6::Identity();
+  double h = 0.0, z = 0.0;
+  for (const auto& layer : layers) h += layer.thickness;
+  for (const auto& layer : layers) {
+    material::Matrix6 C = material::stiffness(layer.elastic);
+    if (std::abs(layer.angle.degrees()) == 90.0) {  // 1 and 2 change places, and 13 and 23
+      Eigen::PermutationMatrix<6> swap;
+      swap.indices() << 1, 0, 2, 4, 3, 5;
+      C = swap * C * swap.transpose();
+    }
+    // Order 11 22 33 23 13 12. Stresses in the plane follow from those across.
+    const double C33 = C(2, 2), k13 = C(0, 2) / C33, k23 = C(1, 2) / C33;
+    const double Q11 = C(0, 0) - C(0, 2) * k13, Q12 = C(0, 1) - C(0, 2) * k23, Q22 = C(1, 1) - C(1, 2) * k23;
+    Matrix6 M = Matrix6::Zero();
+    // u = U cos mx sin ny, v = V sin mx cos ny, w = W sin sin; txz ~ cos sin, tyz ~ sin cos, sz ~ sin sin.
+    M(0, 2) = -x;
+    M(0, 3) = 1.0 / C(4, 4);
+    M(1, 2) = -y;
+    M(1, 4) = 1.0 / C(3, 3);
+    M(2, 0) = k13 * x;
+    M(2, 1) = k23 * y;
+    M(2, 5) = 1.0 / C33;
+    M(3, 0) = Q11 * x * x + C(5, 5) * y * y;
+    M(3, 1) = (Q12 + C(5, 5)) * x * y;
+    M(3, 5) = -k13 * x;
+    M(4, 0) = (Q12 + C(5, 5)) * x * y;
+    M(4, 1) = Q22 * y * y + C(5, 5) * x * x;
+    M(4, 5) = -k23 * y;
+    M(5, 3) = x;
+    M(5, 4) = y;
+    const double up_to = std::clamp(0.5 * h - z, 0.0, layer.thickness);
+    to_middle = (M * up_to).exp() * to_middle;
+    through = (M * layer.thickness).exp() * through;
+    z += layer.thickness;
+  }
+  // Faces are free but for sz = p on the top.
+  const Eigen::Vector3d displaced = through.bottomLeftCorner<3, 3>().partialPivLu().solve(Eigen::Vector3d(0, 0, p));
+  Eigen::Matrix<double, 6, 1> state;
+  state << displaced, Eigen::Vector3d::Zero();
+  return (to_middle * state)[2];
+}
+
+/// Sides that keep their height and do not move along themselves, at no height: what the exact answer has.
+const std::string diaphragms = R"(
+[support.left]
+on = "left"
+hold = ["y", "z", "rx"]
+[support.right]
+on = "right"
+hold = ["y", "z", "rx"]
+[support.front]
+on = "front"
+hold = ["x", "z", "ry"]
+[support.back]
+on = "back"
+hold = ["x", "z", "ry"]
+)";
+
+std::string sine_plate(double a, const std::string& code) {
+  return test::case_part(code, diaphragms + fmt::format(R"x(
+[load.sine]
+on = "plate"
+face = "bag"
+pressure = {{ formula = "-0.001 * sin(pi*x/{0}) * sin(pi*y/{0})" }}
+[case.press]
+loads = ["sine"]
+[case.bell]
+analysis = "frequencies"
+count = 1
+)x",
+                                                        a));
+}
+
+}  // namespace
+
+TEST_CASE("solids fill the laminate: plates, tubes, folds, ended plies") {
+  const test::Folder folder;
+  Findings findings;
+  SUBCASE("a plate") {
+    const Design design =
+        test::open_on(folder, test::case_part("[0/45/90]", ""), Grid::rectangle(4, 3, 40, 30), findings);
+    for (const auto& [per, count] : {std::pair(Per::ply, 36), {Per::material, 12}}) {
+      const auto model = solid_model(design, {per, 0}, findings);
+      CHECK(model.solids->count() == static_cast<std::size_t>(count));
+      CHECK(test::off(model.solids->volume, 40 * 30 * 0.75) < 1e-12);
+      CHECK(test::off(model.solids->laminate_volume, 40 * 30 * 0.75) < 1e-12);
+    }
+    const auto two = solid_model(design, {Per::count, 2}, findings);
+    CHECK(two.solids->count() == 24);
+    CHECK(two.solids->groups.size() == 2);
+  }
+  SUBCASE("a tube, inside and outside") {
+    Grid tube{.nx = 24, .ny = 2, .map = [](double u, double v) {
+                return Vec3(20 * std::cos(2 * pi * u), 20 * std::sin(2 * pi * u), 15 * v);
+              }};
+    tube.closed_u = true;
+    tube.quadratic = true;
+    for (const std::string surface : {"bottom", "middle", "top"}) {
+      std::string text = test::case_part("[0/90]2", "", "", surface);
+      const std::string side = "side = { along = [0, 0, 1] }", frame = "vector = [1, 0, 0]";
+      text.replace(text.find(side), side.size(), "side = { away-from = [0, 0, 7] }");
+      text.replace(text.find(frame), frame.size(), "vector = [0, 0, 1]");
+      const Design design = test::open_on(folder, text, tube, findings);
+      const double inner = 20 + design.sections.bottom.all()[0];
+      const auto model = solid_model(design, {Per::ply, 0}, findings);
+      CHECK(test::off(model.solids->volume, pi * 15 * ((inner + 1) * (inner + 1) - inner * inner)) < 1e-4);
+    }
+  }
+  SUBCASE("a fold of 90 degrees keeps its thickness on both sides") {
+    Grid fold{.nx = 8, .ny = 2, .map = [](double u, double v) {
+                return u < 0.5 ? Vec3(80 * u, 20 * v, 0) : Vec3(40, 20 * v, 80 * (u - 0.5));
+              }};
+    std::string text = test::case_part("[0/90]2", "", "", "bottom");
+    const std::string side = "side = { along = [0, 0, 1] }";
+    text.replace(text.find(side), side.size(), "side = { towards = [0, 10, 40] }");
+    const std::string frame = "vector = [1, 0, 0]";
+    text.replace(text.find(frame), frame.size(), "vector = [0, 1, 0]");
+    const Design design = test::open_on(folder, text, fold, findings);
+    const auto model = solid_model(design, {Per::ply, 0}, findings);
+    // Two walls of 40 with their common corner counted once: inside, the corner's square is missing.
+    CHECK(test::off(model.solids->volume, 20 * (2 * 40 * 1 - 1)) < 1e-9);
+  }
+  SUBCASE("a ply that ends closes with wedges") {
+    const Design design = test::open_on(folder, dropped("bottom", ""), Grid::rectangle(10, 2, 100, 20), findings);
+    const auto model = solid_model(design, {Per::ply, 0}, findings);
+    const deck::Solids& solids = *model.solids;
+    CHECK(solids.count() == 20 * 2 + 10);
+    CHECK(solids.wedges == 2);
+    std::size_t wedges = 0;
+    for (std::size_t s = 0; s < solids.count(); ++s) wedges += solids.nodes_of(s).size() == 15;
+    CHECK(wedges == 2);
+    // Half of the last row of the ply is gone.
+    CHECK(test::off(solids.volume, 20 * (100 * 0.5 + 45 * 0.25)) < 1e-12);
+    // Told back: every solid stands on an element that holds its ply.
+    for (std::size_t s = 0; s < solids.count(); ++s) {
+      const part::PlyId ply{solids.group[s]};
+      CHECK(design.layup.lies_on(ply, solids.element[s]));
+      CHECK(solids.groups[solids.group[s]] == design.part.plies[ply].id);
+    }
+  }
+  SUBCASE("a corner that is too thick for its mesh is told") {
+    Grid bend{.nx = 40, .ny = 2, .map = [](double u, double v) {
+                const double t = pi / 2 * u;
+                return Vec3(5 * std::sin(t), 20 * v, 5 * (1 - std::cos(t)));
+              }};
+    std::string text = test::case_part("[0]30", "", "", "bottom");
+    const std::string side = "side = { along = [0, 0, 1] }", frame = "vector = [1, 0, 0]";
+    text.replace(text.find(side), side.size(), "side = { towards = [0, 10, 5] }");
+    text.replace(text.find(frame), frame.size(), "vector = [0, 1, 0]");
+    const Design design = test::open_on(folder, text, bend, findings);
+    const std::string told = test::failure([&] { solid_model(design, {Per::ply, 0}, findings); });
+    INFO(told);
+    CHECK(told.find("turned inside out") != std::string::npos);
+    CHECK(told.find("columns on the inner side of a bend cross") != std::string::npos);
+  }
+}
+
+TEST_CASE("grouped plies state what they change of the stiffness") {
+  const test::Folder folder;
+  Findings findings;
+  const Design design =
+      test::open_on(folder, test::case_part("[0/90/90/0/0/90/90/0]s", ""), Grid::rectangle(2, 2, 20, 20), findings);
+  const auto error = [&](std::size_t most) { return solid_model(design, {Per::count, most}, findings).solids->error; };
+  // All in one: the plane keeps its stiffness, bending takes that of a mixture: D = A h^2 / 12.
+  const auto one = error(1);
+  const auto k = test::stiffness_of(design);
+  const double h = 4.0;
+  CHECK(one.A < 1e-9);
+  CHECK(test::off(one.D, (k.A * h * h / 12 - k.D).norm() / k.D.norm()) < 1e-6);
+  // Four groups of [0/90/90/0], each balanced about its own middle: what is lost is D of each about its own middle.
+  double own = 0.0;
+  for (std::size_t most : {2, 4, 8}) {
+    CHECK(error(most).A < 1e-9);
+    CHECK(error(most).D < (own == 0.0 ? one.D : own) + 1e-12);
+    own = error(most).D;
+  }
+  CHECK(error(16).D < 1e-12);
+}
+
+TEST_CASE("a plate of solids deflects as the exact answer in three dimensions") {
+  for (const double a : {10.0, 100.0}) {
+    INFO("side / thickness " << a);
+    const std::string text = sine_plate(a, "[0/90/90/0]");
+    const test::Folder folder, shell_folder;
+    const Cases solids =
+        test::solve_cases(folder, text, Grid::rectangle(8, 8, a, a), {.solids = deck::SolidOptions{Per::ply, 0}});
+    const auto layers = section::laminate_of(solids.design.part, solids.design.sections, section::SectionId{0});
+    const double exact = exact_deflection(layers, a, a, 0.001);
+    const double found = solids.moved("press", {a / 2, a / 2, 0}).z();
+    INFO("found " << found << " for " << exact);
+    CHECK(test::off(found, exact) < 0.004);
+    // Shells with their true transverse shear come near it, too: within a few per cent where they are thick.
+    const Cases shells =
+        test::solve_cases(shell_folder, text, Grid::rectangle(8, 8, a, a), {.layers = deck::LayersAs::equivalents});
+    CHECK(test::off(shells.moved("press", {a / 2, a / 2, 0}).z(), exact) < (a < 50 ? 0.03 : 0.012));
+  }
+}
+
+TEST_CASE(
+    "a soft-cored sandwich: three groups are exact, shells with equivalent shear hold in frequency and buckling") {
+  const std::string code = "[0/90/0F/90/0]";
+  const double a = 200;
+  std::string text = test::case_part(code, diaphragms + fmt::format(R"x(
+[load.sine]
+on = "plate"
+face = "bag"
+pressure = {{ formula = "-0.001 * sin(pi*x/{0}) * sin(pi*y/{0})" }}
+[case.press]
+loads = ["sine"]
+[case.bell]
+analysis = "frequencies"
+count = 3
+)x",
+                                                                    a));
+  const test::Folder one, two, three;
+  const Cases solids =
+      test::solve_cases(one, text, Grid::rectangle(8, 8, a, a), {.solids = deck::SolidOptions{Per::material, 0}});
+  const auto layers = section::laminate_of(solids.design.part, solids.design.sections, section::SectionId{0});
+  const double exact = exact_deflection(layers, a, a, 0.001);
+  CHECK(solids.model.solids->groups.size() == 3);
+  CHECK(test::off(solids.moved("press", {a / 2, a / 2, 0}).z(), exact) < 0.006);
+  const Cases shells =
+      test::solve_cases(two, text, Grid::rectangle(8, 8, a, a), {.layers = deck::LayersAs::equivalents});
+  const Cases plies = test::solve_cases(three, text, Grid::rectangle(8, 8, a, a));
+  for (const Cases* const other : {&shells, &plies}) {
+    CHECK(test::off(other->moved("press", {a / 2, a / 2, 0}).z(), exact) < 0.012);
+    CHECK(test::off(other->bending("bell")[0], solids.bending("bell")[0]) < 0.015);
+  }
+}
+
+TEST_CASE("an unsymmetric strip of solids in tension curves as lamination theory says") {
+  // All that moves both faces alike; N = (Nx, 0, 0), M = 0 at the middle.
+  const std::string conditions = R"(
+[support.origin]
+point = [0, 0, 0]
+hold = ["x", "y", "z"]
+[support.right-corner]
+point = [100, 0, 0]
+hold = ["y", "z"]
+[support.back-corner]
+point = [0, 20, 0]
+hold = ["z"]
+[load.pull]
+on = "right"
+force = [200, 0, 0]
+[load.hold]
+on = "left"
+force = [-200, 0, 0]
+)";
+  const test::Folder folder;
+  const Cases solved = test::solve_cases(folder, test::case_part("[0/90]2", conditions),
+                                         Grid::rectangle(20, 4, 100, 20), {.solids = deck::SolidOptions{Per::ply, 0}});
+  Eigen::Matrix<double, 6, 1> load = Eigen::Matrix<double, 6, 1>::Zero();
+  load[0] = 10;
+  const Eigen::Matrix<double, 6, 1> state = test::stiffness_of(solved.design).ABD().inverse() * load;
+  // Away from the ends, where forces on nodes of the middle spread first.
+  const double stretch = (solved.moved("static", {80, 10, 0}).x() - solved.moved("static", {20, 10, 0}).x()) / 60;
+  const auto w = [&](double x) { return solved.moved("static", {x, 10, 0}).z(); };
+  const double curvature = -(w(20) - 2 * w(50) + w(80)) / (30.0 * 30.0);
+  CHECK(test::off(stretch, state[0]) < 0.01);
+  CHECK(test::off(curvature, state[3]) < 0.02);
+}
+
+TEST_CASE("a step in a cantilever of solids bends as a stepped beam; weight and turning balance") {
+  const std::string conditions = R"(
+[support.left]
+on = "left"
+hold = "clamped"
+[load.tip]
+on = "right"
+force = [0, 0, 1]
+[load.weight]
+gravity = [0, 0, -9810]
+[load.spin]
+rotation = { through = [0, 10, 0], along = [0, 0, 1], speed = 100 }
+[case.tip]
+loads = ["tip"]
+[case.weight]
+loads = ["weight"]
+[case.spin]
+loads = ["spin"]
+)";
+  const test::Folder folder;
+  const Cases solved = test::solve_cases(folder, dropped("bottom", conditions), Grid::rectangle(50, 2, 100, 20),
+                                         {.solids = deck::SolidOptions{Per::ply, 0}});
+  // Free to stretch at the mesh: 1 / EI is d11 of each part.
+  const double thick = laminate::compliance(test::stiffness_of(solved.design, 0)).d(0, 0) / 20;
+  const double thin = laminate::compliance(test::stiffness_of(solved.design, 1)).d(0, 0) / 20;
+  const double w = thick * (std::pow(100, 3) - std::pow(50, 3)) / 3 + thin * std::pow(50, 3) / 3;
+  const double found = solved.moved("tip", {100, 10, 0}).z();
+  INFO("found " << found << " for " << w);
+  CHECK(test::off(found, w) < 0.03);
+  const double density = 1.55e-9;
+  CHECK(test::off(solved.of("weight").reaction.z(), density * solved.model.solids->volume * 9810) < 1e-4);
+  CHECK(solved.of("spin").reaction.x() < 0.0);
+  CHECK(test::off(solved.of("tip").reaction.z(), -1.0) < 1e-6);
+}
+
+TEST_CASE("solids that cool curve as lamination theory says, and face to face temperatures are their own") {
+  const std::string warm = R"(
+[material.warm]
+kind = "isotropic"
+E = "70 GPa"
+nu = 0.3
+density = "2700 kg/m^3"
+thickness = "1 mm"
+alpha = 23e-6
+stress-free-temperature = 20
+)";
+  std::string text = test::case_part("[0]2", R"(
+[support.origin]
+point = [0, 0, 0]
+hold = ["x", "y", "z"]
+[support.right-corner]
+point = [100, 0, 0]
+hold = ["y", "z"]
+[support.back-corner]
+point = [0, 100, 0]
+hold = ["z"]
+[load.sun]
+temperature = { tool = 20, bag = 60 }
+)",
+                                     warm);
+  const std::string ud = "material = \"ud\"";
+  text.replace(text.find(ud), ud.size(), "material = \"warm\"");
+  const test::Folder folder;
+  const Cases solved =
+      test::solve_cases(folder, text, Grid::rectangle(6, 6, 100, 100), {.solids = deck::SolidOptions{Per::ply, 0}});
+  // k = alpha dT / h = 23e-6 * 40 / 2, and the edges lift: w = -k x (x - L) / 2 about a chord.
+  const double k = 23e-6 * 40 / 2;
+  CHECK(test::off(std::abs(solved.moved("static", {50, 0, 0}).z()), k * 50 * 50 / 2) < 0.01);
+  CHECK(test::off(solved.moved("static", {100, 0, 0}).x(), 23e-6 * 20 * 100) < 0.01);
+}
