@@ -1,5 +1,7 @@
 #include "writers.hpp"
 
+#include <bordado/solids.hpp>
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
@@ -63,12 +65,18 @@ std::string write_names(const Written& written, const Model& model, MayReplace m
           .string();
   nlohmann::ordered_json names = nlohmann::ordered_json::array();
   for (const Stands& one : written.names) names.push_back({{"name", one.name}, {"kind", one.kind}, {"of", one.of}});
-  const nlohmann::ordered_json body = {
-      {"what", fmt::format("what stands where in a deck, written by Bordado {}", version())},
-      {"part", model.part->name},
-      {"deck", deck.filename().string()},
-      {"units", model.part->units.name()},
-      {"names", names}};
+  nlohmann::ordered_json body = {{"what", fmt::format("what stands where in a deck, written by Bordado {}", version())},
+                                 {"part", model.part->name},
+                                 {"deck", deck.filename().string()},
+                                 {"units", model.part->units.name()},
+                                 {"names", names}};
+  if (written.solids > 0) {
+    // Solid number k of the deck: the element that it stands on and the group of plies that it is.
+    const Solids& solids = *model.solids;
+    std::vector<std::int64_t> elements;
+    for (const mesh::ElementIndex e : solids.element) elements.push_back(model.surface.element_ids[e]);
+    body["solids"] = {{"groups", solids.groups}, {"element", elements}, {"group", solids.group}};
+  }
   OutputFile file(path, may_replace);
   file.write(body.dump(1, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n");
   file.commit();

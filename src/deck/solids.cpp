@@ -106,8 +106,8 @@ class Extruder {
     }
   }
 
-  /// Faces are cut where that makes the largest group smallest, until there are `most`; where there are more runs of
-  /// faces and cores than that, neighbours that are thinnest together become one.
+  /// Faces are cut where that changes the laminates' bending stiffness least, until there are `most` groups; where there
+  /// are more runs of faces and cores than that, neighbours that are thinnest together become one.
   void part_into(const std::vector<double>& volume, std::vector<std::uint8_t>& begins, std::size_t most) const {
     const auto runs = [&] {
       std::vector<std::size_t> first;
@@ -126,19 +126,36 @@ class Extruder {
         if (sum(first[r - 1], first[r + 1]) < sum(first[best - 1], first[best + 1])) best = r;
       begins[first[best]] = 0;
     }
-    for (std::vector<std::size_t> first = runs(); first.size() - 1 < most; first = runs()) {
-      std::size_t largest = none;
-      for (std::size_t r = 0; r + 1 < first.size(); ++r) {
-        if (first[r + 1] - first[r] < 2 || is_core(PlyId{static_cast<std::uint32_t>(first[r])})) continue;
-        if (largest == none || sum(first[r], first[r + 1]) > sum(first[largest], first[largest + 1])) largest = r;
+    const std::vector<ElementIndex> typical = of_each_section(200);
+    for (std::size_t groups = runs().size() - 1; groups < most; ++groups) {
+      std::size_t best = 0;
+      double least = std::numeric_limits<double>::infinity();
+      for (std::size_t i = 1; i < begins.size(); ++i) {
+        if (begins[i] || is_core(PlyId{static_cast<std::uint32_t>(i)}) || volume[i] == 0.0) continue;
+        std::vector<std::uint8_t> cut = begins;
+        cut[i] = 1;
+        const GroupingError error = grouping_error(typical, groups_of(cut));
+        if (error.D + error.H < least - 1e-12) least = error.D + error.H, best = i;
       }
-      if (largest == none) return;
-      const double half = 0.5 * sum(first[largest], first[largest + 1]);
-      std::size_t cut = first[largest] + 1;
-      for (std::size_t i = cut; i < first[largest + 1]; ++i)
-        if (std::abs(sum(first[largest], i) - half) < std::abs(sum(first[largest], cut) - half) - 1e-12 * half) cut = i;
-      begins[cut] = 1;
+      if (best == 0) return;
+      begins[best] = 1;
     }
+  }
+
+  static List<PlyId, std::uint32_t> groups_of(const std::vector<std::uint8_t>& begins) {
+    List<PlyId, std::uint32_t> out;
+    std::uint32_t group = none;
+    for (const std::uint8_t begin : begins) out.push_back(begin ? ++group : group);
+    return out;
+  }
+
+  /// An element of every section, of so many at most.
+  std::vector<ElementIndex> of_each_section(std::size_t most) const {
+    std::vector<ElementIndex> out;
+    std::vector<std::uint8_t> done(sections_.count(), 0);
+    for (ElementIndex e = 0; e < surface_.element_count() && out.size() < most; ++e)
+      if (auto& known = done[index(sections_.section_of[e])]; !known) known = 1, out.push_back(e);
+    return out;
   }
 
   // --- columns
@@ -503,7 +520,8 @@ class Extruder {
   // --- what it costs
 
   void measure() {
-    if (out_.options.per != SolidOptions::Per::ply) measure_grouping();
+    if (out_.options.per != SolidOptions::Per::ply)
+      out_.error = grouping_error(of_each_section(sections_.count()), out_.group_of);
     const std::size_t count = out_.count();
     constexpr std::size_t block = 2048;
     std::vector<double> volumes(count / block + 1, 0.0);
@@ -555,38 +573,35 @@ class Extruder {
     return out;
   }
 
-  void measure_grouping() {
-    std::vector<std::uint8_t> done(sections_.count(), 0);
-    for (ElementIndex e = 0; e < surface_.element_count(); ++e) {
-      const SectionId s = sections_.section_of[e];
-      if (done[index(s)]) continue;
-      done[index(s)] = 1;
-      const std::vector<laminate::Layer> all = section::laminate_of(part_, sections_, s);
+  /// What grouping changes of the sections of some elements.
+  GroupingError grouping_error(std::span<const ElementIndex> elements,
+                               const List<PlyId, std::uint32_t>& group_of) const {
+    GroupingError out;
+    for (const ElementIndex e : elements) {
+      const std::vector<laminate::Layer> all = section::laminate_of(part_, sections_, sections_.section_of[e]);
       std::vector<laminate::Layer> grouped;
-      std::uint32_t last = none;
-      for (const PlyId p : plies_of(e)) {
-        const std::uint32_t g = out_.group_of[p];
-        if (g == last) continue;
-        last = g;
-        std::vector<laminate::Layer> own;
-        for (const std::size_t k : layers_of(e, g)) own.push_back(all[k]);
-        if (own.size() == 1) {
-          grouped.push_back(own.front());
-          continue;
+      const auto plies = plies_of(e);
+      for (std::size_t k = 0; k < plies.size();) {
+        std::size_t end = k + 1;
+        while (end < plies.size() && group_of[plies[end]] == group_of[plies[k]]) ++end;
+        const std::span<const laminate::Layer> own(all.data() + k, end - k);
+        grouped.push_back(own.front());
+        if (own.size() > 1) {
+          grouped.back() = {};
+          grouped.back().elastic = laminate::equivalent(own).elastic;
+          grouped.back().thickness = laminate::thickness(own);
         }
-        laminate::Layer one;
-        one.elastic = laminate::equivalent(own).elastic;
-        one.thickness = laminate::thickness(own);
-        grouped.push_back(one);
+        k = end;
       }
       const double h = laminate::thickness(all);
       const laminate::Stiffness real = laminate::stiffness(all, -0.5 * h),
                                 made = laminate::stiffness(grouped, -0.5 * h);
-      out_.error.A = std::max(out_.error.A, (made.A - real.A).norm() / real.A.norm());
-      out_.error.B = std::max(out_.error.B, (made.B - real.B).norm() / (0.5 * h * real.A.norm()));
-      out_.error.D = std::max(out_.error.D, (made.D - real.D).norm() / real.D.norm());
-      out_.error.H = std::max(out_.error.H, (made.H - real.H).norm() / real.H.norm());
+      out.A = std::max(out.A, (made.A - real.A).norm() / real.A.norm());
+      out.B = std::max(out.B, (made.B - real.B).norm() / (0.5 * h * real.A.norm()));
+      out.D = std::max(out.D, (made.D - real.D).norm() / real.D.norm());
+      out.H = std::max(out.H, (made.H - real.H).norm() / real.H.norm());
     }
+    return out;
   }
 
   void report() {

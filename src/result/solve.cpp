@@ -179,7 +179,9 @@ void tell_modes(Solved& solved, const Answer& answer, const deck::Model& model, 
         "solve.in-plane",
         fmt::format("the lowest buckling mode ({:.4g}) moves within the surface: {:.1g} % of it goes across",
                     forward->value, 100.0 * forward->across),
-        where, "hold the part within its surface along lines, not at single nodes");
+        where,
+        "hold the part within its surface along lines, not at single nodes; of a soft-cored sandwich the faces of "
+        "layered shells shear off in themselves first: ask for more factors, or use --solids material");
   if (back && (!forward || back->value < forward->value))
     findings.note("solve.reversed",
                   fmt::format("loads the other way round buckle the part first: at {:.4g} times theirs", back->value),

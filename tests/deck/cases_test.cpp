@@ -169,10 +169,26 @@ TEST_CASE("an antisymmetric angle-ply plate vibrates and buckles as Navier's sol
                                    {"front", R"("y", "z", "ry")"},
                                    {"back", R"("y", "z", "ry")"}})
     conditions += fmt::format("[support.{0}]\non = \"{0}\"\nhold = [{1}]\n", side, held);
+  // Pressed by edges that move inwards evenly, so that N = (N, N, 0) and no moments act: what couples them is held.
   conditions += R"(
+[load.left]
+on = "left"
+displacement = { x = 1 }
+[load.right]
+on = "right"
+displacement = { x = -1 }
+[load.front]
+on = "front"
+displacement = { y = 1 }
+[load.back]
+on = "back"
+displacement = { y = -1 }
 [case.bell]
 analysis = "frequencies"
 count = 5
+[case.pressed]
+analysis = "buckling"
+loads = { left = 1e-3, right = 1e-3, front = 1e-3, back = 1e-3 }
 )";
   const test::Folder folder;
   const Cases solved =
@@ -180,6 +196,9 @@ count = 5
   const auto k = test::stiffness_of(solved.design);
   const double mass = test::mass_per_area(solved.design);
   std::vector<double> exact;
+  // Strains -2e-3 / 200 both ways: N = (A11 + A12) of that, the same along x and y.
+  const double N = (k.A(0, 0) + k.A(0, 1)) * 2e-3 / 200;
+  double factor = 1e300;
   for (int m = 1; m < 5; ++m)
     for (int n = 1; n < 5; ++n) {
       const double x = m * pi / 200, y = n * pi / 200;
@@ -195,8 +214,11 @@ count = 5
       const double bending =
           S(2, 2) - S.block<1, 2>(2, 0).dot((S.topLeftCorner<2, 2>().inverse() * S.block<2, 1>(0, 2)).transpose());
       exact.push_back(std::sqrt(bending / mass) / (2 * pi));
+      factor = std::min(factor, bending / (N * (x * x + y * y)));
     }
   std::sort(exact.begin(), exact.end());
+  INFO("pressed: " << solved.modes("pressed")[0] << " for " << factor);
+  CHECK(test::off(solved.modes("pressed")[0], factor) < 0.015);
   for (std::size_t i = 0; i < 5; ++i) {
     INFO("mode " << i << ": " << solved.modes("bell")[i] << " for " << exact[i]);
     CHECK(test::off(solved.modes("bell")[i], exact[i]) < 0.015);

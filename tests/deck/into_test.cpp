@@ -289,6 +289,14 @@ TEST_CASE("solids are read back by independent readers from both formats") {
     const std::string path = folder / ("solids" + std::string(format.extension));
     const deck::Written written = format.write(model, path, {}, findings);
     CHECK(written.solids == 4 * 2 * 2 + 2 * 2);
+    // Told back: the table beside the deck says of every solid on which element it stands and which ply it is.
+    const auto names = nlohmann::json::parse(read_file(deck::write_names(written, model, MayReplace::the_one_named)));
+    REQUIRE(names["solids"]["element"].size() == solids.count());
+    for (std::size_t s = 0; s < solids.count(); ++s) {
+      CHECK(names["solids"]["element"][s].get<std::int64_t>() == model.surface.element_ids[solids.element[s]]);
+      CHECK(names["solids"]["groups"][names["solids"]["group"][s].get<std::size_t>()].get<std::string>() ==
+            solids.groups[solids.group[s]]);
+    }
     const test::Run reader =
         test::run(fmt::format("/usr/bin/python3 '{}' '{}'", test::source("tests/deck/read_back.py"), path));
     REQUIRE_MESSAGE(reader.status == 0, reader.err);
