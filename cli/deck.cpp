@@ -35,7 +35,7 @@ std::string file_word(const std::string& name) {
 
 /// What acts in each case, where there are several or a moment says more than the force.
 void print_loads(const Design& design, const deck::Written& written) {
-  if (design.part.cases.empty()) return;
+  if (design.part.cases.empty() || written.loads.empty()) return;
   const UnitSystem& units = design.part.units;
   TableText table(
       {"case", "force " + units.unit(Dimension::force), "moment about the origin " + units.unit(Dimension::moment)});
@@ -67,8 +67,26 @@ deck::Written put_into(const Choices& choices, const Design& design, const deck:
   return write_into(format, model, choices.into, path, own, findings);
 }
 
+/// Choices that do not go together.
+void check_choices(const Choices& choices) {
+  const auto no = [](std::string_view one, std::string_view other) {
+    throw Failure({Severity::error,
+                   "deck.choices",
+                   fmt::format("{} and {} do not go together", one, other),
+                   {},
+                   "leave one of them out"});
+  };
+  const bool solids = choices.model.options().has_value();
+  if (solids && choices.laminate_only) no("--solids", "--laminate-only");
+  if (solids && !choices.into.empty()) no("--solids", "--into");
+  if (solids && choices.equivalent) no("--solids", "--equivalent-layers");
+  if (!choices.into.empty() && !choices.cases.empty()) no("--into", "--case");
+  if (choices.laminate_only && !choices.cases.empty()) no("--laminate-only", "--case");
+}
+
 int run(const Choices& choices) {
   return guarded({"deck", choices.json}, [&](Findings& findings) {
+    check_choices(choices);
     const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     const deck::WriteOptions options{.orientation_tolerance = Angle::degrees(choices.orientation_tolerance),
                                      .laminate_only = choices.laminate_only,
@@ -85,31 +103,40 @@ int run(const Choices& choices) {
       all.push_back(put_into(choices, design, options, findings));
       names.emplace_back();
     }
+    std::optional<deck::Model> model;
+    bool was_quadratic = false;
     for (const deck::Format& format : deck::formats()) {
       if (!choices.into.empty()) break;
       if (!choices.formats.empty() &&
           std::find(choices.formats.begin(), choices.formats.end(), format.name) == choices.formats.end())
         continue;
+      // Formats that want the same model share it.
       const auto solids = choices.model.options();
-      const deck::Model model = assemble(
-          design, {.quadratic = format.quadratic || solids, .laminate_only = choices.laminate_only, .solids = solids},
-          findings);
-      const auto decks = decks_of(format, model, cases_of(model, choices.cases));
+      const bool quadratic = format.quadratic || solids;
+      if (!model || quadratic != was_quadratic)
+        model = assemble(design, {.quadratic = quadratic, .laminate_only = choices.laminate_only, .solids = solids},
+                         findings);
+      was_quadratic = quadratic;
+      const auto decks = decks_of(format, *model, cases_of(*model, choices.cases));
       for (const auto& cases : decks) {
         // Decks of one kind of analysis each are told apart by it, others by their first case.
-        const part::Analysis first = model.cases.empty() ? part::Analysis::linear : model.cases[cases.front()].analysis;
+        const part::Analysis first =
+            model->cases.empty() ? part::Analysis::linear : model->cases[cases.front()].analysis;
         std::string kind;
         if (format.one_analysis && first != part::Analysis::linear)
           kind = "-" + std::string(part::analysis_names[static_cast<std::size_t>(first)]);
         else if (!format.one_analysis && decks.size() > 1)
-          kind = "-" + file_word(model.cases[cases.front()].name);
+          kind = "-" + file_word(model->cases[cases.front()].name);
         const std::string path =
             (std::filesystem::path(choices.folder) / (stem + kind + std::string(format.extension))).string();
+        if (std::any_of(all.begin(), all.end(), [&](const deck::Written& other) { return other.path == path; }))
+          throw Failure({Severity::error, "case.names", fmt::format("two decks would both be '{}'", path),
+                         Place::in(design.part.file), "name cases so that letters and digits tell them apart"});
         if (progress) progress("writing " + path, 0.5);
         deck::WriteOptions own = options;
         own.cases = cases;
-        all.push_back(format.write(model, path, own, findings));
-        names.push_back(write_names(all.back(), model, options.may_replace));
+        all.push_back(format.write(*model, path, own, findings));
+        names.push_back(write_names(all.back(), *model, options.may_replace));
       }
     }
     if (progress) progress("", 1.0);

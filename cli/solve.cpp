@@ -82,7 +82,7 @@ void print_modes(const result::Solved& solved, const UnitSystem& units) {
                    "across the surface", ""});
   std::size_t number = 0;
   for (const result::ToldMode& mode : solved.modes)
-    table.add({fmt::format("{}", ++number), fmt::format("{:.5g}", mode.value),
+    table.add({fmt::format("{}", ++number), fmt::format("{:#.5g}", mode.value),
                fmt::format("{:.0f} %", 100.0 * mode.across),
                mode.rigid           ? "moves as a whole"
                : mode.unstable      ? "unstable"
@@ -104,11 +104,21 @@ void print(const Design& design, const result::Solved& solved, const deck::Total
     print_static(units, solved, load);
   fmt::print("  solver              {:.1f} s, {:.1f} MB of answers\n", solved.seconds,
              static_cast<double>(solved.answer_bytes) / 1e6);
-  fmt::print("  files               {}, {}\n", solved.deck.path, fmt::join(solved.run.answers, ", "));
+  // All stand beside each other under one name: their endings tell them apart.
+  std::string files = solved.deck.path;
+  for (const std::string& answer : solved.run.answers)
+    files += ", " + std::filesystem::path(answer).extension().string();
+  fmt::print("  files               {}\n", files);
 }
 
 int run(const Choices& choices) {
   return guarded({"solve", choices.json}, [&](Findings& findings) {
+    if (choices.model.options() && choices.equivalent)
+      throw Failure({Severity::error,
+                     "deck.choices",
+                     "--solids and --equivalent-layers do not go together",
+                     {},
+                     "leave one of them out"});
     const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     const std::size_t opened = findings.all().size();
     const std::string path =

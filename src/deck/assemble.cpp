@@ -105,6 +105,9 @@ void check_targets(const part::Part& part, const mesh::Surface& surface, const l
 Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
                const layup::Layup& layup, const section::Sections& sections, const AssembleOptions& options,
                Findings& findings) {
+  if (options.solids && (options.laminate_only || !options.quadratic))
+    throw Failure({Severity::error, "solid.options", "solids are quadratic, and stand on a mesh of their own",
+                   Place::in(part.file), "leave out --laminate-only; the laminate of shells can be written by itself"});
   Model model;
   model.part = &part;
   model.layup = &layup;

@@ -604,6 +604,9 @@ class Extruder {
     return out;
   }
 
+  /// In per cent; rounding is none.
+  static std::string share(double value) { return value < 1e-9 ? "0 %" : fmt::format("{:.2g} %", 100.0 * value); }
+
   void report() {
     const Place place = Place::in(part_.file);
     std::string text =
@@ -614,15 +617,14 @@ class Extruder {
                     out_.volume / out_.laminate_volume);
     if (out_.wedges > 0) text += fmt::format("; {} of them run out to nothing where plies end", out_.wedges);
     if (out_.options.per != SolidOptions::Per::ply)
-      text += fmt::format("; grouping changes A by {:.2g} %, B {:.2g} %, D {:.2g} %, H {:.2g} % at most",
-                          100.0 * out_.error.A, 100.0 * out_.error.B, 100.0 * out_.error.D, 100.0 * out_.error.H);
+      text += fmt::format("; grouping changes A by {}, B {}, D {}, H {} at most", share(out_.error.A),
+                          share(out_.error.B), share(out_.error.D), share(out_.error.H));
     findings_.note("solid.made", text, place);
     if (out_.error.D > 0.02 || out_.error.A > 0.02)
       findings_.warning(
           "solid.grouped",
-          fmt::format("grouping plies changes the bending stiffness by up to {:.2g} % and the stiffness in "
-                      "the plane by {:.2g} %",
-                      100.0 * out_.error.D, 100.0 * out_.error.A),
+          fmt::format("grouping plies changes the bending stiffness by up to {} and the stiffness in the plane by {}",
+                      share(out_.error.D), share(out_.error.A)),
           place, "more groups, each with a stack that is balanced about its own middle");
     if (out_.vanished > 0)
       findings_.warning("solid.vanished",
