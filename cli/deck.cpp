@@ -77,7 +77,6 @@ void check_choices(const Choices& choices) {
                    "leave one of them out"});
   };
   const bool solids = choices.model.options().has_value();
-  if (solids && choices.laminate_only) no("--solids", "--laminate-only");
   if (solids && !choices.into.empty()) no("--solids", "--into");
   if (solids && choices.equivalent) no("--solids", "--equivalent-layers");
   if (!choices.into.empty() && !choices.cases.empty()) no("--into", "--case");

@@ -105,9 +105,9 @@ void check_targets(const part::Part& part, const mesh::Surface& surface, const l
 Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
                const layup::Layup& layup, const section::Sections& sections, const AssembleOptions& options,
                Findings& findings) {
-  if (options.solids && (options.laminate_only || !options.quadratic))
-    throw Failure({Severity::error, "solid.options", "solids are quadratic, and stand on a mesh of their own",
-                   Place::in(part.file), "leave out --laminate-only; the laminate of shells can be written by itself"});
+  if (options.solids && !options.quadratic)
+    throw Failure({Severity::error, "solid.options", "solids stand on quadratic shells", Place::in(part.file),
+                   "ask for a quadratic model"});
   Model model;
   model.part = &part;
   model.layup = &layup;
@@ -120,7 +120,7 @@ Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh:
     numbered = surface;
     number_densely(numbered, model, findings);
   }
-  if (options.quadratic && !options.laminate_only) {
+  if (options.quadratic && (!options.laminate_only || options.solids)) {
     model.surface = mesh::raised_to_quadratic(renumbers ? numbered : surface);
     if (const std::size_t added = model.surface.points.size() - surface.points.size(); added > 0)
       findings.note("deck.raised",

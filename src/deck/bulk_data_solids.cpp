@@ -36,7 +36,7 @@ class Writer {
     write_properties();
     write_supports();
     write_loads();
-    line("ENDDATA");
+    if (!options_.laminate_only) line("ENDDATA");
     Written out = summary(model_, options_, file_, path_);
     out.nodes = solids_.points.size();
     out.solids = solids_.count();
@@ -93,6 +93,10 @@ class Writer {
 
   void write_head() {
     for (const std::string& text : head_lines(model_, "bulk data of solids", options_)) comment(text);
+    if (options_.laminate_only) {
+      comment("to be included in the bulk data of a deck that has supports and loads");
+      return;
+    }
     constexpr int solutions[] = {101, 106, 103, 105};
     const part::Analysis analysis = cases_.empty() ? part::Analysis::linear : model_.cases[cases_.front()].analysis;
     line(fmt::format("SOL {}", solutions[static_cast<std::size_t>(analysis)]));

@@ -80,6 +80,7 @@ class Writer {
 
   void write_head() {
     for (const std::string& text : head_lines(model_, "CalculiX deck of solids", options_)) comment(text);
+    if (options_.laminate_only) comment("to be included in a deck that has supports and loads");
     comment(fmt::format("{} solids stand on them, {}", solids_.count(),
                         solids_.options.per == SolidOptions::Per::ply
                             ? "one for each ply"

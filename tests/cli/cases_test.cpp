@@ -91,8 +91,8 @@ TEST_CASE("solve runs the cases asked for and tells each in its own way") {
 TEST_CASE("choices that do not go together are refused") {
   const Strip strip;
   for (const std::string choices :
-       {"deck strip.toml --solids ply --laminate-only", "deck strip.toml --solids 2 --equivalent-layers",
-        "deck strip.toml --laminate-only --case hum", "solve strip.toml --solids material --equivalent-layers"}) {
+       {"deck strip.toml --solids 2 --equivalent-layers", "deck strip.toml --laminate-only --case hum",
+        "solve strip.toml --solids material --equivalent-layers"}) {
     const test::Run run = strip.run(choices);
     INFO(choices << ": " << run.err);
     CHECK(run.status == 1);
@@ -129,4 +129,25 @@ TEST_CASE("a laminate goes into a deck by the command, too") {
   CHECK(read_file(strip.folder / "strip-laminated.inp").find("*STEP") != std::string::npos);
   CHECK(strip.run("deck other.toml --into none.inp").status != 0);
   CHECK(strip.run("deck other.toml --into other.toml").status == 1);
+}
+
+TEST_CASE("solids as the laminate only: a mesh and sections, to be included in a deck with supports and loads") {
+  const Strip strip;
+  const test::Run run = strip.run("deck strip.toml --solids ply --laminate-only --folder .");
+  INFO(run.out << run.err);
+  REQUIRE(run.status == 0);
+  const std::string calculix = read_file(strip.folder / "strip-laminate.inp");
+  CHECK(calculix.find("*ELEMENT, TYPE=C3D20R") != std::string::npos);
+  CHECK(calculix.find("*SOLID SECTION") != std::string::npos);
+  for (const char* const card : {"*STEP", "*BOUNDARY", "*CLOAD"}) CHECK(calculix.find(card) == std::string::npos);
+  const std::string bulk = read_file(strip.folder / "strip-laminate.bdf");
+  CHECK(bulk.find("CHEXA") != std::string::npos);
+  for (const char* const card : {"SOL 101", "SUBCASE", "SPC1", "FORCE", "BEGIN BULK", "ENDDATA"})
+    CHECK(bulk.find(card) == std::string::npos);
+  // Included, it solves: held at one end by its own element sets' nodes, weighed.
+  strip.folder.write("whole.inp",
+                     "*INCLUDE, INPUT=strip-laminate.inp\n*BOUNDARY\nNALL,1,2\n1,3,3\n*STEP\n*STATIC\n*DLOAD\n"
+                     "EALL,GRAV,9810.,0.,0.,-1.\n*NODE PRINT, NSET=NALL\nU\n*END STEP\n");
+  const test::Run solver = test::run("ccx -i whole", strip.folder.path());
+  CHECK(solver.out.find("Job finished") != std::string::npos);
 }

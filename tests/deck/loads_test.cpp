@@ -230,6 +230,32 @@ loads = ["spread"]
   CHECK(solved.moved("spread", {200, 10, 0}).z() < 0.0);
 }
 
+TEST_CASE("moments along an edge bend a strip to a circle, as shells and as solids") {
+  // About the edge, with the normal, out and along right-handed: tension on the side of the normal, so that it bends
+  // away from it: w = -M x^2 / 2 EI.
+  const std::string conditions = R"(
+[support.left]
+on = "left"
+hold = "clamped"
+[load.bend]
+on = "right"
+edge-force = [0, 0, 0]
+edge-moment = [0, 2, 0]
+axes = "edge"
+)";
+  for (const bool solids : {false, true}) {
+    const test::Folder folder;
+    test::CaseOptions options;
+    if (solids) options.solids = deck::SolidOptions{};
+    const Cases solved =
+        test::solve_cases(folder, test::case_part("[0/90]s", conditions), Grid::rectangle(20, 2, 200, 20), options);
+    const double EI = 20 / laminate::compliance(test::stiffness_of(solved.design)).d(0, 0);
+    INFO(solids << ": " << solved.moved("static", {200, 10, 0}).z() << " for " << -40.0 * 200 * 200 / (2 * EI));
+    CHECK(test::off(solved.moved("static", {200, 10, 0}).z(), -40.0 * 200 * 200 / (2 * EI)) < 0.02);
+    CHECK(test::off(deck::total(solved.model, solved.model.cases[0]).moment.y(), 40.0) < 1e-9);
+  }
+}
+
 TEST_CASE("a bed carries a plate: evenly, and a beam as Winkler's") {
   const std::string conditions = R"(
 [support.bed]
