@@ -35,6 +35,7 @@ class Writer {
     write_solids();
     write_properties();
     write_supports();
+    write_beds();
     write_loads();
     if (!options_.laminate_only) line("ENDDATA");
     Written out = summary(model_, options_, file_, path_);
@@ -65,9 +66,6 @@ class Writer {
                          "one",
                          model_.cases[cases_.front()].name, one.name),
              Place::in(part_.file), "write a deck of each kind: bordado deck --case NAME"});
-      if (!one.beds.empty())
-        throw Failure({Severity::error, "solid.bed", "a deck of solids has no place for an elastic bed",
-                       Place::in(part_.file), "write it with shells"});
     }
   }
 
@@ -225,6 +223,38 @@ class Writer {
     }
   }
 
+  std::size_t springs() const {
+    std::size_t out = 0;
+    for (const Model::Bed& bed : model_.beds) out += bed.nodes.size();
+    return out;
+  }
+
+  /// Springs to the ground along the normal, at the foot of every column.
+  void write_beds() {
+    std::int64_t spring = 0;
+    for (const Model::Bed& bed : model_.beds) {
+      comment(fmt::format("bed {}: {} along the normal of every node, times its share of the area",
+                          plain_text(bed.name), field(bed.stiffness, 16)));
+      for (std::size_t i = 0; i < bed.nodes.size(); ++i, ++spring) {
+        const Vec3& n = bed.normals[i];
+        Eigen::Index least = 0;
+        n.cwiseAbs().minCoeff(&least);
+        const Vec3 z = n.cross(n.cross(Vec3::Unit(least)).normalized());
+        const std::int64_t axes = number(axes_.size()) + spring, property = number(uses_.size()) + spring;
+        LargeCard card("CORD2R");
+        card.integer(axes).integer(0).real(0.0).real(0.0).real(0.0);
+        for (const double value : z) card.real(value);
+        for (const double value : n) card.real(value);
+        file_.write(card.text());
+        file_.write(LargeCard("PBUSH").integer(property).word("K").real(bed.stiffness * bed.areas[i]).text());
+        LargeCard element("CBUSH");
+        element.integer(number(solids_.count()) + spring).integer(property);
+        element.integer(id_of(carrier_.foot(bed.nodes[i]))).blank().blank().blank().blank().integer(axes);
+        file_.write(element.text());
+      }
+    }
+  }
+
   void write_loads() {
     for (const std::size_t k : cases_) {
       const Model::Case& one = model_.cases[k];
@@ -298,7 +328,7 @@ class Writer {
       file_.write(
           LargeCard("GRID").integer(node).blank().real(link->at.x()).real(link->at.y()).real(link->at.z()).text());
       LargeCard card("RBE2");
-      card.integer(number(solids_.count() + links_++)).integer(node).word("123");
+      card.integer(number(solids_.count() + springs() + links_++)).integer(node).word("123");
       for (const std::int64_t n : carrier_.linked(*link)) card.integer(n);
       file_.write(card.text());
       for (const auto& [name, v] : {std::pair("FORCE", link->force), {"MOMENT", link->moment}})

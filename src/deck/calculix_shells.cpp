@@ -111,93 +111,11 @@ LoadCards ShellCarrier::cards(const Model::Load& load) const {
 }
 
 void ShellCarrier::write_beds(OutputFile& file, std::vector<Stands>& names) {
-  for (const std::size_t b : beds_) write_bed(model_.beds[b], b + 1, file, names);
-}
-
-void ShellCarrier::write_bed(const Model::Bed& bed, std::size_t number, OutputFile& file, std::vector<Stands>& names) {
-  // This solver has no springs beside layered shells; solids that are stiff along the normal only are exact.
-  const mesh::Surface& surface = model_.surface;
-  double shortest = std::numeric_limits<double>::infinity();
-  for (const ElementIndex e : bed.elements) {
-    const auto corners = surface.corners_of(e);
-    for (std::size_t i = 0; i < corners.size(); ++i)
-      shortest =
-          std::min(shortest, (surface.points[corners[(i + 1) % corners.size()]] - surface.points[corners[i]]).norm());
-  }
-  const double depth = 0.05 * shortest;
-  const std::string ground = fmt::format("BED{}_GROUND", number), solids = fmt::format("BED{}", number);
-  file.write(calculix_comment(
-      fmt::format("bed {}: {} {} along the normal, as solids of depth {} whose far face is held", plain_text(bed.name),
-                  calculix_real(bed.stiffness), model_.part->units.unit(Dimension::bed), calculix_real(depth))));
-  std::map<NodeIndex, std::int64_t> far, middle;
-  std::map<NodeIndex, Vec3> normal;
-  for (std::size_t i = 0; i < bed.nodes.size(); ++i) normal[bed.nodes[i]] = bed.normals[i];
-  std::string text = fmt::format("*NODE, NSET={}\n", ground);
-  const auto node = [&](std::int64_t id, const Vec3& p) {
-    append_integer(text, id);
-    for (const double x : p) {
-      text += ',';
-      append_real(text, x);
-    }
-    text += '\n';
-  };
-  for (const NodeIndex n : bed.nodes) {
-    far[n] = next_node_++;
-    node(far[n], surface.points[n] - depth * normal[n]);
-  }
-  text += "*NODE\n";
-  for (const ElementIndex e : bed.elements)
-    for (const NodeIndex n : surface.corners_of(e))
-      if (const auto [at, is_new] = middle.try_emplace(n, next_node_); is_new) {
-        ++next_node_;
-        node(at->second, surface.points[n] - 0.5 * depth * normal[n]);
-      }
-  for (const bool four : {true, false}) {
-    std::string lines;
-    for (const ElementIndex e : bed.elements) {
-      const auto nodes = surface.nodes_of(e);
-      const std::size_t corners = nodes.size() / 2;
-      if ((corners == 4) != four) continue;
-      lines += fmt::format("{}", next_element_++);
-      std::size_t on_line = 1;
-      const auto put_id = [&](std::int64_t id) {
-        lines += ',';
-        if (on_line++ == 10) {
-          lines += '\n';
-          on_line = 1;
-        }
-        append_integer(lines, id);
-      };
-      for (std::size_t i = 0; i < corners; ++i) put_id(far[nodes[i]]);
-      for (std::size_t i = 0; i < corners; ++i) put_id(surface.node_ids[nodes[i]]);
-      for (std::size_t i = corners; i < nodes.size(); ++i) put_id(far[nodes[i]]);
-      for (std::size_t i = corners; i < nodes.size(); ++i) put_id(surface.node_ids[nodes[i]]);
-      for (std::size_t i = 0; i < corners; ++i) put_id(middle[nodes[i]]);
-      lines += '\n';
-    }
-    if (!lines.empty()) text += fmt::format("*ELEMENT, TYPE={}, ELSET={}\n", four ? "C3D20R" : "C3D15", solids) + lines;
-  }
-  // Stiff along the normal of each element, which differs: directions by element.
-  const double stiff = bed.stiffness * depth, soft = 1e-6 * stiff;
-  text += fmt::format("*MATERIAL, NAME={}\n*ELASTIC, TYPE=ENGINEERING CONSTANTS\n{},{},{},0.,0.,0.,{},{}\n{}\n", solids,
-                      calculix_real(soft), calculix_real(soft), calculix_real(stiff), calculix_real(soft),
-                      calculix_real(soft), calculix_real(soft));
-  text += fmt::format("*DISTRIBUTION, NAME={}_AXES\n,1.,0.,0.,0.,1.,0.\n", solids);
-  std::int64_t id = next_element_ - static_cast<std::int64_t>(bed.elements.size());
-  for (const bool four : {true, false})
-    for (const ElementIndex e : bed.elements) {
-      if ((surface.corners_of(e).size() == 4) != four) continue;
-      const Vec3& x = model_.sections->references[e];
-      const Vec3 y = model_.geometry.normals[e].cross(x);
-      text += fmt::format("{},{},{},{},{},{},{}\n", id++, calculix_real(x.x()), calculix_real(x.y()),
-                          calculix_real(x.z()), calculix_real(y.x()), calculix_real(y.y()), calculix_real(y.z()));
-    }
-  text += fmt::format(
-      "*ORIENTATION, NAME={0}_AXES\n{0}_AXES\n*SOLID SECTION, ELSET={0}, MATERIAL={0}, ORIENTATION={0}_AXES\n", solids);
-  file.write(text);
-  grounds_.push_back(ground);
-  names.push_back({solids, "element set", fmt::format("bed {}", bed.name)});
-  names.push_back({ground, "node set", fmt::format("the far face of bed {}, held", bed.name)});
+  BedMesh mesh{next_node_, next_element_, [&](NodeIndex n) { return model_.surface.node_ids[n]; },
+               [&](NodeIndex n) { return model_.surface.points[n]; }};
+  for (const std::size_t b : beds_) grounds_.push_back(write_bed(model_, b, mesh, file, names));
+  next_node_ = mesh.next_node;
+  next_element_ = mesh.next_element;
 }
 
 }  // namespace bordado::deck

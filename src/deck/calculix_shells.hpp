@@ -30,7 +30,6 @@ class ShellCarrier : public Carrier {
  private:
   std::vector<std::int64_t> ids(const std::vector<mesh::NodeIndex>& nodes) const;
   void put(std::vector<NodeValue>& out, mesh::NodeIndex node, const Vec3& value, int first_freedom) const;
-  void write_bed(const Model::Bed& bed, std::size_t number, OutputFile& file, std::vector<Stands>& names);
 
   const Model& model_;
   const NodeSurvey& survey_;

@@ -38,10 +38,7 @@ class Writer {
     write_materials();
     write_axes();
     SolidCarrier carrier(model_, requests(), common_stress_free(model_, cases_));
-    for (const std::size_t k : cases_)
-      if (!model_.cases[k].beds.empty())
-        throw Failure({Severity::error, "solid.bed", "a deck of solids has no place for an elastic bed yet",
-                       Place::in(part_.file), "write it with shells"});
+    if (!cases_.empty()) carrier.write_beds(model_.cases[cases_.front()], file_, names_);
     StepWriter(model_, cases_, carrier, file_, names_).write();
     file_.commit();
     Written out = summary(model_, options_, file_, path_);

@@ -45,6 +45,18 @@ struct HeldNodes {
   std::vector<Model::Axes> axes = {};  ///< per node, or empty
 };
 
+/// Where a bed is put: numbers that are free, and the nodes of the deck that it carries.
+struct BedMesh {
+  std::int64_t next_node, next_element;
+  std::function<std::int64_t(mesh::NodeIndex)> id;
+  std::function<Vec3(mesh::NodeIndex)> point;
+};
+/// Writes a bed as solids below the model: this solver has no springs beside layered shells, and solids that are stiff
+/// along the normal only are exact [28]. Returns the name of the set of nodes that are held. \param number in
+/// Model::beds.
+std::string write_bed(const Model& model, std::size_t number, BedMesh& mesh, OutputFile& file,
+                      std::vector<Stands>& names);
+
 /// What the steps stand on.
 class Carrier {
  public:

@@ -162,6 +162,13 @@ void SolidCarrier::move(std::vector<NodeValue>& out, NodeIndex n, const Model::D
   }
 }
 
+void SolidCarrier::write_beds(const Model::Case& one, OutputFile& file, std::vector<Stands>& names) {
+  BedMesh mesh{next_node_, static_cast<std::int64_t>(solids_.count()) + 1, [&](NodeIndex n) { return id_of(foot(n)); },
+               [&](NodeIndex n) { return solids_.points[foot(n)]; }};
+  for (const std::size_t b : one.beds) grounds_.push_back(write_bed(model_, b, mesh, file, names));
+  next_node_ = mesh.next_node;
+}
+
 std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, const Model::Case& one) {
   const SolidCarrier carrier(model, {}, 0.0);
   const Solids& solids = *model.solids;

@@ -22,6 +22,13 @@ class SolidCarrier : public Carrier {
   std::string requests() const override { return requests_; }
   std::int64_t free_node() override { return next_node_++; }
   double first_temperature() const override { return first_temperature_; }
+  std::vector<std::string> grounds() const override { return grounds_; }
+  bool has_bed() const override { return !grounds_.empty(); }
+
+  /// The node at the foot of a column: on the tool face.
+  std::uint32_t foot(mesh::NodeIndex n) const { return face(n, true); }
+  /// Beds of a case, under the tool face.
+  void write_beds(const Model::Case& one, OutputFile& file, std::vector<Stands>& names);
 
  private:
   std::vector<std::uint32_t> column(mesh::NodeIndex n) const { return solids_.column_of(n); }
@@ -40,6 +47,7 @@ class SolidCarrier : public Carrier {
   std::string requests_;
   double first_temperature_;
   std::int64_t next_node_;
+  std::vector<std::string> grounds_;
 };
 
 }  // namespace bordado::deck

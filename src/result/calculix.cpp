@@ -277,7 +277,7 @@ namespace {
 Vec3 solid_reaction(const Answer& answer, const deck::Model& model, const deck::Model::Case& one) {
   Vec3 out = Vec3::Zero();
   for (const SetForce& force : answer.forces)
-    if (force.set == "HELD") out += force.total;
+    if (force.set == "HELD" || (force.set.starts_with("BED") && force.set.ends_with("_GROUND"))) out += force.total;
   for (const auto& [node, force] : deck::loads_on_held(model, one)) out -= force;
   return out;
 }

@@ -283,6 +283,14 @@ loads = ["even"]
   text = with(text, "[curve.middle]\npoints = [[200, 0, 0], [200, 20, 0]]\n", "");
   text = with(text, "on = \"middle\"\nforce = [0, 0, -10]", "point = [200, 10, 0]\nforce = [0, 0, -10]");
   text += "[case.line]\nloads = [\"line\"]\n";
+  {  // Under solids it carries as well.
+    const test::Folder other;
+    const Cases solids =
+        test::solve_cases(other, text, Grid::rectangle(20, 2, 400, 20), {.solids = deck::SolidOptions{}});
+    for (const Vec3& at : {Vec3(0, 0, 0), Vec3(200, 10, 0), Vec3(400, 20, 0)})
+      CHECK(test::off(solids.moved("even", at).z(), -1e-3 / 0.02) < 1e-3);
+    CHECK(test::off(solids.of("even").reaction.z(), 1e-3 * 400 * 20) < 1e-4);
+  }
   const test::Folder folder;
   const Cases solved = test::solve_cases(folder, text, Grid::rectangle(80, 4, 400, 20));
   for (const Vec3& at : {Vec3(0, 0, 0), Vec3(200, 10, 0), Vec3(400, 20, 0)})
