@@ -17,10 +17,10 @@ double mean_stiffness(const bordado::Design& design, int row) {
     area += design.geometry.areas[e];
   }
   for (const bordado::section::SectionId s : design.sections.ids())
-    sum +=
-        areas[bordado::index(s)] * bordado::laminate::stiffness(bordado::section::laminate_of(design.part, design.sections, s),
-                                                       design.sections.bottom[s])
-                              .A(row, row);
+    sum += areas[bordado::index(s)] *
+           bordado::laminate::stiffness(bordado::section::laminate_of(design.part, design.sections, s),
+                                        design.sections.bottom[s])
+               .A(row, row);
   return sum / area;
 }
 
