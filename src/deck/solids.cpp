@@ -1,6 +1,7 @@
 // The mesh extruded along its normals, ply by ply or group by group.
 #include <bordado/solids.hpp>
 
+#include "solid_groups.hpp"
 #include "solid_shapes.hpp"
 
 #include <fmt/format.h>
@@ -10,7 +11,6 @@
 #include <cmath>
 #include <map>
 #include <numeric>
-#include <set>
 
 namespace bordado::deck {
 
@@ -19,7 +19,6 @@ namespace {
 using mesh::ElementIndex;
 using mesh::NodeIndex;
 using part::PlyId;
-using section::SectionId;
 
 constexpr std::uint32_t none = 0xFFFFFFFFu;
 
@@ -32,19 +31,29 @@ struct Slice {
 class Extruder {
  public:
   Extruder(const Model& model, const SolidOptions& options, Findings& findings)
-      : model_(model), part_(*model.part), surface_(model.surface), sections_(*model.sections), findings_(findings) {
+      : model_(model), part_(*model.part), surface_(model.surface), on_(plies_on(model)), findings_(findings) {
     out_.options = options;
   }
 
   std::shared_ptr<const Solids> run() {
-    lay();
-    group();
+    // A budget of sections puts other stacks in the place of elements' own: these no longer are their plies.
+    const section::Sections& sections = *model_.sections;
+    for (ElementIndex e = 0; e < surface_.element_count(); ++e)
+      if (on_.of(e).size() != sections.layers_of(sections.section_of[e]).size())
+        throw Failure({Severity::error, "solid.sections",
+                       fmt::format("element {} has {} and its section {}: sections were made fewer than laminates are",
+                                   surface_.element_ids[e], counted(on_.of(e).size(), "layer"),
+                                   sections.layers_of(sections.section_of[e]).size()),
+                       surface_.place_of(e), "leave out --most-sections: solids need the plies of every element"});
+    out_.laminate_volume = on_.volume;
+    out_.group_of = group_plies(model_, on_, out_.options);
+    out_.groups = names_of_groups(model_, on_, out_.group_of);
     columns();
     errors_.throw_if_errors();
     place();
     raise();
     errors_.throw_if_errors();
-    give_materials();
+    give_materials(model_, on_, out_);
     measure();
     report();
     errors_.throw_if_errors();
@@ -52,112 +61,6 @@ class Extruder {
   }
 
  private:
-  // --- what lies where
-
-  /// Plies and thicknesses of every element, in flat arrays.
-  void lay() {
-    const std::size_t count = surface_.element_count();
-    first_layer_.assign(count + 1, 0);
-    layup::LayersOn layers_on(part_, model_.geometry, *model_.layup);
-    for (ElementIndex e = 0; e < count; ++e) {
-      double h = 0.0;
-      for (const layup::LaidLayer& layer : layers_on(e)) {
-        plies_.push_back(layer.ply);
-        thicknesses_.push_back(layer.thickness);
-        h += layer.thickness;
-      }
-      heights_.push_back(h);
-      out_.laminate_volume += h * model_.geometry.areas[e];
-      first_layer_[e + 1] = static_cast<std::uint32_t>(plies_.size());
-    }
-  }
-  std::span<const PlyId> plies_of(ElementIndex e) const {
-    return {plies_.data() + first_layer_[e], plies_.data() + first_layer_[e + 1]};
-  }
-  double thickness_of(ElementIndex e, std::size_t k) const { return thicknesses_[first_layer_[e] + k]; }
-
-  // --- groups
-
-  bool is_core(PlyId ply) const { return material::is_core(part_.materials[model_.layup->plies[ply].material].kind); }
-
-  /// Groups are runs of the list of plies, the same everywhere, so that solids of neighbours meet face to face.
-  void group() {
-    std::vector<double> volume(part_.plies.size(), 0.0);
-    for (ElementIndex e = 0; e < surface_.element_count(); ++e)
-      for (std::size_t k = 0; k < plies_of(e).size(); ++k)
-        volume[index(plies_of(e)[k])] += thickness_of(e, k) * model_.geometry.areas[e];
-    std::vector<std::uint8_t> begins(part_.plies.size(), 0);
-    for (const PlyId p : part_.plies.ids()) {
-      const std::size_t i = index(p);
-      const PlyId before{static_cast<std::uint32_t>(i == 0 ? 0 : i - 1)};
-      begins[i] = i == 0 || out_.options.per == SolidOptions::Per::ply || is_core(p) != is_core(before) ||
-                  (is_core(p) && part_.plies[p].material.value != part_.plies[before].material.value);
-    }
-    if (out_.options.per == SolidOptions::Per::count) part_into(volume, begins, out_.options.most);
-    out_.group_of.resize(part_.plies.size());
-    for (const PlyId p : part_.plies.ids()) {
-      if (begins[index(p)]) out_.groups.emplace_back();
-      out_.group_of[p] = static_cast<std::uint32_t>(out_.groups.size() - 1);
-      if (volume[index(p)] == 0.0) continue;
-      std::string& name = out_.groups.back();
-      const std::string& id = part_.plies[p].id;
-      const std::size_t to = name.find(" to ");
-      name = name.empty() ? id : (to == std::string::npos ? name : name.substr(0, to)) + " to " + id;
-    }
-  }
-
-  /// Faces are cut where that changes the laminates' bending stiffness least, until there are `most` groups; where there
-  /// are more runs of faces and cores than that, neighbours that are thinnest together become one.
-  void part_into(const std::vector<double>& volume, std::vector<std::uint8_t>& begins, std::size_t most) const {
-    const auto runs = [&] {
-      std::vector<std::size_t> first;
-      for (std::size_t i = 0; i < begins.size(); ++i)
-        if (begins[i]) first.push_back(i);
-      first.push_back(begins.size());
-      return first;
-    };
-    const auto sum = [&](std::size_t from, std::size_t to) {
-      return std::accumulate(volume.begin() + static_cast<std::ptrdiff_t>(from),
-                             volume.begin() + static_cast<std::ptrdiff_t>(to), 0.0);
-    };
-    for (std::vector<std::size_t> first = runs(); first.size() - 1 > most; first = runs()) {
-      std::size_t best = 1;
-      for (std::size_t r = 1; r + 1 < first.size(); ++r)
-        if (sum(first[r - 1], first[r + 1]) < sum(first[best - 1], first[best + 1])) best = r;
-      begins[first[best]] = 0;
-    }
-    const std::vector<ElementIndex> typical = of_each_section(200);
-    for (std::size_t groups = runs().size() - 1; groups < most; ++groups) {
-      std::size_t best = 0;
-      double least = std::numeric_limits<double>::infinity();
-      for (std::size_t i = 1; i < begins.size(); ++i) {
-        if (begins[i] || is_core(PlyId{static_cast<std::uint32_t>(i)}) || volume[i] == 0.0) continue;
-        std::vector<std::uint8_t> cut = begins;
-        cut[i] = 1;
-        const GroupingError error = grouping_error(typical, groups_of(cut));
-        if (error.D + error.H < least - 1e-12) least = error.D + error.H, best = i;
-      }
-      if (best == 0) return;
-      begins[best] = 1;
-    }
-  }
-
-  static List<PlyId, std::uint32_t> groups_of(const std::vector<std::uint8_t>& begins) {
-    List<PlyId, std::uint32_t> out;
-    std::uint32_t group = none;
-    for (const std::uint8_t begin : begins) out.push_back(begin ? ++group : group);
-    return out;
-  }
-
-  /// An element of every section, of so many at most.
-  std::vector<ElementIndex> of_each_section(std::size_t most) const {
-    std::vector<ElementIndex> out;
-    std::vector<std::uint8_t> done(sections_.count(), 0);
-    for (ElementIndex e = 0; e < surface_.element_count() && out.size() < most; ++e)
-      if (auto& known = done[index(sections_.section_of[e])]; !known) known = 1, out.push_back(e);
-    return out;
-  }
-
   // --- columns
 
   /// What goes on to all elements at a corner: the plies that all of them hold, each as thick as they have it in the
@@ -168,12 +71,12 @@ class Extruder {
       const ElementIndex e = elements[i];
       const double area = model_.geometry.areas[e];
       std::map<PlyId, std::array<double, 2>> here;
-      for (std::size_t k = 0; k < plies_of(e).size(); ++k) {
-        const PlyId p = plies_of(e)[k];
+      for (std::size_t k = 0; k < on_.of(e).size(); ++k) {
+        const PlyId p = on_.of(e)[k];
         const auto known = common.find(p);
         if (i > 0 && known == common.end()) continue;
         auto sum = i > 0 ? known->second : std::array{0.0, 0.0};
-        const double t = thickness_of(e, k);
+        const double t = on_.thickness(e, k);
         // Equal thicknesses stay what they are to the last bit.
         sum[0] = i > 0 && sum[1] > 0.0 && t == sum[0] / sum[1] ? t * (sum[1] + area) : sum[0] + t * area;
         sum[1] += area;
@@ -377,7 +280,7 @@ class Extruder {
           for (std::size_t i = begin; i < end; ++i) {
             const auto e = static_cast<ElementIndex>(i);
             std::uint32_t last = none;
-            for (const PlyId p : plies_of(e)) {
+            for (const PlyId p : on_.of(e)) {
               const std::uint32_t g = out_.group_of[p];
               if (g == last) continue;
               last = g;
@@ -439,89 +342,10 @@ class Extruder {
     return out;
   }
 
-  // --- materials
-
-  void give_materials() {
-    // Per section and group one material; what is added to an element makes it heavier.
-    std::map<std::string, std::uint32_t> known;
-    std::map<std::tuple<SectionId, std::uint32_t, double>, std::pair<std::uint32_t, Angle>> of;
-    const std::vector<double>& added = model_.layup->added_mass;
-    out_.material.resize(out_.count());
-    out_.turn.resize(out_.count());
-    for (std::size_t s = 0; s < out_.count(); ++s) {
-      const ElementIndex e = out_.element[s];
-      const SectionId section = sections_.section_of[e];
-      const double extra = added.empty() ? 0.0 : static_cast<double>(static_cast<float>(added[e] / heights_[e]));
-      const auto key = std::tuple(section, out_.group[s], extra);
-      auto found = of.find(key);
-      if (found == of.end()) found = of.emplace(key, material_of(e, section, out_.group[s], extra, known)).first;
-      out_.material[s] = found->second.first;
-      out_.turn[s] = found->second.second;
-    }
-  }
-
-  /// The layers of a group on an element of a section, by their places.
-  std::vector<std::size_t> layers_of(ElementIndex e, std::uint32_t group) const {
-    std::vector<std::size_t> out;
-    for (std::size_t k = 0; k < plies_of(e).size(); ++k)
-      if (out_.group_of[plies_of(e)[k]] == group) out.push_back(k);
-    return out;
-  }
-
-  std::pair<std::uint32_t, Angle> material_of(ElementIndex e, SectionId section, std::uint32_t group, double extra,
-                                              std::map<std::string, std::uint32_t>& known) {
-    const auto laid = sections_.layers_of(section);
-    const std::vector<std::size_t> own = layers_of(e, group);
-    const std::vector<laminate::Layer> all = section::laminate_of(part_, sections_, section);
-    std::string key;
-    for (const std::size_t k : own) {
-      const section::LaidLayer& layer = laid[k];
-      key += own.size() == 1 ? fmt::format("{};", index(layer.material))
-                             : fmt::format("{} {:.12g} {:.12g};", index(layer.material), layer.thickness,
-                                           section::axes_of(part_, sections_, layer).degrees());
-    }
-    key += fmt::format("{:.7g}", extra);
-    const Angle turn = own.size() == 1 ? section::axes_of(part_, sections_, laid[own.front()]) : Angle();
-    const auto [at, is_new] = known.emplace(key, static_cast<std::uint32_t>(out_.materials.size()));
-    if (!is_new) return {at->second, turn};
-    material::Material made;
-    if (own.size() == 1) {
-      made = section::material_of(part_, sections_, laid[own.front()].material);
-      out_.made_of.push_back({laid[own.front()].ply});
-    } else {
-      std::vector<laminate::Layer> layers;
-      std::vector<PlyId> plies;
-      std::set<std::optional<double>> stress_free;
-      for (const std::size_t k : own) {
-        layers.push_back(all[k]);
-        plies.push_back(laid[k].ply);
-        stress_free.insert(section::material_of(part_, sections_, laid[k].material).stress_free_temperature);
-      }
-      const laminate::Equivalent equivalent = laminate::equivalent(layers);
-      made.name = fmt::format("{} of section {}", out_.groups[group], index(section) + 1);
-      made.elastic = equivalent.elastic;
-      made.density = equivalent.density;
-      // 11 22 33 23 13 12: the last two of shear are nought of a laminate.
-      made.thermal.along = equivalent.thermal[0];
-      made.thermal.across = equivalent.thermal[1];
-      made.thermal.through = equivalent.thermal[2];
-      if (equivalent.thermal[5] != 0.0) made.thermal.shear = equivalent.thermal[5];
-      if (stress_free.size() == 1) made.stress_free_temperature = *stress_free.begin();
-      out_.made_of.push_back(std::move(plies));
-    }
-    if (extra > 0.0) {
-      made.density = made.density.value_or(0.0) + extra;
-      made.name += " and what it carries";
-    }
-    out_.materials.push_back(std::move(made));
-    return {at->second, turn};
-  }
-
   // --- what it costs
 
   void measure() {
-    if (out_.options.per != SolidOptions::Per::ply)
-      out_.error = grouping_error(of_each_section(sections_.count()), out_.group_of);
+    if (out_.options.per != SolidOptions::Per::ply) out_.error = grouping_error(model_, on_, out_.group_of);
     const std::size_t count = out_.count();
     constexpr std::size_t block = 2048;
     std::vector<double> volumes(count / block + 1, 0.0);
@@ -559,7 +383,7 @@ class Extruder {
                                     [](std::size_t sum, const auto& one) { return sum + one.second.size(); }),
                     "solid"),
             counted(by_element.size(), "element"), listed(ids), out_.groups[out_.group[solids.front()]],
-            surface_.element_ids[e], heights_[e], part_.units.unit(Dimension::length), shortest_side(e)),
+            surface_.element_ids[e], on_.heights[e], part_.units.unit(Dimension::length), shortest_side(e)),
         surface_.place_of(e),
         fold ? "the surface folds back on itself there: round the fold, or use shells"
              : "columns on the inner side of a bend cross: mesh coarser along it, round it, or use shells there");
@@ -570,37 +394,6 @@ class Extruder {
     double out = std::numeric_limits<double>::infinity();
     for (std::size_t i = 0; i < corners.size(); ++i)
       out = std::min(out, (surface_.points[corners[(i + 1) % corners.size()]] - surface_.points[corners[i]]).norm());
-    return out;
-  }
-
-  /// What grouping changes of the sections of some elements.
-  GroupingError grouping_error(std::span<const ElementIndex> elements,
-                               const List<PlyId, std::uint32_t>& group_of) const {
-    GroupingError out;
-    for (const ElementIndex e : elements) {
-      const std::vector<laminate::Layer> all = section::laminate_of(part_, sections_, sections_.section_of[e]);
-      std::vector<laminate::Layer> grouped;
-      const auto plies = plies_of(e);
-      for (std::size_t k = 0; k < plies.size();) {
-        std::size_t end = k + 1;
-        while (end < plies.size() && group_of[plies[end]] == group_of[plies[k]]) ++end;
-        const std::span<const laminate::Layer> own(all.data() + k, end - k);
-        grouped.push_back(own.front());
-        if (own.size() > 1) {
-          grouped.back() = {};
-          grouped.back().elastic = laminate::equivalent(own).elastic;
-          grouped.back().thickness = laminate::thickness(own);
-        }
-        k = end;
-      }
-      const double h = laminate::thickness(all);
-      const laminate::Stiffness real = laminate::stiffness(all, -0.5 * h),
-                                made = laminate::stiffness(grouped, -0.5 * h);
-      out.A = std::max(out.A, (made.A - real.A).norm() / real.A.norm());
-      out.B = std::max(out.B, (made.B - real.B).norm() / (0.5 * h * real.A.norm()));
-      out.D = std::max(out.D, (made.D - real.D).norm() / real.D.norm());
-      out.H = std::max(out.H, (made.H - real.H).norm() / real.H.norm());
-    }
     return out;
   }
 
@@ -645,13 +438,10 @@ class Extruder {
   const Model& model_;
   const part::Part& part_;
   const mesh::Surface& surface_;
-  const section::Sections& sections_;
+  const PliesOn on_;
   Findings& findings_;
   Findings errors_;
   Solids out_;
-  std::vector<std::uint32_t> first_layer_;
-  std::vector<PlyId> plies_;
-  std::vector<double> thicknesses_, heights_;
   std::vector<std::vector<Slice>> slices_;  ///< per node of the surface
   std::vector<std::uint8_t> corner_, folded_;
 };

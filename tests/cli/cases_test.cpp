@@ -151,3 +151,12 @@ TEST_CASE("solids as the laminate only: a mesh and sections, to be included in a
   const test::Run solver = test::run("ccx -i whole", strip.folder.path());
   CHECK(solver.out.find("Job finished") != std::string::npos);
 }
+
+TEST_CASE("solids refuse sections that are fewer than laminates") {
+  const Folder folder;
+  const test::Run run =
+      test::run(fmt::format("'{}' deck '{}' --solids 4 --most-sections 20 --folder '{}'", test::program(),
+                            test::source("examples/skiff/skiff.toml"), folder.path()));
+  CHECK(run.status == 1);
+  CHECK(run.err.find("[solid.sections]") != std::string::npos);
+}
