@@ -1,5 +1,5 @@
 // bordado at: the laminate at one place, layer by layer.
-#include "laminate_text.hpp"
+#include "strength_text.hpp"
 
 #include <fmt/format.h>
 
@@ -15,6 +15,7 @@ struct Choices {
   bool from_top = false;
   bool json = false;
   LoadChoices load;
+  StrengthChoices strength;
   WriteChoices write;
 };
 
@@ -65,6 +66,14 @@ std::vector<std::string> ply_names(const Design& design, mesh::ElementIndex e) {
   return out;
 }
 
+/// The stack that lies there, with the names of its plies. \param stack must outlive it
+NamedStack named_at(const Design& design, mesh::ElementIndex e, const review::StackDrawing& stack) {
+  NamedStack out{stack.layers, {}, ply_names(design, e), stack.z0, stack.title};
+  for (const LayerText& layer : layers_at(design, e))
+    out.materials.push_back(&design.part.materials[layer.laid->material]);
+  return out;
+}
+
 Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices) {
   Json layers = Json::array();
   auto list = layers_at(design, e);
@@ -84,7 +93,8 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
                       {"z_low", layer.low},
                       {"z_high", layer.high}});
   }
-  const auto stack = review::stack_at(design, e).layers;
+  const review::StackDrawing there = review::stack_at(design, e);
+  const auto& stack = there.layers;
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   Json frames = Json::object();
   for (const part::FrameId f : frames_at(design, e)) frames[design.part.frames[f].name] = how(design, f, e);
@@ -98,6 +108,7 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
               {"frames", frames}};
   out.update(laminate_json(design.part.units, stack, z0));
   if (choices.load.any()) out["load"] = states_json(stack, z0, choices.load, ply_names(design, e), choices.from_top);
+  if (choices.load.any()) out["strength"] = strength_json(named_at(design, e, there), choices.load, choices.strength);
   return out;
 }
 
@@ -105,7 +116,8 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
   const bool from_top = choices.from_top;
   const UnitSystem& units = design.part.units;
   const std::string length = units.unit(Dimension::length);
-  const auto stack = review::stack_at(design, e).layers;
+  const review::StackDrawing there = review::stack_at(design, e);
+  const auto& stack = there.layers;
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   const std::vector<std::string> zones = [&] {
     std::vector<std::string> out;
@@ -156,6 +168,7 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
                  fmt::format("0° = frame '{}' = {}", list.empty() ? "" : layers_at(design, e).front().ply->frame.value,
                              point_text(design.sections.references[e])));
   if (choices.load.any()) print_states(units, stack, z0, choices.load, ply_names(design, e), from_top);
+  print_strength(named_at(design, e, there), choices.load, choices.strength);
 }
 
 int run(const Choices& choices) {
@@ -163,13 +176,16 @@ int run(const Choices& choices) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::size_t opened = findings.all().size();
     const mesh::ElementIndex e = element_at(design, choices.place, findings);
+    const review::StackDrawing there = review::stack_at(design, e);
+    if (choices.load.any() || choices.strength.any())
+      find_missing(named_at(design, e, there), choices.strength, findings);
+    write_envelope(named_at(design, e, there), design.part.units, choices.load, choices.strength, findings);
     if (!choices.json) print_findings(worth_saying(findings, opened), stderr);
     if (choices.json)
       print_document("at", design.part.units, as_json(design, e, choices), findings);
     else
       print(design, e, choices);
-    const auto stack = review::stack_at(design, e).layers;
-    write_equivalent(design.part.units, stack, choices.write,
+    write_equivalent(design.part.units, there.layers, choices.write,
                      fmt::format("{} at element {} of part {}", code_at(design, e), design.surface.element_ids[e],
                                  design.part.name));
     return 0;
@@ -188,6 +204,7 @@ void add_at(CLI::App& program, int& exit_code) {
   command->add_flag("--from-top", choices->from_top,
                     "List the last laid ply first, as drawings that read from the top");
   add_load_options(*command, choices->load);
+  add_strength_options(*command, choices->strength);
   add_write_options(*command, choices->write);
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(

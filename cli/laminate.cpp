@@ -1,5 +1,5 @@
 // bordado laminate: one laminate by its code, without a part.
-#include "laminate_text.hpp"
+#include "strength_text.hpp"
 
 #include <fmt/format.h>
 
@@ -15,15 +15,22 @@ struct Choices {
   std::optional<double> thickness;
   bool from_top = false, json = false;
   LoadChoices load;
+  StrengthChoices strength;
   WriteChoices write;
   std::string draw;
 };
 
 struct Stack {
   std::vector<laminate::Layer> layers;
-  std::vector<std::string> names;  ///< material of each layer
+  std::vector<material::Material> materials;  ///< of each layer
+  std::vector<std::string> names;             ///< of these
   std::vector<bool> cores;
   std::string code;
+  NamedStack named(double z0) const {
+    NamedStack out{layers, {}, names, z0, code};
+    for (const material::Material& m : materials) out.materials.push_back(&m);
+    return out;
+  }
 };
 
 Stack stack_of(const Choices& choices, const UnitSystem& units, Findings& findings) {
@@ -33,6 +40,7 @@ Stack stack_of(const Choices& choices, const UnitSystem& units, Findings& findin
   const laminate::Coded coded = laminate::stack_by_code(choices.code, given, library, choices.thickness);
   Stack out;
   out.layers = coded.layers;
+  out.materials = coded.materials;
   for (const material::Material& m : coded.materials) {
     out.names.push_back(m.name);
     out.cores.push_back(material::is_core(m.kind));
@@ -50,9 +58,12 @@ int run(const Choices& choices) {
   return guarded({"laminate", choices.json}, [&](Findings& findings) {
     const UnitSystem units = units_named(choices.units);
     const Stack stack = stack_of(choices, units, findings);
-    if (!choices.json) print_findings(findings.all(), stderr);
     const double h = laminate::thickness(stack.layers);
     const double z0 = choices.surface == "bottom" ? 0.0 : choices.surface == "top" ? -h : -0.5 * h;
+    const NamedStack named = stack.named(z0);
+    if (choices.load.any() || choices.strength.any()) find_missing(named, choices.strength, findings);
+    write_envelope(named, units, choices.load, choices.strength, findings);
+    if (!choices.json) print_findings(findings.all(), stderr);
     if (choices.json) {
       Json layers = Json::array();
       double z = z0;
@@ -72,6 +83,7 @@ int run(const Choices& choices) {
                   {"layers", layers}};
       out.update(laminate_json(units, stack.layers, z0));
       if (choices.load.any()) out["load"] = states_json(stack.layers, z0, choices.load, stack.names, choices.from_top);
+      if (choices.load.any()) out["strength"] = strength_json(named, choices.load, choices.strength);
       print_document("laminate", units, out, findings);
     } else {
       fmt::print("{}, read as first laid first: {} layers, {} {}, {}\n",
@@ -80,6 +92,7 @@ int run(const Choices& choices) {
       print_laminate(units, stack.layers, z0, fmt::format("which is its {}", choices.surface));
       print_compliance(units, stack.layers, z0);
       if (choices.load.any()) print_states(units, stack.layers, z0, choices.load, stack.names, choices.from_top);
+      print_strength(named, choices.load, choices.strength);
     }
     if (!choices.draw.empty()) {
       review::draw(
@@ -107,7 +120,7 @@ void add_laminate(CLI::App& program, int& exit_code) {
   using namespace laminate_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
-      "laminate", "One laminate by its code: stiffness, constants, expansion, layers under a load");
+      "laminate", "One laminate by its code: stiffness, constants, expansion, layers under a load, what it bears");
   command->add_option("code", choices->code, "The laminate, first laid first: \"[0/45/-45/90]s\"")->required();
   command->add_option("--material", choices->materials, "Its material, by name; more of them for marks in the code")
       ->required();
@@ -119,6 +132,7 @@ void add_laminate(CLI::App& program, int& exit_code) {
       ->check(CLI::IsMember({"bottom", "middle", "top"}));
   command->add_flag("--from-top", choices->from_top, "List layers from the last laid down");
   add_load_options(*command, choices->load);
+  add_strength_options(*command, choices->strength);
   command->add_option("--draw", choices->draw,
                       "A sheet, .svg or .pdf: the stack, stiffness against direction, A, B, D and what they mean");
   add_write_options(*command, choices->write);
@@ -126,7 +140,8 @@ void add_laminate(CLI::App& program, int& exit_code) {
   command->footer(
       "Examples:\n  bordado laminate \"[0/±45/90]s\" --material carbon-ud\n  bordado laminate \"[0_2/0F/0_2]\" "
       "--material "
-      "glass-ud --material pvc-foam-80 --thickness 2 --moment 100,0,0");
+      "glass-ud --material pvc-foam-80 --thickness 2 --moment 100,0,0\n  bordado laminate \"[0/±45/90]s\" --material "
+      "carbon-ud --force 100,0,20 --criterion puck --criterion tsai-wu --envelope envelope.svg --between Nx,Nxy");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }
 

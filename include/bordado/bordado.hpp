@@ -23,6 +23,7 @@
 #include <bordado/section.hpp>
 #include <bordado/seeds.hpp>
 #include <bordado/solids.hpp>
+#include <bordado/strength.hpp>
 #include <bordado/zone.hpp>
 
 namespace bordado {

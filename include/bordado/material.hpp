@@ -112,6 +112,12 @@ struct StrainLimits {
   std::optional<double> e1t, e1c, e2t, e2c, g12;
   friend bool operator==(const StrainLimits&, const StrainLimits&) = default;
 };
+/// How stresses together break it, where criteria ask for more than strengths; see strength.hpp.
+struct Interaction {
+  std::optional<double> F12;         ///< Tsai-Wu: F12 / sqrt(F11 F22), (-1, 1)
+  std::optional<double> p12t, p12c;  ///< Puck: inclinations of the master curve at no stress across, positive
+  friend bool operator==(const Interaction&, const Interaction&) = default;
+};
 
 /// What the shop knows of a cloth or a sheet.
 struct Form {
@@ -123,6 +129,7 @@ struct Form {
   std::optional<double> shear_limit;        ///< degrees of shear past which it wrinkles
   std::optional<double> least_width;        ///< of a piece that can still be laid
   std::optional<double> steepest;           ///< run per rise of the steepest end of a ply or a core
+  std::optional<double> cell;               ///< of honeycomb: distance of opposite walls
   friend bool operator==(const Form&, const Form&) = default;
 };
 
@@ -162,6 +169,7 @@ struct Material {
   std::optional<double> stress_free_temperature = {};  ///< degrees Celsius
   Strength strength = {};
   StrainLimits strain_limits = {};
+  Interaction interaction = {};
   Form form = {};
   std::optional<Cost> cost = {};
   std::vector<Sheared> sheared = {};  ///< measured, by ascending shear; at least two where there are any

@@ -5,6 +5,7 @@
 #include <bordado/design.hpp>
 #include <bordado/pattern.hpp>
 #include <bordado/seeds.hpp>
+#include <bordado/strength.hpp>
 
 namespace bordado::review {
 
@@ -191,6 +192,18 @@ StackDrawing stack_at(const Design& design, mesh::ElementIndex element);
 /// direction; A, B and D with what they say in words. The ending says the format: .svg or .pdf.
 /// \throws Failure "drawing.ending-unknown", "file.*".
 void draw(const StackDrawing& stack, const UnitSystem& units, const std::string& path);
+
+/// Failure envelopes of a stack in two components of its load, a curve for each criterion.
+struct EnvelopeDrawing {
+  std::string title, subtitle;
+  std::vector<std::string> layers;    ///< their names, first laid first
+  std::size_t first = 0, second = 1;  ///< components, as laminate::component_name()
+  std::vector<laminate::Criterion> criteria;
+  std::vector<std::vector<laminate::EnvelopePoint>> curves;  ///< beside `criteria`; as laminate::envelope()
+};
+/// One sheet, .svg or .pdf: the curves to scale, along each the ply and mode that decide, numbered, with a key; or the
+/// points, .csv. \throws Failure as draw() of a stack.
+void draw(const EnvelopeDrawing& envelopes, const UnitSystem& units, const std::string& path);
 
 /// A cut through the laminate along a line over the surface.
 struct Profile {

@@ -1,5 +1,7 @@
 #include "csv.hpp"
 
+#include <csv.h>
+
 #include <fmt/format.h>
 
 #include <charconv>
@@ -63,6 +65,14 @@ std::vector<Vec3> read_points_csv(const std::string& path) {
   std::vector<Vec3> out;
   for (const std::vector<double>& row : read_csv(path, 3).rows) out.emplace_back(row[0], row[1], row[2]);
   return out;
+}
+
+std::string csv_cell(std::string_view text) {
+  if (text.find_first_of(",;\"\n") == std::string_view::npos && !text.starts_with(' ') && !text.ends_with(' '))
+    return std::string(text);
+  std::string quoted(csv_write(nullptr, 0, text.data(), text.size()), '\0');
+  csv_write(quoted.data(), quoted.size(), text.data(), text.size());
+  return quoted;
 }
 
 }  // namespace bordado

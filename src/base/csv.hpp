@@ -16,6 +16,9 @@ struct Csv {
 };
 Csv read_csv(const std::string& path, std::size_t least_columns);
 
+/// A cell of a table, in quotes where it needs them.
+std::string csv_cell(std::string_view text);
+
 /// The first three columns.
 std::vector<Vec3> read_points_csv(const std::string& path);
 

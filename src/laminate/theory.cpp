@@ -1,4 +1,4 @@
-#include <bordado/laminate.hpp>
+#include "shear_flow.hpp"
 
 #include <fmt/format.h>
 #include <Eigen/Cholesky>
@@ -95,17 +95,6 @@ Stiffness membrane_and_bending(std::span<const Layer> layers, double z0) {
 
 }  // namespace
 
-namespace {
-
-/// Shear stresses [txz tyz] = T(z) [Qx Qy] of one layer: T is quadratic, from what has gathered below.
-struct ShearFlow {
-  double z = 0.0;  ///< of the layer's bottom, from the laminate's middle
-  Matrix2 below, constant, linear;
-  Matrix2 at(double height) const {
-    return below + constant * (height - z) + linear * (0.5 * (height * height - z * z));
-  }
-};
-
 std::vector<ShearFlow> shear_flows(std::span<const Layer> layers) {
   check(layers);
   const double bottom = -0.5 * thickness(layers);
@@ -136,8 +125,6 @@ std::vector<ShearFlow> shear_flows(std::span<const Layer> layers) {
   }
   return out;
 }
-
-}  // namespace
 
 Matrix2 transverse_shear(std::span<const Layer> layers) {
   const double position[] = {-0.7745966692414834, 0.0, 0.7745966692414834}, weight[] = {5.0 / 9, 8.0 / 9, 5.0 / 9};
@@ -235,8 +222,6 @@ Vector3 free_strain(const Layer& layer, Expands by) {
   return {c * c * e[0] + s * s * e[1] - c * s * g, s * s * e[0] + c * c * e[1] + c * s * g,
           2.0 * c * s * (e[0] - e[1]) + (c * c - s * s) * g};
 }
-
-namespace {}  // namespace
 
 Resultants held_expansion(std::span<const Layer> layers, double z0, Expands by) {
   Resultants out;

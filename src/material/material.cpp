@@ -51,8 +51,8 @@ bool same(const Material& a, const Material& b) {
   return a.name == b.name && a.mark == b.mark && a.kind == b.kind && a.elastic == b.elastic && a.density == b.density &&
          a.thickness == b.thickness && a.thermal == b.thermal && a.moisture == b.moisture &&
          a.stress_free_temperature == b.stress_free_temperature && a.strength == b.strength &&
-         a.strain_limits == b.strain_limits && a.form == b.form && a.cost == b.cost && a.sheared == b.sheared &&
-         a.yarns == b.yarns && a.note == b.note && a.made_of == b.made_of;
+         a.strain_limits == b.strain_limits && a.interaction == b.interaction && a.form == b.form && a.cost == b.cost &&
+         a.sheared == b.sheared && a.yarns == b.yarns && a.note == b.note && a.made_of == b.made_of;
 }
 
 namespace {
@@ -92,6 +92,7 @@ using D = Dimension;
 constexpr auto el = &M::elastic;
 constexpr auto st = &M::strength;
 constexpr auto sl = &M::strain_limits;
+constexpr auto in = &M::interaction;
 
 constexpr Quantity all[] = {
     quantity<el, &Elastic::E1>("E1", D::stress, "stiffness along 1"),
@@ -128,6 +129,9 @@ constexpr Quantity all[] = {
     quantity<sl, &StrainLimits::e2t>("e2t", D::none, "largest tensile strain along 2"),
     quantity<sl, &StrainLimits::e2c>("e2c", D::none, "largest compressive strain along 2"),
     quantity<sl, &StrainLimits::g12>("g12", D::none, "largest shear strain in the plane"),
+    quantity<in, &Interaction::F12>("tsai-wu-F12", D::none, "interaction of 11 and 22, F12 / sqrt(F11 F22)"),
+    quantity<in, &Interaction::p12t>("puck-p12t", D::none, "inclination of the master curve, tension across"),
+    quantity<in, &Interaction::p12c>("puck-p12c", D::none, "inclination of the master curve, compression across"),
     quantity<&M::form, &Form::rest_angle>("rest-angle", D::angle, "angle between warp and weft at rest"),
     quantity<&M::form, &Form::areal_weight>("areal-weight", D::areal_mass, "dry fibres per area"),
     quantity<&M::form, &Form::roll_width>("roll-width", D::length, "width of the roll"),
@@ -135,6 +139,7 @@ constexpr Quantity all[] = {
     quantity<&M::form, &Form::shear_limit>("shear-limit", D::angle, "shear past which it wrinkles"),
     quantity<&M::form, &Form::least_width>("least-width", D::length, "narrowest piece that can be laid"),
     quantity<&M::form, &Form::steepest>("steepest", D::none, "run per rise of the steepest end"),
+    quantity<&M::form, &Form::cell>("cell", D::length, "distance of opposite walls of a honeycomb's cells"),
 };
 
 }  // namespace

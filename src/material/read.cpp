@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <stdexcept>
 
 namespace bordado::material {
@@ -75,10 +76,15 @@ class Reader {
   void read_numbers() {
     for (const Quantity& q : quantities()) {
       if (is_elastic(q.key) || !table_.node(q.key)) continue;
-      const bool any_sign =
-          q.key.starts_with("alpha") || q.key.starts_with("beta") || q.dimension == Dimension::temperature;
+      const bool any_sign = q.key.starts_with("alpha") || q.key.starts_with("beta") || q.key == "tsai-wu-F12" ||
+                            q.dimension == Dimension::temperature;
       const auto value = any_sign ? table_.number(q.key, q.dimension) : table_.positive(q.key, q.dimension);
       if (value) q.set(out_, *value);
+    }
+    if (const auto F12 = out_.interaction.F12; F12 && !(std::abs(*F12) < 1.0)) {
+      table_.error("part.value", fmt::format("{}: tsai-wu-F12 = {:g} should lie between -1 and 1", table_.name(), *F12),
+                   table_.place("tsai-wu-F12"), "otherwise the surface is open; -0.5 is usual");
+      failed_ = true;
     }
     for (const auto& [key, into, dimension] : {std::tuple{"alpha", &out_.thermal, Dimension::expansion},
                                                std::tuple{"beta", &out_.moisture, Dimension::none}}) {

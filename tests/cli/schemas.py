@@ -9,7 +9,7 @@ import jsonschema
 program, source = sys.argv[1:3]
 out = tempfile.mkdtemp()
 examples = {name: os.path.join(source, "examples", name, name + ".toml") for name in ("panel", "skiff", "rudder", "spar", "hatch")}
-load = ["--force", "50,0,0", "--moment", "1,0,0", "--shear", "1,0.5", "--warmed", "-60", "--moisture", "0.01"]
+load = ["--force", "50,0,0", "--moment", "1,0,0", "--shear", "1,0.5", "--warmed", "-60", "--moisture", "0.01", "--discount"]
 
 calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
          ["surface", os.path.join(source, "examples/skiff/skiff.msh"), "--from", "0,0,85", "--to", "4200,0,625"],

@@ -11,8 +11,6 @@
 
 namespace test {
 
-/// How far a number is off another, relative to that.
-inline double off(double found, double exact) { return std::abs(found / exact - 1.0); }
 
 /// A part and its solved cases.
 struct Cases {

@@ -5,6 +5,7 @@
 
 #include <doctest/doctest.h>
 
+#include <cmath>
 #include <filesystem>
 #include <random>
 #include <string>
@@ -12,6 +13,10 @@
 namespace test {
 
 using bordado::Vec3;
+
+/// By what share of the exact value a found one is off. (doctest's Approx adds an absolute part of one to its tolerance:
+/// it says nothing of small numbers.)
+inline double off(double found, double exact) { return std::abs(found / exact - 1.0); }
 
 /// A folder that is gone at the end of the test.
 class Folder {
