@@ -13,29 +13,6 @@ namespace {
 using namespace bordado;
 using namespace measure;
 
-/// A gently curved panel of nx by ny quadrilaterals.
-mesh::Surface panel(int nx, int ny) {
-  mesh::Surface out;
-  out.file = "panel";
-  for (int j = 0; j <= ny; ++j)
-    for (int i = 0; i <= nx; ++i) {
-      const double u = double(i) / nx, v = double(j) / ny;
-      out.points.push_back({4000 * u, 2000 * v, 200 * std::sin(std::numbers::pi * u) * std::sin(std::numbers::pi * v)});
-      out.node_ids.push_back(static_cast<std::int64_t>(out.points.size()));
-    }
-  out.first.push_back(0);
-  for (int j = 0; j < ny; ++j)
-    for (int i = 0; i < nx; ++i) {
-      const auto node = [&](int a, int b) { return static_cast<mesh::NodeIndex>(b * (nx + 1) + a); };
-      for (const mesh::NodeIndex n : {node(i, j), node(i + 1, j), node(i + 1, j + 1), node(i, j + 1)})
-        out.nodes.push_back(n);
-      out.shapes.push_back(mesh::Shape::quadrilateral4);
-      out.first.push_back(static_cast<std::uint32_t>(out.nodes.size()));
-      out.element_ids.push_back(static_cast<std::int64_t>(out.shapes.size()));
-    }
-  return out;
-}
-
 constexpr std::string_view text = R"(
 [part]
 name = "Panel"

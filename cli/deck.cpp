@@ -18,7 +18,7 @@ struct Choices {
   std::string into;
   bool laminate_only = false;
   bool no_ply_results = false;
-  bool equivalent = false;
+  bool real_plies = false;
   ModelChoice model;
   std::vector<std::string> cases;
   double orientation_tolerance = deck::WriteOptions{}.orientation_tolerance.degrees();
@@ -78,7 +78,7 @@ void check_choices(const Choices& choices) {
   };
   const bool solids = choices.model.options().has_value();
   if (solids && !choices.into.empty()) no("--solids", "--into");
-  if (solids && choices.equivalent) no("--solids", "--equivalent-layers");
+  if (solids && choices.real_plies) no("--solids", "--real-plies");
   if (!choices.into.empty() && !choices.cases.empty()) no("--into", "--case");
   if (choices.laminate_only && !choices.cases.empty()) no("--laminate-only", "--case");
 }
@@ -90,7 +90,7 @@ int run(const Choices& choices) {
     const deck::WriteOptions options{.orientation_tolerance = Angle::degrees(choices.orientation_tolerance),
                                      .laminate_only = choices.laminate_only,
                                      .ply_results = !choices.no_ply_results,
-                                     .layers = choices.equivalent ? deck::LayersAs::equivalents : deck::LayersAs::plies,
+                                     .layers = choices.real_plies ? std::optional(deck::LayersAs::plies) : std::nullopt,
                                      .may_replace = MayReplace::only_our_own};
     const std::string stem =
         std::filesystem::path(choices.part.file).stem().string() + (choices.laminate_only ? "-laminate" : "");
@@ -225,7 +225,7 @@ void add_deck(CLI::App& program, int& exit_code) {
                    "laminate's, everything else byte for byte")
       ->check(CLI::ExistingFile);
   command->add_flag("--no-ply-results", choices->no_ply_results, "Do not ask for stress and strain in every ply");
-  add_equivalent_option(*command, choices->equivalent);
+  add_real_plies_option(*command, choices->real_plies);
   add_model_options(*command, choices->model);
   command->add_option("--case", choices->cases, "Which load cases; all when not given");
   add_section_options(*command, choices->sections);

@@ -328,8 +328,8 @@ void add_part_option(CLI::App& command, PartChoice& choice) {
   command.add_option("--variant", choice.variant, "A variant that the part file declares");
 }
 
-void add_place_options(CLI::App& command, PlaceChoice& choice) {
-  auto* const place = command.add_option_group("place")->require_option(1);
+void add_place_options(CLI::App& command, PlaceChoice& choice, Needed needed) {
+  auto* const place = command.add_option_group("place")->require_option(needed == Needed::yes ? 1 : 0, 1);
   place->add_option("--element", choice.element, "Element id as in the mesh file");
   place->add_option("--point", choice.point, "x,y,z in the part's length unit: the element whose centre is nearest")
       ->delimiter(',')
@@ -415,9 +415,9 @@ void add_section_options(CLI::App& command, SectionChoice& choice) {
       ->check(CLI::Range(1, 1000000));
 }
 
-void add_equivalent_option(CLI::App& command, bool& choice) {
-  command.add_flag("--equivalent-layers", choice,
-                   "CalculiX: three layers with the stiffness of all in the place of each laminate");
+void add_real_plies_option(CLI::App& command, bool& choice) {
+  command.add_flag("--real-plies", choice,
+                   "CalculiX: every ply as a layer of its own, not three with the stiffness of all: slower");
 }
 
 std::optional<deck::SolidOptions> ModelChoice::options() const {

@@ -34,12 +34,13 @@ void add_laminate(CLI::App& program, int& exit_code);
 void add_material(CLI::App& program, int& exit_code);
 void add_deck(CLI::App& program, int& exit_code);
 void add_solve(CLI::App& program, int& exit_code);
+void add_stress(CLI::App& program, int& exit_code);
 void add_explain(CLI::App& program, int& exit_code);
 /// In the order of --help.
 inline constexpr void (*commands[])(CLI::App&, int&) = {
-    add_surface, add_begin,    add_check,    add_zones, add_drape,   add_ramps,   add_frames,
-    add_at,      add_plies,    add_fields,   add_stack, add_profile, add_review,  add_diff,
-    add_cut,     add_laminate, add_material, add_deck,  add_solve,   add_explain, add_schema};
+    add_surface,  add_begin,  add_check, add_zones,   add_drape,   add_ramps, add_frames,  add_at,
+    add_plies,    add_fields, add_stack, add_profile, add_review,  add_diff,  add_cut,     add_laminate,
+    add_material, add_deck,   add_solve, add_stress,  add_explain, add_schema};
 
 /// A part file and the variant of it that is meant.
 struct PartChoice {
@@ -60,7 +61,7 @@ struct SectionChoice {
   }
 };
 void add_section_options(CLI::App& command, SectionChoice& choice);
-void add_equivalent_option(CLI::App& command, bool& choice);
+void add_real_plies_option(CLI::App& command, bool& choice);
 
 /// Shells, or solids that stand for them.
 struct ModelChoice {
@@ -76,7 +77,8 @@ struct PlaceChoice {
   std::optional<std::int64_t> element;
   std::vector<double> point;
 };
-void add_place_options(CLI::App& command, PlaceChoice& choice);
+enum class Needed { yes, no };
+void add_place_options(CLI::App& command, PlaceChoice& choice, Needed needed = Needed::yes);
 /// \throws Failure "at.element-unknown"; warns "at.point-far".
 mesh::ElementIndex element_at(const Design& design, const PlaceChoice& choice, Findings& findings);
 

@@ -1,5 +1,5 @@
 // bordado solve: write CalculiX decks, run the solver, and tell whether to believe it.
-#include "print.hpp"
+#include "reserve_text.hpp"
 
 #include <fmt/format.h>
 
@@ -19,7 +19,8 @@ struct Choices {
   std::string folder = ".";
   std::string solver = "ccx";
   std::size_t side_by_side = 0;
-  bool equivalent = false;
+  std::vector<std::string> criteria;
+  bool real_plies = false;
   bool no_ply_results = false;
   bool json = false;
 };
@@ -113,10 +114,10 @@ void print(const Design& design, const result::Solved& solved, const deck::Total
 
 int run(const Choices& choices) {
   return guarded({"solve", choices.json}, [&](Findings& findings) {
-    if (choices.model.options() && choices.equivalent)
+    if (choices.model.options() && choices.real_plies)
       throw Failure({Severity::error,
                      "deck.choices",
-                     "--solids and --equivalent-layers do not go together",
+                     "--solids and --real-plies do not go together",
                      {},
                      "leave one of them out"});
     const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
@@ -125,18 +126,36 @@ int run(const Choices& choices) {
         (std::filesystem::path(choices.folder) / std::filesystem::path(choices.part.file).stem()).string() + ".inp";
     const deck::Model model =
         assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
+    const auto criteria = criteria_named(choices.criteria);
+    const bool judged = !choices.model.options() && !choices.no_ply_results;
+    if (judged) find_missing(design, criteria, findings);
     const std::size_t cores = std::max(1u, std::thread::hardware_concurrency());
     const std::vector<result::Solved> all = result::solve_cases(
         model, path,
         {.run = {.solver = choices.solver},
          .deck = {.ply_results = !choices.no_ply_results,
-                  .layers = choices.equivalent ? deck::LayersAs::equivalents : deck::LayersAs::plies,
+                  .layers = choices.real_plies ? std::optional(deck::LayersAs::plies) : std::nullopt,
                   .may_replace = MayReplace::only_our_own}},
         cases_of(model, choices.cases), choices.side_by_side ? choices.side_by_side : cores, findings, progress_line());
+    // Static cases together.
+    std::vector<result::CaseFields> fields;
+    std::vector<std::size_t> of_cases;
+    for (const result::Solved& solved : all)
+      if (judged && !solved.fields.sections.empty()) {
+        fields.push_back(solved.fields);
+        of_cases.push_back(static_cast<std::size_t>(
+            std::find_if(model.cases.begin(), model.cases.end(),
+                         [&](const deck::Model::Case& one) { return one.name == solved.name; }) -
+            model.cases.begin()));
+      }
+    std::optional<result::Reserves> reserves;
+    if (!fields.empty())
+      reserves = result::Recovery(design, model, criteria).reserves(fields, of_cases, progress_line());
     if (choices.json) {
       Json cases = Json::array();
       for (const result::Solved& solved : all) cases.push_back(as_json(solved, solved.deck.loads.front().second));
       Json out = {{"part", design.part.name}, {"cases", cases}};
+      out["reserves"] = reserves ? reserves_json(design, model, *reserves) : Json(nullptr);
       print_document("solve", design.part.units, out, findings);
       return 0;
     }
@@ -146,6 +165,10 @@ int run(const Choices& choices) {
     for (std::size_t i = 0; i < all.size(); ++i) {
       if (i > 0) fmt::print("\n");
       print(design, all[i], all[i].deck.loads.front().second, !design.part.cases.empty());
+    }
+    if (reserves) {
+      fmt::print("\n");
+      print_reserves(design, model, *reserves, 5);
     }
     return 0;
   });
@@ -157,7 +180,8 @@ void add_solve(CLI::App& program, int& exit_code) {
   using namespace solve_command;
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
-      "solve", "Write CalculiX decks, run them, check that they finished, print deflections, frequencies, factors");
+      "solve",
+      "Write CalculiX decks, run them, check that they finished, print deflections, frequencies, factors, reserves");
   add_part_option(*command, choices->part);
   add_section_options(*command, choices->sections);
   add_model_options(*command, choices->model);
@@ -166,7 +190,8 @@ void add_solve(CLI::App& program, int& exit_code) {
       ->check(CLI::Range(1, 256));
   command->add_option("--folder", choices->folder, "Where deck and results go")->capture_default_str();
   command->add_option("--solver", choices->solver, "The CalculiX program")->capture_default_str();
-  add_equivalent_option(*command, choices->equivalent);
+  add_real_plies_option(*command, choices->real_plies);
+  add_criterion_option(*command, choices->criteria);
   command->add_flag("--no-ply-results", choices->no_ply_results, "Do not ask for strain in every ply");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(

@@ -320,6 +320,30 @@ using Progress = std::function<void(std::string_view activity, double fraction)>
 /// \throws Failure "file.missing", "file.unreadable", or "file.not-regular" for a folder, a device or a pipe.
 std::string read_file(const std::string& path);
 
+/// A regular file read line by line, in bounded memory. Remembered as read, as by read_file().
+class InputFile {
+ public:
+  /// \throws Failure as read_file().
+  explicit InputFile(std::string path);
+  ~InputFile();
+  InputFile(const InputFile&) = delete;
+  InputFile& operator=(const InputFile&) = delete;
+
+  /// The next line without its end, until the next call; nothing behind the last.
+  /// \throws Failure "file.unreadable", also for a line of more than 16 MB.
+  std::optional<std::string_view> line();
+  std::size_t number() const { return number_; }    ///< of the line that was given last, from 1
+  std::size_t bytes() const { return bytes_; }      ///< of the file, when it was opened
+  std::size_t at() const { return passed_ + at_; }  ///< bytes that were given
+  const std::string& path() const { return path_; }
+
+ private:
+  bool more();
+  std::string path_, buffer_;
+  int descriptor_ = -1;
+  std::size_t at_ = 0, end_ = 0, number_ = 0, bytes_ = 0, passed_ = 0;
+};
+
 /// Whether Bordado wrote this file: it says so in its first lines.
 bool made_here(const std::string& path);
 
@@ -362,6 +386,9 @@ class OutputFile {
  public:
   /// \throws Failure as check_replaceable(), "file.not-writable" when the folder is missing or refuses.
   explicit OutputFile(std::string path, MayReplace may = MayReplace::the_one_named);
+  /// A file that is nowhere: what is written goes, and its fingerprint stays.
+  struct Nowhere {};
+  explicit OutputFile(Nowhere) : nowhere_(true) {}
   ~OutputFile();
   OutputFile(const OutputFile&) = delete;
   OutputFile& operator=(const OutputFile&) = delete;
@@ -377,7 +404,18 @@ class OutputFile {
 
   std::size_t bytes() const { return bytes_; }
 
+  /// A number that tells the bytes written since begin_fingerprint() from others, whatever pieces they came in.
+  std::uint64_t fingerprint() const;
+  void begin_fingerprint() { print_ = Print{}; }
+
  private:
+  /// Eight bytes at a time; those that are fewer wait.
+  struct Print {
+    std::uint64_t sum = 0x9e3779b97f4a7c15ull, waiting = 0;
+    unsigned waits = 0;  ///< bytes
+    void take(std::string_view bytes);
+  };
+  Print print_;
   [[noreturn]] void fail(int error_number) const;
   void flush();
   void put(std::string_view bytes);
@@ -388,6 +426,7 @@ class OutputFile {
   std::string buffer_;
   std::optional<Temporary> registered_;
   int descriptor_ = -1;
+  bool nowhere_ = false;
   bool in_place_ = false;  ///< other names are linked to the target: its own bytes change
   std::size_t bytes_ = 0;
 };

@@ -18,6 +18,7 @@
 #include <bordado/mesh.hpp>
 #include <bordado/part.hpp>
 #include <bordado/pattern.hpp>
+#include <bordado/recovery.hpp>
 #include <bordado/result.hpp>
 #include <bordado/review.hpp>
 #include <bordado/section.hpp>

@@ -169,11 +169,19 @@ struct WriteOptions {
   Angle orientation_tolerance = Angle::degrees(0.1);
   bool laminate_only = false;  ///< materials and sections only, to be included in a deck that has mesh and loads
   bool ply_results = true;     ///< ask for stress and strain in every ply; with equivalents for strains alone
-  LayersAs layers = LayersAs::plies;
+  /// Without it equivalents, and plies where the laminate only is written. Where no three layers are all positive definite
+  /// plies stand as themselves.
+  std::optional<LayersAs> layers = {};
   std::vector<std::size_t> cases = {};  ///< which, in Model::cases; empty: all
+  bool nowhere = false;                 ///< writes no file: what is told of it, and its marks, are as if it had
   /// Whether a file of that name may go that Bordado did not make.
   MayReplace may_replace = MayReplace::the_one_named;
 };
+
+/// How layers stand in a deck with these options.
+inline LayersAs layers_as(const WriteOptions& options) {
+  return options.layers.value_or(options.laminate_only ? LayersAs::plies : LayersAs::equivalents);
+}
 
 /// What was done about cores that a solver would make too stiff; see fit_soft_core().
 struct ShearFits {
@@ -223,6 +231,14 @@ struct Total {
 Total total(const Model& model, const Model::Load& load);
 Total total(const Model& model, const Model::Case& one);
 
+/// A step of a deck whose answer is asked for, by the name that the answer carries: it is made of all that was written up
+/// to there, so that an answer of another deck, or of this one as it was, has another.
+struct Mark {
+  std::size_t one = 0;  ///< in Model::cases
+  std::string name;
+  bool held = false;  ///< the temperature alone, of a case that has loads besides: what is not multiplied in reserves
+};
+
 /// What a writer did.
 struct Written {
   std::string path;
@@ -235,6 +251,7 @@ struct Written {
   std::size_t equivalent_sections = 0;                        ///< that stand as three layers
   std::size_t solids = 0;                                     ///< elements that stand for shells; `elements` are shells
   std::vector<Stands> names = {};                             ///< what stands where in the deck
+  std::vector<Mark> marks = {};                               ///< in the order of its steps; CalculiX only
 };
 
 /// What a part, or a piece of it, can still do in a case though supports hold it: "the part from moving along (1, 0,

@@ -3,6 +3,9 @@
 #pragma once
 
 #include <bordado/deck.hpp>
+#include <bordado/laminate.hpp>
+
+#include <functional>
 
 namespace bordado::result {
 
@@ -25,7 +28,7 @@ struct Mode {
   std::vector<Row> shape;  ///< displacements, of any size
 };
 
-/// What a CalculiX .dat file says about its last static step. Lengths and forces are in the deck's units.
+/// What a CalculiX .dat file says about a static step and the modes. Lengths and forces are in the deck's units.
 struct Answer {
   std::vector<Row> displacements;                  ///< by node id as in the deck, at the laminate's middle surface
   std::vector<SetForce> forces;                    ///< of the node sets that the deck asked for
@@ -33,8 +36,32 @@ struct Answer {
   std::size_t steps = 0;                           ///< blocks of displacements, without those of modes
   std::vector<std::vector<Mode>> modes = {};       ///< per step that asked for them, in the solver's order
   std::size_t stress_lines = 0, strain_lines = 0;  ///< of the last step
+  std::vector<std::string> marks = {};             ///< that its displacements carry, each once, in order
   /// The largest displacement; nothing when there are none.
   std::optional<Row> largest() const;
+};
+
+/// What a section does on one element, about the mesh surface, in the section's axes: x along its reference direction,
+/// z along the element's normal.
+struct SectionState {
+  laminate::Deformation deformation;                ///< whole, with what temperature does
+  laminate::Vector2 Q = laminate::Vector2::Zero();  ///< transverse shear forces per length, xz and yz
+};
+
+/// A frequency, or a factor of buckling, with its shape on the model's surface.
+struct ModeField {
+  double value = 0.0;       ///< as Mode
+  bool reversed = false;    ///< it buckles under the loads the other way
+  std::vector<Vec3> moved;  ///< per node of the model's surface, of any size
+};
+
+/// A case on the model's surface.
+struct CaseFields {
+  std::string name;
+  std::vector<ModeField> modes = {};   ///< by size, of a case that asks for them
+  std::vector<Vec3> displacements;     ///< per node of the model's surface, at the middle of the laminate
+  std::vector<SectionState> sections;  ///< per element; empty where the deck did not ask for strains, or of solids
+  std::vector<SectionState> held;      ///< the same of the temperature alone, which reserves do not multiply; or empty
 };
 
 /// What an answer must hold to be a whole one.
@@ -48,13 +75,30 @@ struct Expected {
 /// What the CalculiX writer asks the solver for in a deck of one case.
 Expected expected(const deck::Model& model, const deck::Model::Case& one, const deck::WriteOptions& options);
 
+struct ReadOptions {
+  /// Steps by the names that their answers carry (deck::Mark::name): what stands under others is passed over. Empty: the
+  /// last static step, and all modes.
+  std::vector<std::string> marks = {};
+  /// Called with the strains of each element in turn, if anything is to be called: six for each of its integration
+  /// points, xx yy zz xy xz yz in global axes, shear strains tensorial. Of several steps the last counts.
+  std::function<void(std::int64_t element, std::span<const double> strains)> strains = {};
+  Progress progress = {};
+};
+/// Reads an answer in bounded memory, whatever its size, but for what it returns.
 /// \throws Failure "file.*", "result.unreadable" for a line that is no line of numbers, "result.empty" when there is no
-/// displacement block, "result.not-finite".
-Answer read_calculix(const std::string& path);
+/// displacement block, "result.not-finite", "result.other-deck" where it carries none of the marks.
+Answer read_calculix(const std::string& path, const ReadOptions& options = {});
 
 /// \throws Failure "result.cut" where the answer is not what was asked for: nodes, sets or lines are missing or are
 /// others, or there are several steps.
 void check_whole(const Answer& answer, const Expected& expected, const std::string& path);
+
+/// Reads a static case of a deck that solve() or the CalculiX writer made.
+/// \param marks of the deck (deck::Written::marks).
+/// \throws Failure as read_calculix() and check_whole().
+CaseFields read_case(const deck::Model& model, std::size_t one, const std::string& dat,
+                     std::span<const deck::Mark> marks, const deck::WriteOptions& options,
+                     const Progress& progress = {});
 
 /// \throws Failure "result.cut" where a .frd file (what one looks at) does not stop with its own last line.
 void check_whole_frd(const std::string& path);
@@ -118,6 +162,7 @@ struct Solved {
   std::vector<ToldMode> modes = {};             ///< by size
   double seconds = 0.0;                         ///< that the solver took
   std::size_t answer_bytes = 0;                 ///< that it wrote
+  CaseFields fields = {};                       ///< of a static case of shells
 };
 struct SolveOptions {
   RunOptions run = {};
@@ -131,6 +176,10 @@ struct SolveOptions {
 /// strain energy, "solve.no-deflection", and as the functions above.
 Solved solve(const deck::Model& model, const std::string& deck_path, const SolveOptions& options, Findings& findings,
              const Progress& progress = {}, std::size_t one = 0);
+
+/// The deck of one of a model's cases: `deck_path` where it has one only, otherwise STEM-CASE.inp beside it. Its answer has
+/// the same name with .dat.
+std::string path_of_case(const deck::Model& model, const std::string& deck_path, std::size_t one);
 
 /// Solves cases side by side, as many at a time as asked for. Where the model has one case its deck is `deck_path`,
 /// otherwise each has its own, STEM-CASE.inp. Findings and errors name the case. \param cases in Model::cases; empty: all.

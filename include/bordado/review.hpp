@@ -4,6 +4,7 @@
 
 #include <bordado/design.hpp>
 #include <bordado/pattern.hpp>
+#include <bordado/recovery.hpp>
 #include <bordado/seeds.hpp>
 #include <bordado/strength.hpp>
 
@@ -148,6 +149,15 @@ struct PageField {
 /// is what stands behind the name's last blank, where that is its only one.
 std::vector<PageField> page_fields(const mesh::Sampled& file, const Design& design);
 
+/// Cases that were solved.
+struct Results {
+  const Design& design;
+  const deck::Model& model;
+  const result::Recovery& recovery;
+  std::span<const result::CaseFields> fields;
+  std::span<const std::size_t> cases;  ///< in the model's cases
+  const result::Reserves& reserves;
+};
 /// One part of a page, and what was found in it. The design must outlive the call.
 struct PagePart {
   const Design* design = nullptr;
@@ -204,6 +214,24 @@ struct EnvelopeDrawing {
 /// One sheet, .svg or .pdf: the curves to scale, along each the ply and mode that decide, numbered, with a key; or the
 /// points, .csv. \throws Failure as draw() of a stack.
 void draw(const EnvelopeDrawing& envelopes, const UnitSystem& units, const std::string& path);
+
+/// Stresses of every layer at one place, in one case.
+struct StressProfile {
+  std::string title, subtitle;
+  StackDrawing stack;                    ///< what lies there
+  std::vector<result::PlyState> states;  ///< bottom, middle and top of each layer
+};
+/// What lies on the piece of an element that the states are of.
+StackDrawing stack_at(const Design& design, mesh::ElementIndex element, std::span<const result::PlyState> states);
+/// One sheet: every stress component through the thickness, in ply axes, with the plies behind it. \throws Failure as
+/// draw() of a stack.
+void draw(const StressProfile& profile, const UnitSystem& units, const std::string& path);
+
+/// Writes what was recovered: .csv, a line for each case, element, layer and place, with stresses and strains in ply axes
+/// and in the section's, and the least reserve there; .vtu, fields for viewers: displacements, section forces, strains,
+/// reserves with the ply, criterion and case that decide. Units stand in the names.
+/// \throws Failure "results.ending-unknown", "file.*".
+void write_results(const Results& results, const std::string& path, const Progress& progress = {});
 
 /// A cut through the laminate along a line over the surface.
 struct Profile {

@@ -85,7 +85,8 @@ struct Reserve {
 
 /// Keys of the strengths that a criterion needs and a material does not say ("Xc", "S12", ...).
 std::vector<std::string_view> missing_for(Criterion criterion, const material::Material& material);
-/// The same of several criteria as a warning, "strength.missing", at the material's place; nothing where all is known.
+/// The same of several criteria as a warning, "strength.missing", at the material's place (a note where it has no strength
+/// at all); nothing where all is known.
 std::optional<Finding> strengths_missing(const material::Material& material, std::span<const Criterion> criteria);
 /// The criterion by which a material is judged where one is asked for: Hashin and Puck are of unidirectional plies, so
 /// others are judged by the largest stress; cores not at all.
@@ -100,6 +101,8 @@ class FailureSurface {
 
   /// The least R >= 0 for which `held` + R `load` lies on the surface.
   Reserve reserve(const Vector3& load, const Vector3& held = Vector3::Zero()) const;
+  /// Whether the reserve is surely more than a factor: quickly, and not always where it is.
+  bool surely_above(double factor, const Vector3& load, const Vector3& held = Vector3::Zero()) const;
   /// What the criterion's own sum comes to, 1 on the surface: as printed in its source, or 1 / R where it is homogeneous.
   double index(const Vector3& stress) const;
 
@@ -160,6 +163,9 @@ struct Straining {
   Vector2 Q = Vector2::Zero();      ///< transverse shear forces of these
   double pressure = 0.0;            ///< of these on a face, whichever, against the core; a stress
   std::span<const Vector3> held{};  ///< ply stresses that are not multiplied, three places a layer; empty: none
+  /// Ply stresses that come to those of the deformation and are multiplied with them (less what is free to expand, where
+  /// temperature is the load); likewise.
+  std::span<const Vector3> more{};
 };
 
 /// Judges a stack by criteria: made once, asked often.
@@ -173,6 +179,15 @@ class Judge {
   Failing worst(const Straining& straining) const;
   /// The worst of each layer and criterion, by layers, then in the order of criteria; faces count as their first layer.
   std::vector<Failing> all(const Straining& straining) const;
+  /// What is told of every layer, criterion and place, and of every face, in no order of factors.
+  class Watch {
+   public:
+    virtual ~Watch() = default;
+    /// Factors that are not below this need not be told.
+    virtual double limit(std::size_t layer, Criterion criterion) const = 0;
+    virtual void take(const Failing& failing) = 0;
+  };
+  void each(const Straining& straining, Watch& watch) const;
   /// Stress in ply axes at a place of a layer.
   Vector3 ply_stress(const Deformation& deformation, std::size_t layer, int place) const;
   std::size_t layer_count() const { return layers_.size(); }
@@ -201,8 +216,8 @@ class Judge {
     Face face;
     Matrix3 A, B;  ///< its force from strain and curvature about the mesh
   };
-  template <class With>
-  void judge(const Straining& straining, With with) const;
+  template <class Limit, class With>
+  void judge(const Straining& straining, Limit limit, With with) const;
   template <class With>
   void judge_face(const OfFace& of, const Straining& straining, With with) const;
 

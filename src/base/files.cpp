@@ -143,27 +143,96 @@ std::array<Slot, slot_count> slots;
 
 }  // namespace
 
-std::string read_file(const std::string& path) {
+namespace {
+
+[[noreturn]] void cannot_read(const std::string& path, int descriptor, int number) {
+  if (descriptor >= 0) ::close(descriptor);
+  const bool missing = number == ENOENT;
+  throw Failure({Severity::error, missing ? "file.missing" : "file.unreadable",
+                 missing ? fmt::format("there is no file '{}'", path)
+                         : fmt::format("file '{}' cannot be read: {}", path, std::strerror(number)),
+                 Place::in(path),
+                 missing ? "check the name; a path in a part file counts from the part file's folder"
+                         : "check that it is a file and that you may read it"});
+}
+
+/// A regular file, open to be read and remembered.
+int open_to_read(const std::string& path, struct stat& status) {
   // Not to wait for somebody to write into a pipe.
   const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
-  const auto fail = [&](int number) {
-    if (descriptor >= 0) ::close(descriptor);
-    const bool missing = number == ENOENT;
-    throw Failure({Severity::error, missing ? "file.missing" : "file.unreadable",
-                   missing ? fmt::format("there is no file '{}'", path)
-                           : fmt::format("file '{}' cannot be read: {}", path, std::strerror(number)),
-                   Place::in(path),
-                   missing ? "check the name; a path in a part file counts from the part file's folder"
-                           : "check that it is a file and that you may read it"});
-  };
-  struct stat status {};
-  if (descriptor < 0 || ::fstat(descriptor, &status) != 0) fail(errno);
-  if (S_ISDIR(status.st_mode)) fail(EISDIR);
+  if (descriptor < 0 || ::fstat(descriptor, &status) != 0) cannot_read(path, descriptor, errno);
+  if (S_ISDIR(status.st_mode)) cannot_read(path, descriptor, EISDIR);
   if (!S_ISREG(status.st_mode)) {
     ::close(descriptor);
     throw not_regular(path, status.st_mode, "save what it gives to a file and name that");
   }
   files_read().remember(descriptor);
+  return descriptor;
+}
+
+}  // namespace
+
+InputFile::InputFile(std::string path) : path_(std::move(path)) {
+  struct stat status {};
+  descriptor_ = open_to_read(path_, status);
+  bytes_ = static_cast<std::size_t>(std::max<off_t>(status.st_size, 0));
+  buffer_.resize(std::size_t{1} << 20);
+}
+
+InputFile::~InputFile() { ::close(descriptor_); }
+
+bool InputFile::more() {
+  if (at_ > 0) {
+    std::memmove(buffer_.data(), buffer_.data() + at_, end_ - at_);
+    passed_ += at_;
+    end_ -= at_;
+    at_ = 0;
+  }
+  if (end_ == buffer_.size()) {
+    if (buffer_.size() >= std::size_t{16} << 20)
+      throw Failure({Severity::error,
+                     "file.unreadable",
+                     "a line has more than 16 MB",
+                     {path_, number_ + 1, {}, {}},
+                     "this is no text of a solver"});
+    buffer_.resize(2 * buffer_.size());
+  }
+  for (;;) {
+    const ssize_t got = ::read(descriptor_, buffer_.data() + end_, buffer_.size() - end_);
+    if (got < 0 && errno == EINTR) continue;
+    if (got < 0) cannot_read(path_, -1, errno);
+    end_ += static_cast<std::size_t>(got);
+    return got > 0;
+  }
+}
+
+std::optional<std::string_view> InputFile::line() {
+  for (std::size_t searched = at_;;) {
+    const void* const found = std::memchr(buffer_.data() + searched, '\n', end_ - searched);
+    if (found) {
+      const auto stop = static_cast<std::size_t>(static_cast<const char*>(found) - buffer_.data());
+      const std::string_view out(buffer_.data() + at_, stop - at_);
+      at_ = stop + 1;
+      ++number_;
+      return out;
+    }
+    const std::size_t have = end_ - at_;
+    if (more()) {
+      searched = at_ + have;
+      continue;
+    }
+    if (have == 0) return std::nullopt;
+    const std::string_view out(buffer_.data() + at_, have);
+    at_ = end_;
+    ++number_;
+    return out;
+  }
+}
+
+std::string read_file(const std::string& path) {
+  struct stat status {};
+  const int descriptor = open_to_read(path, status);
+  const auto fail = [&](int number) { cannot_read(path, descriptor, number); };
   std::string bytes;
   bytes.resize(static_cast<std::size_t>(std::max<off_t>(status.st_size, 0)));
   std::size_t have = 0;
@@ -257,9 +326,39 @@ void OutputFile::fail(int error_number) const {
                                         : "nothing was left behind; an earlier file of this name is as it was"});
 }
 
+namespace {
+
+/// One step of a multiply-and-fold hash: every bit of both reaches every bit of the sum.
+std::uint64_t folded(std::uint64_t sum, std::uint64_t bytes) {
+  __extension__ using Wide = unsigned __int128;
+  const Wide product = static_cast<Wide>(sum ^ bytes) * 0xa0761d6478bd642full;
+  return static_cast<std::uint64_t>(product) ^ static_cast<std::uint64_t>(product >> 64);
+}
+
+}  // namespace
+
+void OutputFile::Print::take(std::string_view bytes) {
+  while (waits > 0 && !bytes.empty()) {
+    waiting |= std::uint64_t{static_cast<unsigned char>(bytes.front())} << 8 * waits;
+    bytes.remove_prefix(1);
+    if (++waits < 8) continue;
+    sum = folded(sum, waiting);
+    waiting = waits = 0;
+  }
+  for (; bytes.size() >= 8; bytes.remove_prefix(8)) {
+    std::uint64_t eight;
+    std::memcpy(&eight, bytes.data(), 8);
+    sum = folded(sum, eight);
+  }
+  for (const char c : bytes) waiting |= std::uint64_t{static_cast<unsigned char>(c)} << 8 * waits++;
+}
+
+std::uint64_t OutputFile::fingerprint() const { return folded(folded(print_.sum, print_.waiting), print_.waits + 1); }
+
 void OutputFile::write(std::string_view bytes) {
   constexpr std::size_t room = 1 << 20;
   bytes_ += bytes.size();
+  print_.take(bytes);
   if (buffer_.size() + bytes.size() > room) flush();
   if (bytes.size() > room) {
     put(bytes);
@@ -274,6 +373,7 @@ void OutputFile::flush() {
 }
 
 void OutputFile::put(std::string_view bytes) {
+  if (nowhere_) return;
   while (!bytes.empty()) {
     const ssize_t done = ::write(descriptor_, bytes.data(), bytes.size());
     if (done < 0 && errno == EINTR) continue;
@@ -314,6 +414,7 @@ void OutputFile::write_lines(std::size_t count, const std::function<void(std::si
 
 void OutputFile::commit() {
   flush();
+  if (nowhere_) return;
   if (target_.empty()) {
     const int descriptor = descriptor_;
     descriptor_ = -1;

@@ -54,6 +54,7 @@ class Writer {
     if (!options_.laminate_only) survey_.emplace(model_, boxes_);
     if (options_.laminate_only) check_ids();
     write_head();
+    file_.begin_fingerprint();  // what is said above changes with the version
     if (!options_.laminate_only) {
       carrier_.emplace(model_, cases_, *survey_, requests(), heated_, common_stress_free(model_, cases_));
       write_mesh();
@@ -63,7 +64,7 @@ class Writer {
     write_materials();
     write_orientations();
     write_sections();
-    if (carrier_) StepWriter(model_, cases_, *carrier_, file_, names_).write();
+    if (carrier_) marks_ = StepWriter(model_, cases_, *carrier_, file_, names_).write();
     if (uses_.rounded > 0.0)
       findings_.note(
           "deck.heat-rounded",
@@ -74,6 +75,7 @@ class Writer {
                     findings_);
     Written out = summary(model_, options_, file_, path_);
     out.names = std::move(names_);
+    out.marks = std::move(marks_);
     out.equivalent_sections = equivalents(boxes_);
     if (cores_.fitted > 0) out.shear_fit = ShearFits{cores_.fitted, cores_.worst, cores_.leftover};
     out.orientations = orientations_;
@@ -499,6 +501,7 @@ class Writer {
   List<SectionId, Box> boxes_;
   std::optional<ShellCarrier> carrier_;
   std::vector<Stands> names_;
+  std::vector<Mark> marks_;
   std::optional<NodeSurvey> survey_;
   CoreFits cores_;
   std::vector<std::vector<std::string>> layer_materials_;  ///< per use and layer
@@ -513,7 +516,7 @@ class Writer {
 
 Written write_calculix(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings) {
   if (model.solids) return write_calculix_solids(model, path, options, findings);
-  OutputFile file(path, options.may_replace);
+  OutputFile file = options.nowhere ? OutputFile(OutputFile::Nowhere{}) : OutputFile(path, options.may_replace);
   Written out = Writer(model, file, path, options, {}, findings).write();
   file.commit();
   return out;

@@ -100,19 +100,19 @@ class Reporter {
 
  private:
   void report_equivalents(const Place& place) {
-    if (deck_.options.layers == LayersAs::plies) return;
+    if (layers_as(deck_.options) == LayersAs::plies) return;
     findings_.note(
         "deck.equivalents",
         fmt::format("{} of {} stand as three layers each, with the A, B, D, transverse shear stiffness, mass "
-                    "and expansion of the laminate: displacements and strains are the laminate's, stresses in "
-                    "these layers are none",
+                    "and expansion of the laminate: displacements and strains are the laminate's, and the "
+                    "stress of every ply follows from them",
                     equivalents(deck_.boxes), counted(deck_.boxes.size(), "section")),
         place);
     if (equivalents(deck_.boxes) < deck_.boxes.size())
-      findings_.warning("deck.equivalents-none",
-                        fmt::format("{} cannot be three layers that are all stiff: their plies stand as they are",
-                                    counted(deck_.boxes.size() - equivalents(deck_.boxes), "section")),
-                        place, "look at their laminates: one face may be far softer than the other");
+      findings_.note("deck.equivalents-none",
+                     fmt::format("{} cannot be three layers that are all stiff: their plies stand as they are",
+                                 counted(deck_.boxes.size() - equivalents(deck_.boxes), "section")),
+                     place);
   }
 
   /// Supports hold the middle of the laminate, not the mesh [11]: said once for all that a lever could matter to.

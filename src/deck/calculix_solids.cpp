@@ -26,12 +26,13 @@ class Writer {
         options_(options),
         findings_(findings),
         cases_(wanted_cases(model, options)),
-        file_(path, options.may_replace),
+        file_(options.nowhere ? OutputFile(OutputFile::Nowhere{}) : OutputFile(path, options.may_replace)),
         path_(path) {}
 
   Written write() {
     check_heat();
     write_head();
+    file_.begin_fingerprint();  // what is said above changes with the version
     write_nodes();
     write_elements();
     write_sets();
@@ -39,12 +40,13 @@ class Writer {
     write_axes();
     SolidCarrier carrier(model_, requests(), common_stress_free(model_, cases_));
     if (!cases_.empty()) carrier.write_beds(model_.cases[cases_.front()], file_, names_);
-    StepWriter(model_, cases_, carrier, file_, names_).write();
+    std::vector<Mark> marks = StepWriter(model_, cases_, carrier, file_, names_).write();
     file_.commit();
     Written out = summary(model_, options_, file_, path_);
     out.nodes = solids_.points.size();
     out.solids = solids_.count();
     out.names = std::move(names_);
+    out.marks = std::move(marks);
     return out;
   }
 

@@ -66,6 +66,13 @@ std::vector<std::size_t> wanted_cases(const Model& model, const WriteOptions& op
   return all;
 }
 
+bool holds_besides(const Model& model, const Model::Case& one) {
+  bool warm = false, other = false;
+  for (std::size_t i = 0; i < model.loads.size(); ++i)
+    if (one.acts(i)) (std::holds_alternative<Model::Temperature>(model.loads[i].what) ? warm : other) = true;
+  return one.analysis == Analysis::linear && warm && other;
+}
+
 StepWriter::StepWriter(const Model& model, std::span<const std::size_t> cases, Carrier& carrier, OutputFile& file,
                        std::vector<Stands>& names)
     : model_(model), cases_(cases.begin(), cases.end()), carrier_(carrier), file_(file), names_(names) {}
@@ -79,8 +86,8 @@ std::string StepWriter::set_name(const std::string& name, std::size_t k) const {
   return cases_.size() == 1 ? name : fmt::format("{}_{}", name, k + 1);
 }
 
-void StepWriter::write() {
-  if (cases_.empty()) return;
+std::vector<Mark> StepWriter::write() {
+  if (cases_.empty()) return {};
   const Model::Case& first = model_.cases[cases_.front()];
   for (const std::size_t k : cases_) {
     const Model::Case& one = model_.cases[k];
@@ -107,6 +114,7 @@ void StepWriter::write() {
     }
   }
   for (const std::size_t k : cases_) write_case(k);
+  return std::move(marks_);
 }
 
 void StepWriter::write_supports() {
@@ -177,7 +185,7 @@ void StepWriter::write_links() {
   }
 }
 
-void StepWriter::write_boundary(const Model::Case& one, bool in_step) {
+void StepWriter::write_boundary(const Model::Case& one, bool in_step, double share) {
   std::string lines;
   std::size_t freedoms = 0;
   for (const std::size_t i : in_step ? std::vector<std::size_t>() : one.supports)
@@ -191,7 +199,7 @@ void StepWriter::write_boundary(const Model::Case& one, bool in_step) {
     if (!one.acts(i) || !in_step) continue;
     for (const NodeValue& moved : carrier_.cards(model_.loads[i]).moved)
       lines += fmt::format("{},{},{},{}\n", moved.node, moved.freedom, moved.freedom,
-                           calculix_real(one.factors[i] * moved.value));
+                           calculix_real(share * one.factors[i] * moved.value));
   }
   if (!in_step)
     for (const std::string& set : carrier_.grounds()) lines += fmt::format("{},1,3\n", set);
@@ -288,10 +296,16 @@ void StepWriter::write_temperatures(const Model::Case& one, std::size_t k) {
   file_.write(text);
 }
 
-void StepWriter::write_results(const Model::Case& one, std::size_t k, bool modes) {
+void StepWriter::write_results(const Model::Case& one, std::size_t k, bool modes, bool held) {
   const std::string last = one.analysis == Analysis::large_displacements ? ", FREQUENCY=100000" : "";
   // In the part's axes, also where a node has its own.
-  line(fmt::format("*NODE PRINT, NSET=NALL{}{}", turned_.empty() ? "" : ", GLOBAL=YES", last));
+  // The answer carries the name of this set, which is that of all that was written: an answer of another deck has another.
+  const std::string mark = fmt::format("D{:016X}", file_.fingerprint());
+  line(fmt::format("*NSET, NSET={}", mark));
+  line("NALL");
+  names_.push_back({mark, "node set", fmt::format("all nodes; answers of this deck to case {} carry it", one.name)});
+  marks_.push_back({k, mark, held});
+  line(fmt::format("*NODE PRINT, NSET={}{}{}", mark, turned_.empty() ? "" : ", GLOBAL=YES", last));
   line("U");
   if (!modes) {
     for (const auto& [name, nodes] : carrier_.sums(one)) {
@@ -313,6 +327,22 @@ void StepWriter::write_results(const Model::Case& one, std::size_t k, bool modes
   }
   line("*NODE FILE" + last);
   line("U");
+}
+
+/// The temperature alone: the stress that stays the same when loads are multiplied.
+void StepWriter::write_held(const Model::Case& one, std::size_t k) {
+  comment(fmt::format("case {}: its temperature alone, which reserves do not multiply", plain_text(one.name)));
+  line("*STEP");
+  names_.push_back({fmt::format("step {}", 1 + std::count_if(names_.begin(), names_.end(),
+                                                             [](const Stands& s) { return s.kind == "step"; })),
+                    "step", fmt::format("case {}, temperature alone", one.name)});
+  line("*STATIC");
+  write_boundary(one, true, 0.0);
+  line("*CLOAD, OP=NEW");
+  line("*DLOAD, OP=NEW");
+  write_temperatures(one, k);
+  write_results(one, k, false, true);
+  line("*END STEP");
 }
 
 void StepWriter::write_case(std::size_t k) {
@@ -343,6 +373,7 @@ void StepWriter::write_case(std::size_t k) {
       act(1.0, false);
       write_results(one, k, false);
       line("*END STEP");
+      if (carrier_.wants_held() && holds_besides(model_, one)) write_held(one, k);
       return;
     case Analysis::large_displacements:
       begin("*STEP, NLGEOM, INC=1000", false);

@@ -74,6 +74,8 @@ class Carrier {
   /// Sets of nodes that are held in every case: what beds stand on.
   virtual std::vector<std::string> grounds() const { return {}; }
   virtual bool has_bed() const { return false; }
+  /// Whether what is held while loads are multiplied is asked for in a step of its own.
+  virtual bool wants_held() const = 0;
   /// Room that ties take in the solver's arrays of supports.
   virtual std::size_t ties() const { return 0; }
   /// Whether temperatures in the deck stand for the number of the case, each material knowing what it does then.
@@ -87,7 +89,8 @@ class StepWriter {
  public:
   StepWriter(const Model& model, std::span<const std::size_t> cases, Carrier& carrier, OutputFile& file,
              std::vector<Stands>& names);
-  void write();
+  /// \returns the steps whose answers are asked for.
+  std::vector<Mark> write();
 
  private:
   void line(std::string_view text);
@@ -95,12 +98,14 @@ class StepWriter {
   void write_supports();
   void write_axes(const std::map<std::int64_t, Model::Axes>& axes);
   void write_links();
-  void write_boundary(const Model::Case& one, bool in_step);
+  /// \param share of what moves nodes
+  void write_boundary(const Model::Case& one, bool in_step, double share = 1.0);
   void write_case(std::size_t k);
   void write_loads(const Model::Case& one, double sign);
   void write_nodal(const std::vector<NodeValue>& values, double factor, bool may_turn);
   void write_temperatures(const Model::Case& one, std::size_t k);
-  void write_results(const Model::Case& one, std::size_t k, bool modes);
+  void write_results(const Model::Case& one, std::size_t k, bool modes, bool held = false);
+  void write_held(const Model::Case& one, std::size_t k);
   std::string set_name(const std::string& name, std::size_t k) const;
 
   const Model& model_;
@@ -112,8 +117,11 @@ class StepWriter {
   std::map<std::int64_t, Eigen::Matrix3d> turned_;                              ///< nodes with axes of their own
   std::map<std::size_t, std::int64_t> link_nodes_;                              ///< per load: where its force acts
   bool heated_ = false;
+  std::vector<Mark> marks_;
 };
 
+/// Whether a static case has a temperature and other loads.
+bool holds_besides(const Model& model, const Model::Case& one);
 /// The cases that options ask for, in order.
 std::vector<std::size_t> wanted_cases(const Model& model, const WriteOptions& options);
 

@@ -54,7 +54,7 @@ List<SectionId, Box> boxes(const Model& model, const WriteOptions& options) {
   List<SectionId, Box> out(sections.count());
   for (const SectionId s : out.ids())
     out[s] = {layup::bottom(part, settled[s]), settled[s], sections.layers_of(s).size(), {}};
-  if (options.layers == LayersAs::plies) return out;
+  if (layers_as(options) == LayersAs::plies) return out;
   const List<SectionId, double> shared = box_thickness(model, settled);
   parallel_blocks(
       out.size(),

@@ -24,6 +24,7 @@ class SolidCarrier : public Carrier {
   double first_temperature() const override { return first_temperature_; }
   std::vector<std::string> grounds() const override { return grounds_; }
   bool has_bed() const override { return !grounds_.empty(); }
+  bool wants_held() const override { return !requests_.empty(); }
 
   /// The node at the foot of a column: on the tool face.
   std::uint32_t foot(mesh::NodeIndex n) const { return face(n, true); }

@@ -161,7 +161,9 @@ std::optional<Finding> strengths_missing(const material::Material& material, std
       if (std::find(all.begin(), all.end(), key) == all.end()) all.push_back(key);
   }
   if (all.empty()) return std::nullopt;
-  return Finding{Severity::warning, "strength.missing",
+  // Of a material without any strength nobody expects a judgement.
+  const bool some = material.strength != material::Strength{} || material.strain_limits != material::StrainLimits{};
+  return Finding{some ? Severity::warning : Severity::note, "strength.missing",
                  fmt::format("material '{}' says no {}: it is not judged by {}", material.name, fmt::join(all, ", "),
                              fmt::join(of_each, ", ")),
                  material.where, "add them to the material, from tests or its data sheet, or ask for other criteria"};
@@ -277,11 +279,13 @@ FailureSurface::FailureSurface(Criterion criterion, const material::Material& ma
   }
 }
 
-Reserve FailureSurface::reserve(const Vector3& load, const Vector3& held) const {
+Reserve FailureSurface::reserve(const Vector3& whole, const Vector3& held) const {
   Reserve out;
   const bool bare = held.isZero(0.0);
-  const Vector3 size = load.cwiseAbs();
-  if (size.maxCoeff() == 0.0 && bare) return out;
+  // By its size, so that no square of it is too large or too small a number.
+  const double size = whole.cwiseAbs().maxCoeff();
+  if (size == 0.0 && bare) return out;
+  const Vector3 load = size > 0.0 ? Vector3(whole / size) : whole;
   for (std::size_t i = 0; i < count_; ++i) {
     const Piece& p = pieces_[i];
     const double a = p.along(load, load), b = p.linear.dot(load) + 2.0 * p.along(load, held);
@@ -300,9 +304,25 @@ Reserve FailureSurface::reserve(const Vector3& load, const Vector3& held) const 
     for (const double R : roots)
       if (R > 0.0 && R < out.factor && p.holds(held + R * load)) out = {R, p.mode};
   }
-  if (out.mode != FailureMode::none || !std::isfinite(out.factor)) return out;
-  out.mode = largest_term(held + out.factor * load);
+  if (!std::isfinite(out.factor)) return out;
+  if (out.mode == FailureMode::none) out.mode = largest_term(held + out.factor * load);
+  if (size > 0.0) out.factor /= size;
   return out;
+}
+
+bool FailureSurface::surely_above(double factor, const Vector3& load, const Vector3& held) const {
+  const Vector3 end = held + factor * load;
+  for (std::size_t i = 0; i < count_; ++i) {
+    // Where the piece is convex along the way, and inside at both ends, it is not met in between. It is nowhere on the way
+    // where both ends have the other sign.
+    const Piece& p = pieces_[i];
+    if (p.sign1 * held[0] <= 0.0 && p.sign1 * end[0] < 0.0) continue;
+    if (p.sign2 * held[1] <= 0.0 && p.sign2 * end[1] < 0.0) continue;
+    const double a = p.along(load, load), b = p.linear.dot(load) + 2.0 * p.along(load, held);
+    const double c = p.constant + p.linear.dot(held) + p.along(held, held);
+    if (a < 0.0 || c > 0.0 || !((a * factor + b) * factor + c < 0.0)) return false;
+  }
+  return true;
 }
 
 FailureMode FailureSurface::largest_term(const Vector3& s) const {

@@ -97,13 +97,17 @@ Judge::Judge(std::span<const Layer> layers, std::span<const material::Material* 
 template <class With>
 void Judge::judge_face(const OfFace& of, const Straining& straining, With with) const {
   const Face& face = of.face;
-  const Vector3 N = of.A * straining.deformation.strain + of.B * straining.deformation.curvature;
-  Vector3 held = Vector3::Zero();
-  if (!straining.held.empty())
+  const auto sum = [&](std::span<const Vector3> stresses) -> Vector3 {
+    Vector3 out = Vector3::Zero();
+    if (stresses.empty()) return out;
     for (std::size_t i = face.first; i <= face.last; ++i) {
-      const Vector3* const s = &straining.held[3 * i];
-      held += layers_[i].thickness / 6.0 * (layers_[i].to_ply.transpose() * (s[0] + 4.0 * s[1] + s[2]));
+      const Vector3* const s = &stresses[3 * i];
+      out += layers_[i].thickness / 6.0 * (layers_[i].to_ply.transpose() * (s[0] + 4.0 * s[1] + s[2]));
     }
+    return out;
+  };
+  const Vector3 N = of.A * straining.deformation.strain + of.B * straining.deformation.curvature + sum(straining.more);
+  const Vector3 held = sum(straining.held);
   const auto tell = [&](Criterion criterion, double factor) {
     if (factor < std::numeric_limits<double>::infinity())
       with(Failing{std::max(0.0, factor), mode_of(criterion), criterion, face.first, 1});
@@ -144,8 +148,8 @@ void Judge::judge_face(const OfFace& of, const Straining& straining, With with) 
   if (below > 0.0) tell(Criterion::core_crushing, 2.0 * face.crushes / below);
 }
 
-template <class With>
-void Judge::judge(const Straining& straining, With with) const {
+template <class Limit, class With>
+void Judge::judge(const Straining& straining, Limit limit, With with) const {
   const Deformation& d = straining.deformation;
   for (std::size_t i = 0; i < layers_.size(); ++i) {
     const OfLayer& of = layers_[i];
@@ -153,24 +157,38 @@ void Judge::judge(const Straining& straining, With with) const {
       const Vector3 at_bottom = of.stiffness * (d.strain + of.bottom * d.curvature);
       const Vector3 over_half = of.stiffness * (0.5 * of.thickness * d.curvature);
       for (std::uint8_t place = 0; place < 3; ++place) {
-        const Vector3 stress = at_bottom + static_cast<double>(place) * over_half;
+        Vector3 stress = at_bottom + static_cast<double>(place) * over_half;
+        if (!straining.more.empty()) stress += straining.more[3 * i + place];
         const Vector3 held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[3 * i + place];
-        for (const OfPly& ply : of.surfaces)
+        for (const OfPly& ply : of.surfaces) {
+          if (const double least = limit(i, ply.criterion);
+              std::isfinite(least) && ply.surface.surely_above(least, stress, held))
+            continue;
           if (const Reserve reserve = ply.surface.reserve(stress, held); reserve.mode != FailureMode::none)
             with(Failing{reserve.factor, reserve.mode, ply.criterion, i, place});
+        }
       }
     }
-    if (of.shear)
+    if (of.shear) {
+      const double least = limit(i, *of.shear);
       for (std::uint8_t place = 0; place < 3; ++place)
-        if (const double used = (of.shear_from_Q[place] * straining.Q).norm(); used > 0.0)
+        if (const double used = Vector2(of.shear_from_Q[place] * straining.Q).stableNorm(); used * least > 1.0)
           with(Failing{1.0 / used, mode_of(*of.shear), *of.shear, i, place});
+    }
   }
   for (const OfFace& face : faces_) judge_face(face, straining, with);
 }
 
+namespace {
+
+double no_limit(std::size_t, Criterion) { return std::numeric_limits<double>::infinity(); }
+
+}  // namespace
+
 Failing Judge::worst(const Straining& straining) const {
   Failing out;
-  judge(straining, [&](const Failing& failing) {
+  const auto limit = [&](std::size_t, Criterion) { return out.factor; };
+  judge(straining, limit, [&](const Failing& failing) {
     if (failing.factor < (1.0 - 1e-9) * out.factor) out = failing;  // of equals the first
   });
   return out;
@@ -178,7 +196,7 @@ Failing Judge::worst(const Straining& straining) const {
 
 std::vector<Failing> Judge::all(const Straining& straining) const {
   std::vector<Failing> out;
-  judge(straining, [&](const Failing& failing) {
+  judge(straining, no_limit, [&](const Failing& failing) {
     const auto same = std::find_if(out.begin(), out.end(), [&](const Failing& other) {
       return other.layer == failing.layer && other.criterion == failing.criterion;
     });
@@ -191,6 +209,12 @@ std::vector<Failing> Judge::all(const Straining& straining) const {
     return std::pair(a.layer, a.criterion) < std::pair(b.layer, b.criterion);
   });
   return out;
+}
+
+void Judge::each(const Straining& straining, Watch& watch) const {
+  judge(
+      straining, [&](std::size_t layer, Criterion criterion) { return watch.limit(layer, criterion); },
+      [&](const Failing& failing) { watch.take(failing); });
 }
 
 Vector3 Judge::ply_stress(const Deformation& deformation, std::size_t layer, int place) const {

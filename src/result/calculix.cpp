@@ -17,40 +17,60 @@ namespace bordado::result {
 
 namespace {
 
-/// All numbers of a line, or nothing where it holds anything else.
-std::optional<std::vector<double>> numbers(std::string_view line) {
-  std::vector<double> out;
+/// The numbers of a line, as many as there is room for.
+struct Numbers {
+  std::array<double, 10> value;
+  std::size_t count = 0;
+  bool good = true;  ///< nothing else stands there
+};
+
+Numbers numbers(std::string_view line) {
+  Numbers out;
   const char* at = line.data();
   const char* const end = at + line.size();
   for (;;) {
     while (at != end && (*at == ' ' || *at == '\t' || *at == '\r')) ++at;
     if (at == end) return out;
-    double value = 0.0;
-    const auto [next, error] = std::from_chars(at, end, value);
-    if (error != std::errc{} || (next != end && *next != ' ' && *next != '\t' && *next != '\r')) return std::nullopt;
-    out.push_back(value);
+    if (out.count == out.value.size()) break;
+    const auto [next, error] = std::from_chars(at, end, out.value[out.count]);
+    if (error != std::errc{}) break;
+    // Fortran's numbers run together where one is negative: "-1.0E+00-2.0E+00".
+    if (next != end && *next != ' ' && *next != '-' && *next != '\t' && *next != '\r') break;
+    ++out.count;
     at = next;
   }
+  out.good = false;
+  return out;
 }
 
 /// Reads the blocks of a .dat file, one line after the other.
 class Reader {
  public:
-  explicit Reader(const std::string& path) : path_(path), text_(read_file(path)) {}
+  Reader(const std::string& path, const ReadOptions& options) : path_(path), options_(options), file_(path) {}
 
   Answer read() {
-    for (std::size_t at = 0, number = 1; at < text_.size(); ++number) {
-      const std::size_t stop = std::min(text_.find('\n', at), text_.size());
-      const std::string_view line = std::string_view(text_).substr(at, stop - at);
-      at = stop + 1;
-      if (line.find_first_not_of(" \r") == std::string_view::npos) continue;
-      if (line.find(" for set ") != std::string_view::npos)
-        open_block(line);
-      else if (open_table(line))
-        continue;
-      else
-        read_row(line, number);
+    while (const auto line = file_.line()) {
+      if (file_.number() % (std::size_t{1} << 17) == 0 && options_.progress)
+        options_.progress("reading the answer", static_cast<double>(file_.at()) /
+                                                    static_cast<double>(std::max<std::size_t>(file_.bytes(), 1)));
+      const std::size_t first = line->find_first_not_of(" \r");
+      if (first == std::string_view::npos) continue;
+      if (std::isalpha(static_cast<unsigned char>((*line)[first])) == 0) {
+        if (block_ != Block::strains || !read_strains(*line)) read_row(*line);
+      } else if (line->find(" for set ") != std::string_view::npos) {
+        open_block(*line);
+      } else if (!open_table(*line)) {
+        read_row(*line);
+      }
     }
+    give_strains();
+    leave_table();
+    if (!others_.empty() && out_.marks.empty())
+      throw Failure(
+          {Severity::error, "result.other-deck",
+           fmt::format("the answer is of another deck: it carries {}, not {}", others_.front(), options_.marks.front()),
+           Place::in(path_),
+           "the part, its mesh or an option has changed since, or it is of another part: solve it again"});
     if (out_.displacements.empty() && out_.modes.empty())
       throw Failure({Severity::error, "result.empty", "the solver wrote no displacements", Place::in(path_),
                      "look at what it printed; a deck without a load has no step"});
@@ -64,12 +84,14 @@ class Reader {
   bool open_table(std::string_view line) {
     const auto has = [&](std::string_view words) { return line.find(words) != std::string_view::npos; };
     if (has("E I G E N V A L U E   O U T P U T") || has("B U C K L I N G   F A C T O R")) {
+      give_strains();
+      leave_table();
       block_ = has("B U C K") ? Block::factors : Block::frequencies;
-      out_.modes.emplace_back();
+      table_waits_ = true;
     } else if (has("E I G E N V A L U E    N U M B E R")) {
-      const auto row = numbers(line.substr(line.rfind('R') + 1));
-      if (!row || row->size() != 1 || out_.modes.empty()) return false;
-      mode_ = static_cast<std::size_t>((*row)[0]);
+      const Numbers row = numbers(line.substr(line.rfind('R') + 1));
+      if (!row.good || row.count != 1) return false;
+      mode_ = row.value[0] >= 1.0 && row.value[0] <= 1e6 ? static_cast<std::size_t>(row.value[0]) : 0;
       block_ = Block::none;
     } else if (has("P A R T I C I P A T I O N") || has("E F F E C T I V E")) {
       block_ = Block::none;
@@ -79,24 +101,43 @@ class Reader {
     return true;
   }
 
+  /// Whether a block of displacements belongs to what is read; its mark is remembered.
+  bool mine(const std::string& mark) {
+    if (!options_.marks.empty() &&
+        std::find(options_.marks.begin(), options_.marks.end(), mark) == options_.marks.end()) {
+      others_.push_back(mark);
+      if (others_.size() > 1) others_.pop_back();
+      return false;
+    }
+    if (std::find(out_.marks.begin(), out_.marks.end(), mark) == out_.marks.end()) out_.marks.push_back(mark);
+    return true;
+  }
+
   void open_block(std::string_view line) {
+    give_strains();
     block_ = Block::none;
     const auto has = [&](std::string_view words) { return line.find(words) != std::string_view::npos; };
-    if (has("displacements (vx,vy,vz)") && mode_ > 0 && mode_ <= out_.modes.back().size()) {
-      block_ = Block::shape;
-      shape_ = &out_.modes.back()[mode_ - 1].shape;
-      mode_ = 0;
-    } else if (has("displacements (vx,vy,vz)")) {
+    const std::size_t from = line.find(" for set ") + 9;
+    const std::string set(line.substr(from, line.find(' ', from) - from));
+    if (has("displacements (vx,vy,vz)")) {
+      active_ = mine(set);
+      if (!active_) {
+        mode_ = 0;
+        return;
+      }
+      if (mode_ > 0) return open_shape();
       block_ = Block::displacements;
       ++out_.steps;
       out_.displacements.clear();
       out_.forces.clear();
       out_.stress_lines = out_.strain_lines = 0;
       out_.strain_energy.reset();
-    } else if (has("total force (fx,fy,fz)")) {
+      return;
+    }
+    if (!active_) return;
+    if (has("total force (fx,fy,fz)")) {
       block_ = Block::forces;
-      const std::size_t from = line.find(" for set ") + 9;
-      set_ = line.substr(from, line.find(' ', from) - from);
+      set_ = set;
     } else if (has("total internal energy")) {
       block_ = Block::energy;
     } else if (has("stresses (elem")) {
@@ -106,63 +147,126 @@ class Reader {
     }
   }
 
-  void read_row(std::string_view line, std::size_t number) {
+  /// A table without modes has no shapes behind it.
+  void leave_table() {
+    if (table_waits_ && table_.empty()) out_.modes.emplace_back();
+    table_.clear();
+    table_waits_ = false;
+  }
+
+  /// The shape of a mode of the table that was read last.
+  void open_shape() {
+    if (table_waits_) out_.modes.push_back(std::move(table_));
+    table_.clear();
+    table_waits_ = false;
+    if (mode_ <= out_.modes.back().size()) {
+      block_ = Block::shape;
+      shape_ = &out_.modes.back()[mode_ - 1].shape;
+    }
+    mode_ = 0;
+  }
+
+  /// The hot path: number of element, of point, six strains. \returns whether it was such a line.
+  bool read_strains(std::string_view line) {
+    const Numbers row = numbers(line);
+    std::size_t first = 2;
+    if (!row.good || row.count != 8) {
+      // Beyond 999 the number of the point is printed as stars.
+      const std::size_t stars = line.find("***");
+      if (stars == std::string_view::npos) return false;
+      return read_starred(line, stars);
+    }
+    take_strains(static_cast<std::int64_t>(row.value[0]), &row.value[first]);
+    return true;
+  }
+  bool read_starred(std::string_view line, std::size_t stars) {
+    const Numbers id = numbers(line.substr(0, stars)), rest = numbers(line.substr(line.find_first_not_of('*', stars)));
+    if (!id.good || id.count != 1 || !rest.good || rest.count != 6) return false;
+    take_strains(static_cast<std::int64_t>(id.value[0]), rest.value.data());
+    return true;
+  }
+  void take_strains(std::int64_t element, const double* six) {
+    ++out_.strain_lines;
+    if (!options_.strains) return;
+    for (int k = 0; k < 6; ++k)
+      if (!std::isfinite(six[k])) not_finite(static_cast<double>(element));
+    if (element != element_) give_strains();
+    element_ = element;
+    strains_.insert(strains_.end(), six, six + 6);
+  }
+  void give_strains() {
+    if (options_.strains && !strains_.empty()) options_.strains(element_, strains_);
+    strains_.clear();
+  }
+
+  void read_row(std::string_view line) {
     if (block_ == Block::stresses) return void(++out_.stress_lines);
-    if (block_ == Block::strains) return void(++out_.strain_lines);
     if (block_ == Block::none) return;
-    const auto row = numbers(line);
+    const Numbers row = numbers(line);
     const bool table = block_ == Block::frequencies || block_ == Block::factors;
-    if (table && (!row || row->size() != (block_ == Block::factors ? 2 : 5))) return;  // a headline
-    const std::size_t wanted = table                                                      ? row->size()
+    if (table && (!row.good || row.count != (block_ == Block::factors ? 2 : 5))) return;  // a headline
+    const std::size_t wanted = table                                                      ? row.count
                                : block_ == Block::displacements || block_ == Block::shape ? 4
                                : block_ == Block::forces                                  ? 3
+                               : block_ == Block::strains                                 ? 8
                                                                                           : 1;
     const bool headline = line.find_first_not_of(" STEPINCR0123456789\r") == std::string_view::npos &&
                           line.find_first_of("STEPINCR") != std::string_view::npos;
     if (headline) return;
-    if (!row || row->size() != wanted)
+    if (block_ == Block::strains && read_strains(line)) return;
+    if (!row.good || row.count != wanted)
       throw Failure({Severity::error,
                      "result.unreadable",
                      fmt::format("'{}' stands where {} numbers should", plain_text(line, 40), wanted),
-                     {path_, number, {}, {}},
+                     {path_, file_.number(), {}, {}},
                      "the answer is broken or cut short: look at what the solver printed, and for a full disk"});
-    for (const double value : *row)
-      if (!std::isfinite(value)) not_finite((*row)[0], number);
+    const auto& value = row.value;
+    for (std::size_t k = 0; k < row.count; ++k)
+      if (!std::isfinite(value[k])) not_finite(value[0]);
+    const auto vector = [&] { return Row{static_cast<std::int64_t>(value[0]), {value[1], value[2], value[3]}}; };
     if (block_ == Block::displacements)
-      out_.displacements.push_back({static_cast<std::int64_t>((*row)[0]), {(*row)[1], (*row)[2], (*row)[3]}});
+      out_.displacements.push_back(vector());
     else if (block_ == Block::shape)
-      shape_->push_back({static_cast<std::int64_t>((*row)[0]), {(*row)[1], (*row)[2], (*row)[3]}});
+      shape_->push_back(vector());
     else if (block_ == Block::factors)
-      out_.modes.back().push_back({(*row)[1], false, {}});
+      table_.push_back({value[1], false, {}});
     else if (block_ == Block::frequencies) {
-      const bool unstable = (*row)[1] < 0.0;
-      out_.modes.back().push_back({unstable ? (*row)[4] / (2.0 * std::numbers::pi) : (*row)[3], unstable, {}});
+      const bool unstable = value[1] < 0.0;
+      table_.push_back({unstable ? value[4] / (2.0 * std::numbers::pi) : value[3], unstable, {}});
     } else if (block_ == Block::forces)
-      out_.forces.push_back({set_, {(*row)[0], (*row)[1], (*row)[2]}});
+      out_.forces.push_back({set_, {value[0], value[1], value[2]}});
     else
-      out_.strain_energy = out_.strain_energy.value_or(0.0) + (*row)[0];
+      out_.strain_energy = out_.strain_energy.value_or(0.0) + value[0];
   }
 
-  [[noreturn]] void not_finite(double id, std::size_t line) const {
+  [[noreturn]] void not_finite(double id) const {
+    const std::string what = block_ == Block::displacements || block_ == Block::shape
+                                 ? fmt::format("the displacement of node {}", id)
+                             : block_ == Block::strains ? fmt::format("a strain of element {}", id)
+                             : block_ == Block::frequencies || block_ == Block::factors ? fmt::format("mode {}", id)
+                             : block_ == Block::forces ? fmt::format("the force on the nodes of {}", set_)
+                                                       : "the strain energy";
     throw Failure({Severity::error,
                    "result.not-finite",
-                   block_ == Block::displacements || block_ == Block::shape
-                       ? fmt::format("the displacement of node {} is not a number", id)
-                   : block_ == Block::frequencies || block_ == Block::factors
-                       ? fmt::format("mode {} is not a number", id)
-                   : block_ == Block::forces ? fmt::format("the force on the nodes of {} is not a number", set_)
-                                             : "the strain energy is not a number",
-                   {path_, line, {}, {}},
+                   what + " is not a number",
+                   {path_, file_.number(), {}, {}},
                    "check that the supports hold the part"});
   }
 
   const std::string& path_;
-  std::string text_;
+  const ReadOptions& options_;
+  InputFile file_;
   Answer out_;
   Block block_ = Block::none;
+  bool active_ = true;  ///< the blocks that come are of a step that is read
   std::string set_;
+  std::vector<std::string> others_;  ///< a mark that was passed over
+  std::vector<Mode> table_;          ///< of modes, whose shapes come behind it and say whose they are
+  bool table_waits_ = false;
   std::size_t mode_ = 0;               ///< whose shape comes next, from 1
   std::vector<Row>* shape_ = nullptr;  ///< that is being read
+  std::int64_t element_ = 0;
+  std::vector<double> strains_;  ///< of that element
 };
 
 [[noreturn]] void cut(const std::string& path, std::string what) {
@@ -180,7 +284,7 @@ std::optional<Row> Answer::largest() const {
   return out;
 }
 
-Answer read_calculix(const std::string& path) { return Reader(path).read(); }
+Answer read_calculix(const std::string& path, const ReadOptions& options) { return Reader(path, options).read(); }
 
 Expected expected(const deck::Model& model, const deck::Model::Case& one, const deck::WriteOptions& options) {
   using part::Analysis;

@@ -1,3 +1,5 @@
+#include "section_fit.hpp"
+
 #include <bordado/result.hpp>
 #include <bordado/solids.hpp>
 
@@ -229,9 +231,12 @@ Solved solve_one(const deck::Model& model, std::size_t number, const std::string
     const auto size = std::filesystem::file_size(file, none);
     if (!none) out.answer_bytes += size;
   }
-  const Answer answer = read_calculix(out.run.dat);
+  Whole whole = read_whole(model, number, out.run.dat, out.deck.marks, own, progress);
+  const Answer& answer = whole.answer;
   check_whole(answer, expected(model, one, own), out.run.dat);
+  check_strains(whole, out.run.dat);
   check_whole_frd(out.run.frd);
+  out.fields = std::move(whole.fields);
   tell_modes(out, answer, model, one, findings);
   if (!answer.displacements.empty()) find_largest(out, answer, model);
   if (modes) return out;
@@ -254,14 +259,16 @@ Solved solve(const deck::Model& model, const std::string& deck_path, const Solve
   return solve_one(model, one, deck_path, options, findings, progress);
 }
 
-namespace {
-
-std::string path_of_case(const std::string& deck_path, const std::string& name) {
+std::string path_of_case(const deck::Model& model, const std::string& deck_path, std::size_t one) {
+  if (model.cases.size() == 1) return deck_path;
   const std::filesystem::path path(deck_path);
   std::string word;
-  for (const char c : name) word += std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_' ? c : '_';
+  for (const char c : model.cases[one].name)
+    word += std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_' ? c : '_';
   return (path.parent_path() / (path.stem().string() + "-" + word + path.extension().string())).string();
 }
+
+namespace {
 
 /// A finding that names the case.
 Finding of_case(Finding finding, const std::string& name) {
@@ -281,7 +288,7 @@ std::vector<Solved> solve_cases(const deck::Model& model, const std::string& dec
     return {solve_one(model, wanted.front(), deck_path, options, findings, progress)};
   std::vector<std::string> paths;
   for (const std::size_t k : wanted) {
-    paths.push_back(path_of_case(deck_path, model.cases[k].name));
+    paths.push_back(path_of_case(model, deck_path, k));
     if (std::count(paths.begin(), paths.end(), paths.back()) > 1)
       throw Failure({Severity::error, "case.names",
                      fmt::format("two cases would both be written to '{}'", paths.back()), Place::in(model.part->file),

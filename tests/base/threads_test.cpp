@@ -58,7 +58,7 @@ std::string outcome(const test::Folder& folder, const std::string& command, std:
 TEST_CASE("every command gives the same bytes with one thread, two and many") {
   const test::Folder folder;
   write_part(folder);
-  std::vector<std::string> commands = {"check dome.toml --json", "deck dome.toml --folder $O --equivalent-layers",
+  std::vector<std::string> commands = {"check dome.toml --json", "deck dome.toml --folder $O",
                                        "review dome.toml -o $O/r.html"};
   std::vector<std::size_t> others = {7};
   if (!BORDADO_SANITIZED) {  // ten times slower

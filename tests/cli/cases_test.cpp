@@ -91,8 +91,8 @@ TEST_CASE("solve runs the cases asked for and tells each in its own way") {
 TEST_CASE("choices that do not go together are refused") {
   const Strip strip;
   for (const std::string choices :
-       {"deck strip.toml --solids 2 --equivalent-layers", "deck strip.toml --laminate-only --case hum",
-        "solve strip.toml --solids material --equivalent-layers"}) {
+       {"deck strip.toml --solids 2 --real-plies", "deck strip.toml --laminate-only --case hum",
+        "solve strip.toml --solids material --real-plies"}) {
     const test::Run run = strip.run(choices);
     INFO(choices << ": " << run.err);
     CHECK(run.status == 1);

@@ -27,6 +27,8 @@ calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
          ["material compare", "carbon-ud", "glass-ud"],
          ["material compute", "--fibre", "carbon-fibre-standard", "--matrix", "epoxy-hot-cured"],
          ["solve", examples["panel"], "--folder", out],
+         ["stress", examples["panel"], "--folder", out],
+         ["stress", examples["panel"], "--folder", out, "--point", "50,0,500"],
          ["deck", examples["panel"], "--solids", "2", "--format", "calculix", "--folder", out],
          ["explain"], ["explain", "mesh"]]
 for name, part in examples.items():

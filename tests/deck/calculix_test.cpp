@@ -47,7 +47,9 @@ Deck write(const std::string& plies, const Grid& grid, const std::string& condit
                                               "}}\n[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ {} ]\n{}",
                                               side, surface, test::materials(), plies, conditions)),
            out.findings);
-  write_deck(out.design, "calculix", folder / "p.inp", {}, out.findings);
+  deck::WriteOptions options;
+  options.layers = deck::LayersAs::plies;
+  write_deck(out.design, "calculix", folder / "p.inp", options, out.findings);
   std::istringstream text(read_file(folder / "p.inp"));
   for (std::string line; std::getline(text, line);) out.lines.push_back(line);
   return out;
@@ -144,7 +146,9 @@ TEST_CASE(
       "\"clamped\"\n[load.f]\non = \"right\"\nforce = [0, 0, 0.1]\n",
       test::materials());
   const test::Folder folder;
-  const test::Solved solved = test::solve(folder, text, Grid::rectangle(20, 20, 20, 20));
+  result::SolveOptions options;
+  options.deck.layers = deck::LayersAs::plies;
+  const test::Solved solved = test::solve(folder, text, Grid::rectangle(20, 20, 20, 20), options);
   CHECK(solved.answer.largest()->value.allFinite());
   const std::string deck = read_file(folder / "part.inp"), card = "*SHELL SECTION, COMPOSITE, ELSET=G1,";
   CHECK(deck.find(card, deck.find(card) + 1) != std::string::npos);

@@ -135,7 +135,10 @@ TEST_CASE("a laminate-only file, included in a deck that has mesh and loads, giv
   grid.quadratic = true;  // the mesh is as the solver needs it
   const test::Solved whole = test::solve(folder, text, grid);
   write(whole.design, "calculix", folder / "laminate.inp",
-        {.orientation_tolerance = Angle::degrees(0.1), .laminate_only = true, .ply_results = true});
+        {.orientation_tolerance = Angle::degrees(0.1),
+         .laminate_only = true,
+         .ply_results = true,
+         .layers = deck::LayersAs::equivalents});
   // Somebody's own deck: mesh, supports and loads by hand, the laminate included.
   std::string own = "*NODE, NSET=NALL\n";
   for (std::size_t i = 0; i < whole.nodes.points.size(); ++i)

@@ -398,6 +398,7 @@ cases = { press = 0.5, pull = 3 }
   Findings findings;
   deck::WriteOptions options;
   options.ply_results = false;
+  options.layers = deck::LayersAs::plies;  // as solve_cases() has them
   const deck::Format& format = *deck::find_format("calculix");
   const auto decks = deck::decks_of(format, solved.model, {});
   CHECK(decks == std::vector<std::vector<std::size_t>>{{0, 2}, {1}});  // 'pull' has other supports

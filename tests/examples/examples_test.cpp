@@ -21,6 +21,14 @@ std::set<std::string> matches(const std::string& text, const std::string& patter
   return out;
 }
 
+/// The same in the order of the text.
+std::vector<std::string> in_order(const std::string& text, const std::string& pattern) {
+  std::vector<std::string> out;
+  const std::regex regex(pattern);
+  for (std::sregex_iterator at(text.begin(), text.end(), regex), end; at != end; ++at) out.push_back((*at)[1]);
+  return out;
+}
+
 std::string sources(std::initializer_list<const char*> folders) {
   std::string out;
   for (const char* folder : folders)
@@ -79,7 +87,7 @@ TEST_CASE("the rudder blade and the tube spar: the commands of their walks work 
       fs::copy(entry.path(), scratch / entry.path().filename().string());
     fs::create_directory(scratch / "out");
     std::set<std::string> verbs;
-    for (const std::string& command : matches(read_file(folder + "/README.md"), "\n    (bordado [^\n#]*)")) {
+    for (const std::string& command : in_order(read_file(folder + "/README.md"), "\n    (bordado [^\n#]*)")) {
       const test::Run run = test::run(
           fmt::format("PATH='{}':$PATH {}", fs::path(test::program()).parent_path().string(), command), scratch.path());
       INFO(command << "\n" << run.out << run.err);
@@ -141,7 +149,7 @@ TEST_CASE("the panel of the README: its commands work as written there") {
   for (const char* file : {"panel.toml", "panel.msh"})
     fs::copy(test::source(std::string("examples/panel/") + file), folder / file);
   int commands = 0;
-  for (const std::string& command : matches(readme, "\n    (bordado [a-z]+ panel.toml[^\n#]*)")) {
+  for (const std::string& command : in_order(readme, "\n    (bordado [a-z]+ panel.toml[^\n#]*)")) {
     const test::Run run = test::run(
         fmt::format("PATH='{}':$PATH {}", fs::path(test::program()).parent_path().string(), command), folder.path());
     INFO(command << "\n" << run.out << run.err);

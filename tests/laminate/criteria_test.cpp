@@ -187,6 +187,17 @@ TEST_CASE("a ply that is held in tension and pushed goes through nought unharmed
   }
 }
 
+TEST_CASE("a load of any size has its reserve") {
+  const material::Material m = kaw();
+  for (const Criterion criterion : of_plies)
+    for (const double size : {1e-280, 1e-20, 1e20, 1e280}) {
+      CAPTURE(name_of(criterion));
+      CAPTURE(size);
+      const double one = FailureSurface(criterion, m).reserve({30, -3, 5}).factor;
+      CHECK(test::off(FailureSurface(criterion, m).reserve(size * Vector3(30, -3, 5)).factor * size, one) < 1e-12);
+    }
+}
+
 TEST_CASE("what a criterion adds: numbers of one's own") {
   material::Material m = kaw();
   const Vector3 biaxial(300, 30, 10);

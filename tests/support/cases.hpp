@@ -11,7 +11,6 @@
 
 namespace test {
 
-
 /// A part and its solved cases.
 struct Cases {
   bordado::Design design;

@@ -210,7 +210,10 @@ bordado::material::Material random_material(std::mt19937& engine, const std::str
   }
   for (const Quantity& q : quantities()) {
     const bool elastic = q.key[0] == 'E' || q.key[0] == 'G' || q.key.starts_with("nu");
-    if (!elastic && coin()) q.set(out, q.key.starts_with("alpha") ? in(-5e-6, 60e-6) : in(1e-9, 200));
+    if (!elastic && coin())
+      q.set(out, q.key.starts_with("alpha") ? in(-5e-6, 60e-6)
+                 : q.key == "tsai-wu-F12"   ? in(-0.9, 0.9)
+                                            : in(1e-9, 200));
   }
   if (coin()) out.mark = std::string(1, static_cast<char>('A' + static_cast<int>(in(0, 25))));
   if (coin()) out.form.weave = "2/2 \"twill\" \\ <ü>";

@@ -1,0 +1,137 @@
+// ./run bench, sixth part: stress in 30 plies on a million elements and what fails first, beside one 3 x 3 multiply for each
+// element and ply; the solver's text of strains read, beside parsing its numbers. Ratios are time over that of the floor in
+// the same run.
+#include "measure.hpp"
+
+#include <fmt/format.h>
+
+#include <filesystem>
+
+namespace {
+
+using namespace bordado;
+using namespace measure;
+
+constexpr std::string_view text = R"(
+[part]
+name = "Panel"
+units = "mm, t, s"
+mesh = { file = "none.msh", length = "mm" }
+side = { along = [0, 0, 1] }
+surface = "bottom"
+[material.carbon-ud]
+from = "carbon-ud"
+[frame.x]
+vector = [1, 0, 0]
+[layup]
+plies = [ { id = "P", material = "carbon-ud", frame = "x", code = "[0/45/-45/90/0_2/45/-45/0_2/45/-45/90/0_2]s" } ]
+)";
+
+struct Judging {
+  double seconds, floor, memory, least;
+};
+
+Judging judging(int nx, int ny) {
+  Findings findings;
+  const Design design = open(part::read_text(text, "panel.toml", findings), panel(nx, ny), findings);
+  deck::Model model = assemble(design, {.quadratic = false, .laminate_only = true, .solids = {}}, findings);
+  model.cases.push_back({"press", part::Analysis::linear, {}, {}, {}});
+  result::CaseFields fields;
+  const std::size_t count = design.surface.element_count();
+  fields.sections.resize(count);
+  for (std::size_t e = 0; e < count; ++e) {
+    const double x = std::sin(1e-3 * static_cast<double>(e)), y = std::cos(3e-4 * static_cast<double>(e));
+    fields.sections[e].deformation = {{1e-3 * x, 2e-4 * y, 3e-4 * x * y}, {1e-4 * y, -2e-5 * x, 1e-5}};
+    fields.sections[e].Q = {3.0 * x, 1.0 * y};
+  }
+  const result::Recovery recovery(design, model,
+                                  {laminate::usual_criteria().begin(), laminate::usual_criteria().end()});
+  const std::size_t cases[] = {0};
+  Judging out{};
+  out.memory = peak([&] {
+    out.seconds = seconds([&] {
+      const auto reserves = recovery.reserves(std::span(&fields, 1), cases);
+      out.least = 1e300;
+      for (const auto& one : reserves.of_elements) out.least = std::min(out.least, one.factor);
+    });
+  });
+  // The floor: as many products of a stiffness and a strain, on as many threads.
+  std::vector<laminate::Matrix3> stiffness(30, laminate::Matrix3::Identity());
+  std::vector<double> largest(count);
+  out.floor = best(3, [&] {
+    parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
+      for (std::size_t e = begin; e < end; ++e) {
+        const auto& d = fields.sections[e].deformation;
+        double most = 0.0;
+        for (std::size_t ply = 0; ply < 30; ++ply)
+          most = std::max(most, (stiffness[ply] * (d.strain + static_cast<double>(ply) * d.curvature)).maxCoeff());
+        largest[e] = most;
+      }
+    });
+    if (largest[0] < 0.0) std::abort();
+  });
+  return out;
+}
+
+struct Reading {
+  double seconds, floor, bytes, memory;
+};
+
+/// Lines of strains as the solver prints them.
+Reading reading(std::size_t elements) {
+  const std::string path = (std::filesystem::temp_directory_path() / "bordado-bench.dat").string();
+  {
+    OutputFile file(path);
+    file.write(
+        "\n displacements (vx,vy,vz) for set D0 and time  0.1000000E+01\n\n         1  0.000000E+00  0.000000E+00  "
+        "0.000000E+00\n");
+    file.write("\n strains (elem, integ.pnt.,exx,eyy,ezz,exy,exz,eyz) for set EALL and time  0.1000000E+01\n\n");
+    file.write_lines(24 * elements, [](std::size_t i, std::string& out) {
+      const double x = 1e-3 * std::sin(0.1 * static_cast<double>(i));
+      fmt::format_to(std::back_inserter(out), "{:10d}{:4d} {:13.6E} {:13.6E} {:13.6E} {:13.6E} {:13.6E} {:13.6E}\n",
+                     i / 24 + 1, i % 24 + 1, x, 0.3 * x, 0.0, -0.1 * x, 0.02 * x, 0.7 * x);
+    });
+    file.commit();
+  }
+  Reading out{};
+  double sum = 0.0;
+  out.memory = peak([&] {
+    out.seconds = best(2, [&] {
+      result::ReadOptions options;
+      options.strains = [&](std::int64_t, std::span<const double> strains) { sum += strains[0]; };
+      sum += static_cast<double>(result::read_calculix(path, options).strain_lines);
+    });
+  });
+  const std::string whole = read_file(path);
+  out.bytes = static_cast<double>(whole.size());
+  // The floor: every number of the text parsed, in memory.
+  out.floor = best(2, [&] {
+    const std::size_t head = whole.find('\n', whole.find("strains (elem"));
+    sum += parse_numbers(std::string_view(whole).substr(head + 2));
+  });
+  std::filesystem::remove(path);
+  if (sum == 1.2345) std::abort();
+  return out;
+}
+
+}  // namespace
+
+int main(int count, char** arguments) {
+  const bool small = count > 1 && std::string_view(arguments[1]) == "small";
+  const int nx = small ? 20 : 1000, ny = small ? 10 : 1000;
+  fmt::print("{:<58} {:>11}  {:>8}\n", "results", "time", "ratio");
+  const Judging judged = judging(nx, ny);
+  const double many = 30.0 * nx * ny;
+  fmt::print("{:<58} {:9.3f} s  {:8.1f}  to one 3 x 3 multiply each\n",
+             fmt::format("30 plies on {} elements judged at three places", nx * ny), judged.seconds,
+             judged.seconds / judged.floor);
+  fmt::print("{:<58} {:9.1f} ns, {:.1f} for the multiply\n", "  for each element and ply", 1e9 * judged.seconds / many,
+             1e9 * judged.floor / many);
+  fmt::print("{:<58} {:9.0f} bytes\n", "  memory at the peak, each element", judged.memory / (1.0 * nx * ny));
+  const Reading read = reading(small ? 100 : 400000);
+  fmt::print("{:<58} {:9.3f} s  {:8.2f}  to parsing its numbers\n",
+             fmt::format("{:.0f} MB of the solver's strains read", read.bytes / 1e6), read.seconds,
+             read.seconds / read.floor);
+  fmt::print("{:<58} {:9.1f} MB\n", "  memory at the peak", read.memory / 1e6);
+  return 0;
+}

@@ -1,0 +1,128 @@
+#include "reserve_text.hpp"
+
+#include <fmt/format.h>
+
+#include <set>
+
+namespace bordado::cli {
+
+using laminate::Criterion;
+using result::Critical;
+
+namespace {
+
+constexpr std::string_view places[] = {"bottom", "middle", "top"};
+
+std::string place_text(const Critical& one) {
+  return one.criterion >= Criterion::core_crushing ? "face" : std::string(places[one.place]);
+}
+
+std::string zones_at(const Design& design, mesh::ElementIndex e) {
+  std::vector<std::string> out;
+  for (const zone::ZoneId z : design.layup.zones.declared())
+    if (design.layup.zones.contains(z, e)) out.push_back(design.layup.zones.names[z]);
+  return fmt::format("{}", fmt::join(out, ", "));
+}
+
+}  // namespace
+
+Json critical_json(const Design& design, const deck::Model& model, const Critical& one) {
+  return {{"factor", one.factor},
+          {"criterion", laminate::name_of(one.criterion)},
+          {"mode", laminate::words(one.mode)},
+          {"ply", design.part.plies[one.ply].id},
+          {"material", design.part.plies[one.ply].material.value},
+          {"place", place_text(one)},
+          {"piece", one.piece + 1},
+          {"element", design.surface.element_ids[one.element]},
+          {"at", to_json(design.geometry.centres[one.element])},
+          {"zones", zones_at(design, one.element)},
+          {"case", model.cases[one.one].name},
+          {"doubtful", one.doubtful}};
+}
+
+void find_missing(const Design& design, std::span<const Criterion> criteria, Findings& findings) {
+  std::set<part::MaterialId> laid;
+  for (const part::PlyId p : design.layup.plies.ids()) laid.insert(design.layup.plies[p].material);
+  for (const part::MaterialId m : laid)
+    if (auto missing = laminate::strengths_missing(design.part.materials[m], criteria))
+      findings.add(std::move(*missing));
+}
+
+namespace {
+
+/// The worst of each ply: of elements that are not beside a step, or else of those.
+std::vector<Critical> of_plies(const result::Reserves& reserves) {
+  std::vector<Critical> out;
+  for (const part::PlyId p : reserves.of_plies.ids())
+    for (const Critical& one : {reserves.of_plies[p], reserves.of_plies_doubtful[p]})
+      if (one.any() && (!one.doubtful || one.factor < reserves.of_plies[p].factor)) out.push_back(one);
+  std::stable_sort(out.begin(), out.end(), [](const Critical& a, const Critical& b) { return a.factor < b.factor; });
+  return out;
+}
+
+std::vector<Critical> of_criteria(const result::Reserves& reserves) {
+  std::vector<Critical> out;
+  for (const Critical& one : reserves.of_criteria)
+    if (one.any()) out.push_back(one);
+  std::stable_sort(out.begin(), out.end(), [](const Critical& a, const Critical& b) { return a.factor < b.factor; });
+  return out;
+}
+
+}  // namespace
+
+Json reserves_json(const Design& design, const deck::Model& model, const result::Reserves& reserves) {
+  Json out = {{"first", nullptr},
+              {"of_criteria", Json::array()},
+              {"of_plies", Json::array()},
+              {"of_cases", Json::array()},
+              {"doubtful_elements", reserves.doubtful}};
+  for (const Critical& one : of_criteria(reserves)) out["of_criteria"].push_back(critical_json(design, model, one));
+  if (!out["of_criteria"].empty()) out["first"] = out["of_criteria"].front();
+  for (const Critical& one : of_plies(reserves)) out["of_plies"].push_back(critical_json(design, model, one));
+  for (const Critical& one : reserves.of_cases)
+    if (one.any()) out["of_cases"].push_back(critical_json(design, model, one));
+  return out;
+}
+
+void print_reserves(const Design& design, const deck::Model& model, const result::Reserves& reserves,
+                    std::size_t most) {
+  const auto plies = of_plies(reserves);
+  if (plies.empty()) {
+    fmt::print("no reserves: nothing fails by these criteria, or no strength is known\n");
+    return;
+  }
+  const bool cases = reserves.of_cases.size() > 1;
+  const auto table_of = [&](std::string_view first, const std::vector<Critical>& rows, std::size_t count) {
+    std::vector<std::string> head = {"reserve", "fails", "by", std::string(first), "at", "element", "in zone"};
+    if (cases) head.push_back("case");
+    head.push_back("");
+    TableText table(std::move(head));
+    for (std::size_t i = 0; i < std::min(count, rows.size()); ++i) {
+      const Critical& one = rows[i];
+      std::vector<std::string> row = {number(one.factor),
+                                      std::string(laminate::words(one.mode)),
+                                      std::string(laminate::name_of(one.criterion)),
+                                      fmt::format("{} {:g}°", design.part.plies[one.ply].id,
+                                                  same_fibre(design.layup.plies[one.ply].angle).degrees()),
+                                      place_text(one),
+                                      fmt::format("{}", design.surface.element_ids[one.element]),
+                                      zones_at(design, one.element)};
+      if (cases) row.push_back(model.cases[one.one].name);
+      row.push_back(one.doubtful ? "beside a step" : "");
+      table.add(std::move(row));
+    }
+    table.print(stdout);
+  };
+  fmt::print("reserve: times the loads (temperatures held) until\n\n");
+  table_of("ply", of_criteria(reserves), laminate::criterion_count);
+  fmt::print("\nply by ply, {} of {}:\n\n", std::min(most, plies.size()), plies.size());
+  table_of("ply", plies, most);
+  if (reserves.doubtful > 0)
+    fmt::print(
+        "\n{} {} beside a step of thickness, where stresses of plies do not hold: the first table leaves them "
+        "out, the second marks them\n",
+        counted(reserves.doubtful, "element"), reserves.doubtful == 1 ? "lies" : "lie");
+}
+
+}  // namespace bordado::cli

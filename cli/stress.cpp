@@ -1,0 +1,264 @@
+// bordado stress: every ply's stress and what fails first, from answers that are there.
+#include "answers.hpp"
+#include "reserve_text.hpp"
+
+#include <fmt/format.h>
+
+#include <memory>
+
+namespace bordado::cli {
+
+namespace stress_command {
+
+struct Choices {
+  PartChoice part;
+  SectionChoice sections;
+  PlaceChoice place;
+  std::vector<std::string> cases, criteria;
+  std::string folder = ".", from, write, draw;
+  std::size_t most = 20;
+  bool real_plies = false, json = false;
+};
+
+/// Fields of the static cases that are asked for.
+Answers answers_of(const Choices& choices, const Design& design, const deck::Model& model, Findings& findings) {
+  if (!choices.from.empty()) {
+    Answers out{{result::read_sections(design, choices.from)}, {wanted_cases(model, choices.cases).front()}, {}};
+    result::check_plausible(out.fields.front(), design.surface, findings);
+    return out;
+  }
+  Answers out = read_answers({choices.part.file, choices.folder, choices.real_plies}, model, choices.cases,
+                             Modes::passed_over, findings);
+  if (out.fields.empty())
+    throw Failure({Severity::error, "result.none", "there is no static case to tell stresses of",
+                   Place::in(design.part.file), "name one with --case; frequencies and factors have none"});
+  return out;
+}
+
+/// The case of least reserve at a place.
+std::size_t worst_case(const result::Recovery& recovery, const Answers& answers, mesh::ElementIndex e) {
+  std::size_t worst = 0;
+  double least = std::numeric_limits<double>::infinity();
+  for (std::size_t c = 0; c < answers.fields.size(); ++c) {
+    const auto failing = recovery.failing(answers.fields[c], answers.cases[c], e);
+    if (!failing.empty() && failing.front().factor < least) least = failing.front().factor, worst = c;
+  }
+  return worst;
+}
+
+/// The element of least reserve.
+mesh::ElementIndex first_to_fail(const result::Reserves& reserves) {
+  const auto least =
+      std::min_element(reserves.of_elements.begin(), reserves.of_elements.end(),
+                       [](const result::Critical& a, const result::Critical& b) { return a.factor < b.factor; });
+  return static_cast<mesh::ElementIndex>(least - reserves.of_elements.begin());
+}
+
+constexpr std::string_view places[] = {"bottom", "middle", "top"};
+
+void print_place(const Design& design, const deck::Model& model, const result::Recovery& recovery,
+                 const Answers& answers, std::size_t c, mesh::ElementIndex e) {
+  const UnitSystem& units = design.part.units;
+  const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force),
+                    stress = units.unit(Dimension::stress);
+  const result::CaseFields& fields = answers.fields[c];
+  const laminate::Resultants carried = recovery.carried(fields, answers.cases[c])[e];
+  const auto& state = fields.sections[e];
+  fmt::print("{}, element {} at {} {}, case {}{}\n", styled(plain_text(design.part.name), Style::bold, fileno(stdout)),
+             design.surface.element_ids[e], point_text(design.geometry.centres[e]), length,
+             model.cases[answers.cases[c]].name,
+             recovery.doubtful(e) ? "; beside a step of thickness: stresses of plies do not hold here" : "");
+  fmt::print("in the section's axes, x = {}, about the mesh:\n", point_text(design.sections.references[e]));
+  const auto three = [](const laminate::Vector3& v) {
+    return fmt::format("{} {} {}", number(v[0]), number(v[1]), number(v[2]));
+  };
+  fmt::print("  N  {} {}/{}   M  {} {}   Q  {} {} {}/{}\n", three(carried.N), force, length, three(carried.M), force,
+             number(state.Q[0]), number(state.Q[1]), force, length);
+  fmt::print("  strain  {} 1e-6   curvature  {} 1e-6/{}\n\n", three(1e6 * state.deformation.strain),
+             three(1e6 * state.deformation.curvature), length);
+  const auto states = recovery.at(fields, answers.cases[c], e);
+  const bool held = std::any_of(states.begin(), states.end(),
+                                [](const result::PlyState& s) { return s.ply_held.squaredNorm() > 0.0; });
+  fmt::print("stresses in {}: 1, 2 along and across the fibres; x, y of the section{}\n\n", stress,
+             held ? "; held: what temperature leaves, in s1, s2, t12" : "");
+  std::vector<double> heights;
+  for (const result::PlyState& s : states) heights.push_back(std::abs(s.z) < 1e-12 ? 0.0 : s.z);
+  const auto z = column(heights);
+  double most = 0.0;
+  for (const result::PlyState& s : states) most = std::max(most, s.ply_stress.cwiseAbs().maxCoeff());
+  const auto value = [&](double v) { return number(std::abs(v) < 1e-9 * most ? 0.0 : v, 3); };
+  const std::size_t pieces = states.empty() ? 0 : states.back().piece + 1u;
+  for (std::size_t piece = 0; piece < pieces; ++piece) {
+    if (pieces > 1)
+      fmt::print("{}piece {} of {} that edges of plies leave of this element:\n", piece > 0 ? "\n" : "", piece + 1,
+                 pieces);
+    std::vector<std::string> head = {"ply", "angle", "at",  "z " + length, "s1", "s2",
+                                     "t12", "t13",   "t23", "sx",          "sy", "txy"};
+    if (held) head.insert(head.end(), {"held s1", "s2", "t12"});
+    TableText table(std::move(head));
+    for (std::size_t i = 0; i < states.size(); ++i) {
+      const result::PlyState& s = states[i];
+      if (s.piece != piece) continue;
+      std::vector<std::string> row = {
+          s.place == 0 ? design.part.plies[s.ply].id : "",
+          s.place == 0 ? fmt::format("{:g}°", design.layup.plies[s.ply].angle.degrees()) : "",
+          std::string(places[s.place]), z[i]};
+      for (const double v : {s.ply_stress[0], s.ply_stress[1], s.ply_stress[2], s.ply_shear[0], s.ply_shear[1],
+                             s.stress[0], s.stress[1], s.stress[2]})
+        row.push_back(value(v));
+      if (held)
+        for (const double v : s.ply_held) row.push_back(value(v));
+      table.add(std::move(row));
+    }
+    table.print(stdout);
+  }
+  fmt::print("\nreserve: times the loads until\n\n");
+  TableText reserves({"reserve", "fails", "by", "ply", "at", pieces > 1 ? "piece" : ""});
+  std::size_t lines = 0;
+  for (const result::Critical& one : recovery.failing(fields, answers.cases[c], e)) {
+    if (++lines > 12) break;
+    reserves.add({number(one.factor), std::string(laminate::words(one.mode)),
+                  std::string(laminate::name_of(one.criterion)), design.part.plies[one.ply].id,
+                  one.criterion >= laminate::Criterion::core_crushing ? "face" : std::string(places[one.place]),
+                  pieces > 1 ? fmt::format("{}", one.piece + 1) : ""});
+  }
+  reserves.print(stdout);
+}
+
+Json place_json(const Design& design, const deck::Model& model, const result::Recovery& recovery,
+                const Answers& answers, std::size_t c, mesh::ElementIndex e) {
+  const auto list = [](const auto& values) {
+    Json out = Json::array();
+    for (const double value : values) out.push_back(value);
+    return out;
+  };
+  const result::CaseFields& fields = answers.fields[c];
+  const laminate::Resultants carried = recovery.carried(fields, answers.cases[c])[e];
+  Json layers = Json::array();
+  for (const result::PlyState& s : recovery.at(fields, answers.cases[c], e))
+    layers.push_back({{"layer", s.layer + 1},
+                      {"ply", design.part.plies[s.ply].id},
+                      {"piece", s.piece + 1},
+                      {"place", places[s.place]},
+                      {"z", s.z},
+                      {"ply_stress", list(s.ply_stress)},
+                      {"ply_held", list(s.ply_held)},
+                      {"ply_shear", list(s.ply_shear)},
+                      {"ply_strain", list(s.ply_strain)},
+                      {"section_stress", list(s.stress)},
+                      {"section_strain", list(s.strain)}});
+  Json failing = Json::array();
+  for (const result::Critical& one : recovery.failing(fields, answers.cases[c], e))
+    failing.push_back(critical_json(design, model, one));
+  return {{"element", design.surface.element_ids[e]},
+          {"case", model.cases[answers.cases[c]].name},
+          {"reference", to_json(design.sections.references[e])},
+          {"normal", to_json(design.geometry.normals[e])},
+          {"N", list(carried.N)},
+          {"M", list(carried.M)},
+          {"Q", list(fields.sections[e].Q)},
+          {"strain", list(fields.sections[e].deformation.strain)},
+          {"curvature", list(fields.sections[e].deformation.curvature)},
+          {"doubtful", recovery.doubtful(e)},
+          {"layers", layers},
+          {"failing", failing}};
+}
+
+void draw_place(const Choices& choices, const Design& design, const deck::Model& model,
+                const result::Recovery& recovery, const Answers& answers, std::size_t c, mesh::ElementIndex e) {
+  const UnitSystem& units = design.part.units;
+  const laminate::Resultants carried = recovery.carried(answers.fields[c], answers.cases[c])[e];
+  review::StressProfile profile;
+  const auto failing = recovery.failing(answers.fields[c], answers.cases[c], e);
+  const std::uint8_t piece = failing.empty() ? 0 : failing.front().piece;
+  profile.title = fmt::format("{}, element {}: case {}", design.part.name, design.surface.element_ids[e],
+                              model.cases[answers.cases[c]].name);
+  for (const result::PlyState& s : recovery.at(answers.fields[c], answers.cases[c], e))
+    if (s.piece == piece) profile.states.push_back(s);
+  profile.stack = review::stack_at(design, e, profile.states);
+  const std::string force = units.unit(Dimension::force), length = units.unit(Dimension::length);
+  profile.subtitle = fmt::format(
+      "N {:.4g} {:.4g} {:.4g} {}/{}, M {:.4g} {:.4g} {:.4g} {}, Q {:.4g} {:.4g} {}/{}, about the mesh, x along {}",
+      carried.N[0], carried.N[1], carried.N[2], force, length, carried.M[0], carried.M[1], carried.M[2], force,
+      answers.fields[c].sections[e].Q[0], answers.fields[c].sections[e].Q[1], force, length,
+      point_text(design.sections.references[e]));
+  review::draw(profile, units, choices.draw);
+  fmt::print(stderr, "wrote {}\n", choices.draw);
+}
+
+int run(const Choices& choices) {
+  return guarded({"stress", choices.json}, [&](Findings& findings) {
+    const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
+    const std::size_t opened = findings.all().size();
+    const deck::Model model = assemble(design, {.quadratic = true, .laminate_only = false, .solids = {}}, findings);
+    const auto criteria = criteria_named(choices.criteria);
+    find_missing(design, criteria, findings);
+    const Answers answers = answers_of(choices, design, model, findings);
+    const result::Recovery recovery(design, model, criteria);
+    const bool at_place = choices.place.element || !choices.place.point.empty();
+    std::optional<mesh::ElementIndex> place;
+    std::optional<result::Reserves> reserves;
+    if (at_place) place = element_at(design, choices.place, findings);
+    if (!at_place || !choices.write.empty())
+      reserves = recovery.reserves(answers.fields, answers.cases, progress_line());
+    if (!place && !choices.draw.empty()) place = first_to_fail(*reserves);
+    const std::size_t c = place ? worst_case(recovery, answers, *place) : 0;
+    if (!choices.write.empty()) {
+      review::write_results({design, model, recovery, answers.fields, answers.cases, *reserves}, choices.write,
+                            progress_line());
+      fmt::print(stderr, "wrote {}\n", choices.write);
+    }
+    if (!choices.draw.empty()) draw_place(choices, design, model, recovery, answers, c, *place);
+    if (choices.json) {
+      Json out = {{"part", design.part.name}, {"criteria", Json::array()}, {"cases", Json::array()}};
+      for (const laminate::Criterion criterion : criteria) out["criteria"].push_back(laminate::name_of(criterion));
+      for (const std::size_t k : answers.cases) out["cases"].push_back(model.cases[k].name);
+      if (at_place)
+        out["place"] = place_json(design, model, recovery, answers, c, *place);
+      else
+        out["reserves"] = reserves_json(design, model, *reserves);
+      print_document("stress", design.part.units, out, findings);
+      return 0;
+    }
+    const std::vector<Finding> said = worth_saying(findings, opened);
+    print_findings(said, stdout);
+    if (!said.empty()) fmt::print("\n");
+    if (at_place)
+      print_place(design, model, recovery, answers, c, *place);
+    else
+      print_reserves(design, model, *reserves, choices.most);
+    return 0;
+  });
+}
+
+}  // namespace stress_command
+
+void add_stress(CLI::App& program, int& exit_code) {
+  using namespace stress_command;
+  auto choices = std::make_shared<Choices>();
+  CLI::App* const command = program.add_subcommand(
+      "stress", "Stress in every ply and what fails first, from answers of solve or section forces of anyone");
+  add_part_option(*command, choices->part);
+  add_section_options(*command, choices->sections);
+  add_place_options(*command, choices->place, Needed::no);
+  command->add_option("--case", choices->cases, "Which load cases; all static ones when not given");
+  command->add_option("--folder", choices->folder, "Where solve put deck and answers")->capture_default_str();
+  command->add_option("--from", choices->from,
+                      "Section forces or strains of every element instead, .csv or .vtu, whoever computed them");
+  command->add_flag("--real-plies", choices->real_plies, "The answers are of decks that solve wrote with --real-plies");
+  add_criterion_option(*command, choices->criteria);
+  command->add_option("--most", choices->most, "Lines of plies that are printed")
+      ->check(CLI::Range(1, 1000000))
+      ->capture_default_str();
+  command->add_option("--write", choices->write, "Stresses of every ply, .csv, or fields for viewers, .vtu");
+  command->add_option("--draw", choices->draw,
+                      "Stresses through the thickness at the place, or where the part fails first, .svg or .pdf");
+  command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
+  command->footer(
+      "Examples:\n  bordado stress skiff.toml --folder out\n  bordado stress skiff.toml --folder out --element 812 "
+      "--draw "
+      "through.svg\n  bordado stress skiff.toml --from forces.csv --criterion tsai-wu");
+  command->callback([choices, &exit_code] { exit_code = run(*choices); });
+}
+
+}  // namespace bordado::cli

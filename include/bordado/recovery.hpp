@@ -1,0 +1,94 @@
+/// \file recovery.hpp
+/// From what the solver says of sections to stress in every ply, and what fails first.
+#pragma once
+
+#include <bordado/design.hpp>
+#include <bordado/result.hpp>
+#include <bordado/strength.hpp>
+
+#include <unordered_map>
+
+namespace bordado::result {
+
+/// Section forces or strains of every element from a table or a VTU file, whoever computed them.
+///
+/// Columns of a table (or data of cells): `element` (an id of the mesh file; cells of a VTU file stand in its order), then
+/// `Nx Ny Nxy Mx My Mxy` (force per length, moment per length about the mesh) or `ex ey gxy kx ky kxy` (engineering
+/// strains, curvatures), and, where known, `Qx Qy`; in the axes of each element's section. Units of the part.
+/// \throws Failure "file.*", "result.columns", "result.element-unknown", "result.element-missing", "result.element-twice",
+/// "result.not-finite", all at once.
+CaseFields read_sections(const Design& design, const std::string& path);
+
+/// Findings: "result.strain-unlikely" (a warning) where a section is strained by more than a fifth: nothing laid bears that, and
+/// an answer that says so is broken, or of a part that is not held.
+void check_plausible(const CaseFields& fields, const mesh::Surface& surface, Findings& findings);
+
+/// Where and how a part fails, or comes nearest to it.
+struct Critical {
+  double factor = std::numeric_limits<double>::infinity();
+  laminate::FailureMode mode = laminate::FailureMode::none;
+  laminate::Criterion criterion = laminate::Criterion::maximum_stress;
+  std::uint8_t place = 0;  ///< 0 bottom, 1 middle, 2 top of the layer
+  std::uint8_t piece = 0;  ///< of an element that edges of plies cross, from the one with the most plies ended
+  bool doubtful = false;   ///< beside a step of thickness, where stresses are not those of plies; see Recovery
+  part::PlyId ply{};
+  mesh::ElementIndex element = 0;
+  std::size_t one = 0;  ///< which of the cases
+  bool any() const { return mode != laminate::FailureMode::none; }
+};
+
+/// The envelope of several cases.
+struct Reserves {
+  std::vector<Critical> of_elements;              ///< the worst of each
+  List<part::PlyId, Critical> of_plies;           ///< the worst of each; of elements that are not doubtful
+  List<part::PlyId, Critical> of_plies_doubtful;  ///< of those that are
+  std::array<Critical, laminate::criterion_count> of_criteria;
+  std::vector<Critical> of_cases;
+  std::size_t doubtful = 0;  ///< elements
+};
+
+/// A layer at one of its places, as it is told.
+struct PlyState {
+  part::PlyId ply{};
+  std::size_t layer = 0;  ///< of its piece
+  std::uint8_t place = 0;
+  std::uint8_t piece = 0;                    ///< as in Critical
+  double z = 0.0;                            ///< from the mesh
+  laminate::Vector3 strain, stress;          ///< x, y, xy in the section's axes; strain whole
+  laminate::Vector3 ply_strain, ply_stress;  ///< 1, 2, 12
+  laminate::Vector3 ply_held;                ///< the part of the stress that is of temperature
+  laminate::Vector2 ply_shear;               ///< 13, 23, by equilibrium
+};
+
+/// Judges answers by the plies as they lie on each element, whatever stood for them in the deck. An element that edges of
+/// plies cross is judged by its true pieces: they are taken to lie in each other (the ply that covers least lies within
+/// those that cover more), each carries the element's forces across the edge and has its strain along the edge, and the
+/// edge runs across the steepest change of thickness. Refers to the design and the model.
+class Recovery {
+ public:
+  Recovery(const Design& design, const deck::Model& model, std::vector<laminate::Criterion> criteria);
+
+  /// Every layer of an element, bottom to top, at bottom, middle and top.
+  std::vector<PlyState> at(const CaseFields& fields, std::size_t one, mesh::ElementIndex element) const;
+  /// Every layer and criterion of an element, least factor first.
+  std::vector<Critical> failing(const CaseFields& fields, std::size_t one, mesh::ElementIndex element) const;
+  /// What the section of every element carries, about the mesh, in its axes: of the strain that temperature does not make.
+  std::vector<laminate::Resultants> carried(const CaseFields& fields, std::size_t one) const;
+  /// The worst over all elements and cases. \param cases the fields, and which of the model's cases each is.
+  Reserves reserves(std::span<const CaseFields> fields, std::span<const std::size_t> cases,
+                    const Progress& progress = {}) const;
+  /// Whether an element lies nearer to a step of thickness than stresses of plies hold: three times the thickness on the
+  /// thick side, one on the thin side, twice where the step is small. Measured with solids.
+  bool doubtful(mesh::ElementIndex element) const { return !doubtful_.empty() && doubtful_[element] != 0; }
+  std::span<const laminate::Criterion> criteria() const { return criteria_; }
+
+ private:
+  struct Judged;
+  const Design& design_;
+  const deck::Model& model_;
+  std::vector<laminate::Criterion> criteria_;
+  std::vector<std::uint8_t> doubtful_;
+  std::unordered_map<mesh::ElementIndex, Vec3> across_;  ///< the edges of crossed elements
+};
+
+}  // namespace bordado::result

@@ -1,0 +1,475 @@
+// Stress in every ply as it lies, and what fails first.
+#include "steps.hpp"
+
+#include <bordado/recovery.hpp>
+
+#include <fmt/format.h>
+#include <Eigen/LU>
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+
+namespace bordado::result {
+
+using laminate::Vector3;
+using mesh::ElementIndex;
+
+namespace {
+
+/// What temperature does to an element in a case.
+struct HeatHere {
+  double factor = 0.0, tool = 0.0, bag = 0.0, from = 0.0;
+  /// Kelvin above a material's stress-free temperature, at a share of the thickness from the tool face.
+  double above(const material::Material& material, double share) const {
+    return factor * (tool + share * (bag - tool) - material.stress_free_temperature.value_or(from));
+  }
+};
+
+/// The mean of a load's values at an element's nodes; nothing where the load is not there.
+template <class Load, class Value>
+std::optional<double> mean_at(const mesh::Surface& surface, const Load& load, ElementIndex e, Value value) {
+  if (!std::binary_search(load.elements.begin(), load.elements.end(), e)) return std::nullopt;
+  double sum = 0.0, count = 0.0;
+  for (const mesh::NodeIndex n : surface.nodes_of(e)) {
+    const auto found = std::lower_bound(load.nodes.begin(), load.nodes.end(), n);
+    if (found == load.nodes.end() || *found != n) continue;
+    sum += value(static_cast<std::size_t>(found - load.nodes.begin()));
+    count += 1.0;
+  }
+  return count > 0.0 ? std::optional(sum / count) : std::nullopt;
+}
+
+/// Loads of a case that act within an element: looked up where they are asked for.
+class Within {
+ public:
+  Within(const deck::Model& model, const deck::Model::Case& one) : model_(model), one_(one) {
+    deck::for_each_load<deck::Model::Temperature>(model, one, [&](const auto&, double) { warm_ = true; });
+    deck::for_each_load<deck::Model::Pressure>(model, one, [&](const auto&, double) { pressed_ = true; });
+  }
+  bool warm() const { return warm_; }
+
+  /// Of several temperatures the last counts, as in the deck.
+  HeatHere heat(ElementIndex e) const {
+    HeatHere out;
+    if (!warm_) return out;
+    deck::for_each_load<deck::Model::Temperature>(
+        model_, one_, [&](const deck::Model::Temperature& load, double factor) {
+          const auto tool = mean_at(model_.surface, load, e, [&](std::size_t i) { return load.tool[i]; });
+          const auto bag = mean_at(model_.surface, load, e, [&](std::size_t i) { return load.bag[i]; });
+          if (tool && bag) out = {factor, *tool, *bag, load.from.value_or(0.0)};
+        });
+    return out;
+  }
+  /// The largest on either face.
+  double pressure(ElementIndex e) const {
+    double out = 0.0;
+    if (!pressed_) return out;
+    deck::for_each_load<deck::Model::Pressure>(model_, one_, [&](const deck::Model::Pressure& load, double factor) {
+      std::optional<double> here;
+      if (!load.along_normal)
+        here = mean_at(model_.surface, load, e, [&](std::size_t i) { return load.at_nodes[i]; });
+      else if (std::binary_search(load.elements.begin(), load.elements.end(), e))
+        here = load.along_normal;
+      if (here) out = std::max(out, std::abs(factor * *here));
+    });
+    return out;
+  }
+
+ private:
+  const deck::Model& model_;
+  const deck::Model::Case& one_;
+  bool warm_ = false, pressed_ = false;
+};
+
+/// Layers of a piece of an element, made ready.
+struct Piece {
+  std::vector<layup::LaidLayer> laid;
+  std::vector<laminate::Layer> layers;
+  std::vector<const material::Material*> materials;
+  double z0 = 0.0;
+  std::uint8_t number = 0;
+};
+
+/// What lies on an element: itself, or, where edges of plies cross it, its true pieces.
+std::vector<Piece> pieces_of(const part::Part& part, std::span<const layup::LaidLayer> laid) {
+  std::vector<double> covers = {1.0};
+  for (const layup::LaidLayer& layer : laid)
+    if (layer.covered < 1.0) covers.push_back(layer.covered);
+  std::sort(covers.begin(), covers.end(), std::greater<>());
+  covers.erase(std::unique(covers.begin(), covers.end()), covers.end());
+  std::vector<Piece> out;
+  for (const double least : covers) {
+    Piece piece;
+    double h = 0.0;
+    for (const layup::LaidLayer& layer : laid) {
+      if (layer.covered < least) continue;
+      layup::LaidLayer own = layer;
+      own.thickness = layer.thickness / layer.covered;
+      own.bottom = h;
+      own.covered = 1.0;
+      h += own.thickness;
+      piece.laid.push_back(own);
+    }
+    if (piece.laid.empty()) continue;
+    piece.z0 = layup::bottom(part, h);
+    for (layup::LaidLayer& layer : piece.laid) {
+      layer.bottom += piece.z0;
+      piece.layers.push_back(layup::layer_of(part, layer));
+      piece.materials.push_back(&part.materials[layer.material]);
+    }
+    piece.number = static_cast<std::uint8_t>(std::min<std::size_t>(out.size(), 255));
+    out.push_back(std::move(piece));
+  }
+  return out;
+}
+
+}  // namespace
+
+/// One element's layers and their judges; kept while the next element has the same.
+struct Recovery::Judged {
+  explicit Judged(const Recovery& of)
+      : recovery(of), layers_on(of.design_.part, of.design_.geometry, of.design_.layup) {}
+
+  void turn_to(ElementIndex e) {
+    const auto laid = layers_on(e);
+    if (std::equal(laid.begin(), laid.end(), key.begin(), key.end())) return;
+    key.assign(laid.begin(), laid.end());
+    pieces = pieces_of(recovery.design_.part, laid);
+    judges.clear();
+    for (const Piece& piece : pieces) judges.emplace_back(piece.layers, piece.materials, piece.z0, recovery.criteria_);
+    crossed = std::any_of(laid.begin(), laid.end(), [](const layup::LaidLayer& l) { return l.covered < 1.0; });
+  }
+
+  /// Stresses in ply axes that layers of a piece would have if they were held back from expanding: minus that is what
+  /// comes to the stress of the whole strain.
+  void expansion(const Piece& piece, const HeatHere& heat, std::vector<Vector3>& into) const {
+    into.clear();
+    const double h = laminate::thickness(piece.layers);
+    for (std::size_t i = 0; i < piece.layers.size(); ++i) {
+      laminate::Layer own = piece.layers[i];
+      own.angle = Angle();
+      const Vector3 per_kelvin =
+          laminate::plane_stress_stiffness(own.elastic) * laminate::free_strain(own, laminate::Expands::by_temperature);
+      for (int k = 0; k < 3; ++k) {
+        const double z = piece.laid[i].bottom + 0.5 * k * own.thickness;
+        into.push_back(-heat.above(*piece.materials[i], h > 0.0 ? (z - piece.z0) / h : 0.0) * per_kelvin);
+      }
+    }
+  }
+
+  /// The deformation of a piece that carries the forces of its element's section.
+  laminate::Deformation of_piece(const Piece& piece, ElementIndex e, const laminate::Deformation& of_section) const {
+    if (!crossed) return of_section;
+    const auto& sections = *recovery.model_.sections;
+    const section::SectionId s = sections.section_of[e];
+    const laminate::Stiffness whole =
+        laminate::stiffness(section::laminate_of(*recovery.model_.part, sections, s), sections.bottom[s]);
+    Eigen::Matrix<double, 6, 1> strains;
+    strains << of_section.strain, of_section.curvature;
+    Eigen::Matrix<double, 6, 1> forces = whole.ABD() * strains;
+    Eigen::Matrix<double, 6, 6> own = laminate::stiffness(piece.layers, piece.z0).ABD();
+    const auto across = recovery.across_.find(e);
+    if (across == recovery.across_.end()) {
+      const Eigen::Matrix<double, 6, 1> all = own.fullPivLu().solve(forces);
+      return {all.head<3>(), all.tail<3>()};
+    }
+    // In axes across and along the edge: forces go over it, strain along it is the same on both sides.
+    const Vec3& r = sections.references[e];
+    const Vec3 t = recovery.design_.geometry.normals[e].cross(r);
+    const double c = across->second.dot(r), s1 = across->second.dot(t);
+    laminate::Matrix3 turn;
+    turn << c * c, s1 * s1, c * s1, s1 * s1, c * c, -c * s1, -2 * c * s1, 2 * c * s1, c * c - s1 * s1;
+    Eigen::Matrix<double, 6, 6> both = Eigen::Matrix<double, 6, 6>::Zero();
+    both.topLeftCorner<3, 3>() = both.bottomRightCorner<3, 3>() = turn;
+    const Eigen::Matrix<double, 6, 6> back = both.inverse();
+    strains = both * strains;
+    forces = back.transpose() * forces;
+    own = back.transpose() * own * back;
+    for (const int along : {1, 4}) {
+      const double stiff = own(along, along);
+      own.row(along).setZero();
+      own(along, along) = stiff;
+      forces[along] = stiff * strains[along];
+    }
+    const Eigen::Matrix<double, 6, 1> all = back * own.fullPivLu().solve(forces);
+    return {all.head<3>(), all.tail<3>()};
+  }
+
+  const Recovery& recovery;
+  layup::LayersOn layers_on;
+  std::vector<layup::LaidLayer> key;
+  std::vector<Piece> pieces;
+  std::vector<laminate::Judge> judges;
+  bool crossed = false;
+  std::vector<Vector3> more, held;
+};
+
+namespace {
+
+/// A case made ready to be judged.
+struct ReadyCase {
+  const CaseFields& fields;
+  Within within;
+  bool apart;  ///< temperature is held, not multiplied
+
+  ReadyCase(const deck::Model& model, const CaseFields& of, std::size_t one)
+      : fields(of), within(model, model.cases[one]), apart(!of.held.empty()) {}
+
+  laminate::Deformation multiplied(ElementIndex e) const {
+    laminate::Deformation out = fields.sections[e].deformation;
+    if (!apart) return out;
+    out.strain -= fields.held[e].deformation.strain;
+    out.curvature -= fields.held[e].deformation.curvature;
+    return out;
+  }
+  laminate::Vector2 shear(ElementIndex e) const {
+    return apart ? laminate::Vector2(fields.sections[e].Q - fields.held[e].Q) : fields.sections[e].Q;
+  }
+};
+
+/// Calls with(piece, judge, straining) for what lies on an element, in a case.
+template <class Judged, class With>
+void judge_element(Judged& on, const ReadyCase& ready, ElementIndex e, With with) {
+  on.turn_to(e);
+  for (std::size_t p = 0; p < on.pieces.size(); ++p) {
+    const auto& piece = on.pieces[p];
+    laminate::Straining straining;
+    straining.deformation = on.of_piece(piece, e, ready.multiplied(e));
+    straining.Q = ready.shear(e);
+    straining.pressure = ready.within.pressure(e);
+    if (ready.within.warm()) {
+      on.expansion(piece, ready.within.heat(e), on.more);
+      if (ready.apart) {
+        // What the free expansion leaves of the strain that temperature alone brings about is held.
+        const laminate::Deformation held = on.of_piece(piece, e, ready.fields.held[e].deformation);
+        on.held = on.more;
+        for (std::size_t i = 0; i < on.held.size(); ++i)
+          on.held[i] += on.judges[p].ply_stress(held, i / 3, static_cast<int>(i % 3));
+        straining.held = on.held;
+      } else {
+        straining.more = on.more;
+      }
+    }
+    with(piece, on.judges[p], straining);
+  }
+}
+
+Critical critical(const laminate::Failing& failing, const Piece& piece, ElementIndex e, std::size_t one,
+                  bool doubtful) {
+  return {failing.factor,
+          failing.mode,
+          failing.criterion,
+          failing.place,
+          piece.number,
+          doubtful,
+          piece.laid[failing.layer].ply,
+          e,
+          one};
+}
+
+void keep_worse(Critical& worst, const Critical& one) {
+  if (one.factor < worst.factor) worst = one;
+}
+
+}  // namespace
+
+void check_plausible(const CaseFields& fields, const mesh::Surface& surface, Findings& findings) {
+  std::size_t most = 0;
+  double largest = 0.0;
+  for (std::size_t e = 0; e < fields.sections.size(); ++e)
+    if (const double strain = fields.sections[e].deformation.strain.cwiseAbs().maxCoeff(); !(strain <= largest))
+      largest = strain, most = e;
+  if (largest <= 0.2) return;
+  findings.warning("result.strain-unlikely",
+                   fmt::format("case '{}': element {} is strained by {:.3g}, which nothing bears", fields.name,
+                               surface.element_ids[most], largest),
+                   {}, "check units, loads and supports; a broken answer looks like this, too");
+}
+
+Recovery::Recovery(const Design& design, const deck::Model& model, std::vector<laminate::Criterion> criteria)
+    : design_(design),
+      model_(model),
+      criteria_(std::move(criteria)),
+      doubtful_(beside_steps(design.surface, design.geometry, design.part, design.layup)),
+      across_(across_edges(design.surface, design.geometry, design.part, design.layup)) {}
+
+std::vector<PlyState> Recovery::at(const CaseFields& fields, std::size_t one, ElementIndex e) const {
+  const ReadyCase ready(model_, fields, one);
+  Judged on(*this);
+  std::vector<PlyState> out;
+  judge_element(on, ready, e, [&](const Piece& piece, const laminate::Judge&, const laminate::Straining& straining) {
+    laminate::Deformation whole = straining.deformation;
+    if (ready.apart) {
+      const laminate::Deformation held = on.of_piece(piece, e, fields.held[e].deformation);
+      whole.strain += held.strain, whole.curvature += held.curvature;
+    }
+    laminate::Load load;
+    load.Q = fields.sections[e].Q;
+    const auto states = laminate::layer_states(piece.layers, piece.z0, whole, load);
+    for (std::size_t i = 0; i < states.size(); ++i) {
+      const laminate::LayerState& s = states[i];
+      PlyState state;
+      state.ply = piece.laid[s.layer].ply;
+      state.layer = s.layer;
+      state.place = static_cast<std::uint8_t>(i % 3);
+      state.piece = piece.number;
+      state.z = s.z;
+      state.strain = s.strain, state.ply_strain = s.ply_strain;
+      state.ply_stress = s.ply_stress;
+      if (ready.within.warm()) state.ply_stress += on.more[i];
+      const double c = piece.layers[s.layer].angle.cos(), n = piece.layers[s.layer].angle.sin();
+      const Vector3& p = state.ply_stress;
+      state.stress = {c * c * p[0] + n * n * p[1] - 2 * c * n * p[2], n * n * p[0] + c * c * p[1] + 2 * c * n * p[2],
+                      c * n * (p[0] - p[1]) + (c * c - n * n) * p[2]};
+      state.ply_held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[i];
+      state.ply_shear = s.ply_shear;
+      out.push_back(state);
+    }
+  });
+  return out;
+}
+
+std::vector<Critical> Recovery::failing(const CaseFields& fields, std::size_t one, ElementIndex e) const {
+  const ReadyCase ready(model_, fields, one);
+  Judged on(*this);
+  std::vector<Critical> out;
+  judge_element(on, ready, e,
+                [&](const Piece& piece, const laminate::Judge& judge, const laminate::Straining& straining) {
+                  for (const laminate::Failing& failing : judge.all(straining))
+                    out.push_back(critical(failing, piece, e, one, doubtful(e)));
+                });
+  std::stable_sort(out.begin(), out.end(), [](const Critical& a, const Critical& b) { return a.factor < b.factor; });
+  return out;
+}
+
+std::vector<laminate::Resultants> Recovery::carried(const CaseFields& fields, std::size_t one) const {
+  const section::Sections& sections = *model_.sections;
+  const Within within(model_, model_.cases[one]);
+  List<section::SectionId, laminate::Stiffness> stiffness;
+  List<section::SectionId, std::vector<laminate::Layer>> layers;
+  for (const section::SectionId s : sections.ids()) {
+    layers.push_back(section::laminate_of(design_.part, sections, s));
+    stiffness.push_back(laminate::stiffness(layers[s], sections.bottom[s]));
+  }
+  std::vector<laminate::Resultants> out(fields.sections.size());
+  parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t i = begin; i < end; ++i) {
+      const auto e = static_cast<ElementIndex>(i);
+      const section::SectionId s = sections.section_of[e];
+      const auto& d = fields.sections[e].deformation;
+      const laminate::Stiffness& k = stiffness[s];
+      out[e].N = k.A * d.strain + k.B * d.curvature;
+      out[e].M = k.B * d.strain + k.D * d.curvature;
+      if (!within.warm()) continue;
+      const HeatHere heat = within.heat(e);
+      double z = sections.bottom[s];
+      const auto laid = sections.layers_of(s);
+      for (std::size_t l = 0; l < laid.size(); ++l) {
+        const laminate::Layer& layer = layers[s][l];
+        const Vector3 per_kelvin = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
+                                   laminate::free_strain(layer, laminate::Expands::by_temperature);
+        const material::Material& m = section::material_of(design_.part, sections, laid[l].material);
+        const double t = layer.thickness;
+        const auto above = [&](double height) {
+          return heat.above(m, (height - sections.bottom[s]) / sections.thickness[s]);
+        };
+        const double low = above(z), high = above(z + t), mean = 0.5 * (low + high);
+        out[e].N -= t * mean * per_kelvin;
+        out[e].M -= (t * mean * (z + 0.5 * t) + t * t * (high - low) / 12.0) * per_kelvin;
+        z += t;
+      }
+    }
+  });
+  return out;
+}
+
+namespace {
+
+/// Keeps the worst of an element, of plies, criteria and cases.
+class Keeping : public laminate::Judge::Watch {
+ public:
+  Keeping(Reserves& own, std::span<const std::size_t> cases) : own_(own), cases_(cases) {}
+
+  void turn_to(const Piece& piece, ElementIndex e, std::size_t c, bool doubtful, Critical& worst) {
+    piece_ = &piece, element_ = e, case_ = c, doubtful_ = doubtful, worst_ = &worst;
+  }
+  double limit(std::size_t layer, laminate::Criterion criterion) const override {
+    const double of_element = std::max(worst_->factor, of_plies()[piece_->laid[layer].ply].factor);
+    if (doubtful_) return of_element;
+    return std::max(
+        {of_element, own_.of_criteria[static_cast<std::size_t>(criterion)].factor, own_.of_cases[case_].factor});
+  }
+  void take(const laminate::Failing& failing) override {
+    if (!(failing.factor < limit(failing.layer, failing.criterion))) return;
+    const Critical one = critical(failing, *piece_, element_, cases_[case_], doubtful_);
+    keep_worse(*worst_, one);
+    keep_worse(of_plies()[one.ply], one);
+    if (doubtful_) return;
+    keep_worse(own_.of_criteria[static_cast<std::size_t>(one.criterion)], one);
+    keep_worse(own_.of_cases[case_], one);
+  }
+
+ private:
+  List<part::PlyId, Critical>& of_plies() const { return doubtful_ ? own_.of_plies_doubtful : own_.of_plies; }
+  Reserves& own_;
+  std::span<const std::size_t> cases_;
+  const Piece* piece_ = nullptr;
+  Critical* worst_ = nullptr;
+  ElementIndex element_ = 0;
+  std::size_t case_ = 0;
+  bool doubtful_ = false;
+};
+
+}  // namespace
+
+Reserves Recovery::reserves(std::span<const CaseFields> fields, std::span<const std::size_t> cases,
+                            const Progress& progress) const {
+  const std::size_t count = design_.surface.element_count();
+  std::vector<ReadyCase> ready;
+  for (std::size_t c = 0; c < fields.size(); ++c) ready.emplace_back(model_, fields[c], cases[c]);
+  Reserves out;
+  out.of_elements.resize(count);
+  const auto fresh = [&](Reserves& r) {
+    r.of_plies = List<part::PlyId, Critical>(design_.part.plies.size());
+    r.of_plies_doubtful = List<part::PlyId, Critical>(design_.part.plies.size());
+    r.of_cases.resize(fields.size());
+  };
+  fresh(out);
+  // Blocks are judged in parallel and gathered in their order.
+  constexpr std::size_t block = 2048;
+  std::vector<Reserves> parts((count + block - 1) / block);
+  std::atomic<std::size_t> done{0};
+  parallel_blocks(
+      count,
+      [&](std::size_t begin, std::size_t end) {
+        Reserves& own = parts[begin / block];
+        fresh(own);
+        Judged on(*this);
+        Keeping keeping(own, cases);
+        for (std::size_t i = begin; i < end; ++i) {
+          const auto e = static_cast<ElementIndex>(i);
+          for (std::size_t c = 0; c < ready.size(); ++c)
+            judge_element(on, ready[c], e,
+                          [&](const Piece& piece, const laminate::Judge& judge, const laminate::Straining& straining) {
+                            keeping.turn_to(piece, e, c, doubtful(e), out.of_elements[e]);
+                            judge.each(straining, keeping);
+                          });
+        }
+        ++done;
+      },
+      block);
+  if (progress) progress("", 1.0);
+  for (const Reserves& own : parts) {
+    for (const part::PlyId p : out.of_plies.ids()) {
+      keep_worse(out.of_plies[p], own.of_plies[p]);
+      keep_worse(out.of_plies_doubtful[p], own.of_plies_doubtful[p]);
+    }
+    for (std::size_t k = 0; k < laminate::criterion_count; ++k) keep_worse(out.of_criteria[k], own.of_criteria[k]);
+    for (std::size_t c = 0; c < fields.size(); ++c) keep_worse(out.of_cases[c], own.of_cases[c]);
+  }
+  out.doubtful = static_cast<std::size_t>(std::count(doubtful_.begin(), doubtful_.end(), std::uint8_t{1}));
+  return out;
+}
+
+}  // namespace bordado::result

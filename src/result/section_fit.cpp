@@ -1,0 +1,261 @@
+// The strains of layered shells at integration points as states of their sections.
+#include "section_fit.hpp"
+#include "../deck/calculix_findings.hpp"
+#include "../mesh/shape.hpp"
+
+#include <fmt/format.h>
+
+#include <Eigen/Geometry>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <unordered_map>
+
+namespace bordado::result {
+
+namespace {
+
+using laminate::Matrix2;
+using mesh::ElementIndex;
+
+/// Integration points in the plane of an element, in the solver's order.
+struct PlanePoints {
+  std::size_t count;
+  std::array<mesh::ShapeValues, 4> at;
+};
+
+PlanePoints points_of(mesh::Shape shape) {
+  PlanePoints out{mesh::corner_count(shape) == 4 ? 4u : 3u, {}};
+  const double g = 1.0 / std::sqrt(3.0);
+  const double quad[4][2] = {{-g, -g}, {g, -g}, {-g, g}, {g, g}};
+  const double triangle[3][2] = {{1.0 / 6.0, 1.0 / 6.0}, {2.0 / 3.0, 1.0 / 6.0}, {1.0 / 6.0, 2.0 / 3.0}};
+  for (std::size_t p = 0; p < out.count; ++p) {
+    const double* const at = out.count == 4 ? quad[p] : triangle[p];
+    out.at[p] = mesh::shape_values(shape, at[0], at[1]);
+  }
+  return out;
+}
+
+/// A tensor's parts in the plane of r and t, as engineering strain.
+laminate::Vector3 in_plane(const Eigen::Matrix3d& E, const Vec3& r, const Vec3& t) {
+  const Vec3 Er = E * r, Et = E * t;
+  return {r.dot(Er), t.dot(Et), 2.0 * r.dot(Et)};
+}
+
+Eigen::Matrix3d tensor(const double* six) {
+  Eigen::Matrix3d out;
+  out << six[0], six[3], six[4], six[3], six[1], six[5], six[4], six[5], six[2];
+  return out;
+}
+
+}  // namespace
+
+SectionFit::SectionFit(const deck::Model& model, const deck::WriteOptions& options)
+    : model_(model), bricks_(model.sections->count()), wedges_(model.sections->count()) {
+  const auto boxes = deck::boxes(model, options);
+  Findings unheard;
+  const deck::CoreFits fits = deck::fit_cores(model, boxes, unheard);
+  for (const section::SectionId s : bricks_.ids()) {
+    const deck::Box& box = boxes[s];
+    const auto layers = section::laminate_of(*model.part, *model.sections, s);
+    for (const bool wedge : {false, true}) {
+      OfSection& of = (wedge ? wedges_ : bricks_)[s];
+      // One layer is a plain element: a wedge has three levels then.
+      const bool three_levels = wedge && box.layers == 1;
+      std::vector<double> levels = {-1.0 / std::sqrt(3.0), 1.0 / std::sqrt(3.0)};
+      if (three_levels) levels = {-std::sqrt(0.6), 0.0, std::sqrt(0.6)};
+      of.levels = levels.size();
+      double bottom = box.bottom;
+      for (std::size_t k = 0; k < box.layers; ++k) {
+        const double t = box.equivalents ? box.equivalents->shares[k] * box.thickness
+                                         : layers[k].thickness * box.thickness / model.sections->thickness[s];
+        for (const double level : levels) of.z.push_back(bottom + 0.5 * t * (1.0 + level));
+        Matrix2 G;
+        if (box.equivalents) {
+          G = box.equivalents->G;
+        } else {
+          material::Elastic elastic = layers[k].elastic;
+          if (fits.fits[s] &&
+              !material::is_core(
+                  section::material_of(*model.part, *model.sections, model.sections->layers_of(s)[k].material).kind)) {
+            elastic.full.reset();
+            elastic.G13 = fits.fits[s]->G13[k], elastic.G23 = fits.fits[s]->G23[k];
+          }
+          G = laminate::transverse_stiffness(elastic, layers[k].angle);
+        }
+        of.shear.push_back(t * G);
+        bottom += t;
+      }
+      of.middle = std::accumulate(of.z.begin(), of.z.end(), 0.0) / static_cast<double>(of.z.size());
+      for (const double z : of.z) of.spread += (z - of.middle) * (z - of.middle);
+    }
+  }
+  for (const mesh::Shape shape : {mesh::Shape::quadrilateral8, mesh::Shape::triangle6}) {
+    const PlanePoints points = points_of(shape);
+    for (std::size_t p = 0; p < points.count; ++p)
+      for (std::size_t n = 0; n < 8; ++n) {
+        auto& slope = slopes_[points.count == 4 ? 0 : 1][p];
+        slope.xi[n] = points.at[p].by_xi[n];
+        slope.eta[n] = points.at[p].by_eta[n];
+      }
+  }
+}
+
+std::size_t SectionFit::points(ElementIndex e) const {
+  const bool wedge = mesh::corner_count(model_.surface.shapes[e]) == 3;
+  const OfSection& of = (wedge ? wedges_ : bricks_)[model_.sections->section_of[e]];
+  return (wedge ? 3 : 4) * of.z.size();
+}
+
+SectionState SectionFit::operator()(ElementIndex e, std::span<const double> strains) const {
+  const mesh::Surface& surface = model_.surface;
+  const bool wedge = mesh::corner_count(surface.shapes[e]) == 3;
+  const OfSection& of = (wedge ? wedges_ : bricks_)[model_.sections->section_of[e]];
+  const std::size_t in_plane_points = wedge ? 3 : 4, levels = of.levels;
+  const Vec3& reference = model_.sections->references[e];
+  SectionState out;
+  for (std::size_t p = 0; p < in_plane_points; ++p) {
+    // The axes at the point.
+    const auto& slope = slopes_[wedge ? 1 : 0][p];
+    Vec3 by_xi = Vec3::Zero(), by_eta = Vec3::Zero();
+    const auto nodes = surface.nodes_of(e);
+    for (std::size_t n = 0; n < nodes.size(); ++n) {
+      by_xi += slope.xi[n] * surface.points[nodes[n]];
+      by_eta += slope.eta[n] * surface.points[nodes[n]];
+    }
+    const Vec3 normal = by_xi.cross(by_eta).normalized();
+    const Vec3 r = (reference - reference.dot(normal) * normal).normalized(), t = normal.cross(r);
+    // Mean and slope over z, of the tensor; then turned.
+    Eigen::Matrix3d mean = Eigen::Matrix3d::Zero(), tilt = Eigen::Matrix3d::Zero();
+    for (std::size_t i = 0; i < of.z.size(); ++i) {
+      const std::size_t layer = i / levels, level = i % levels;
+      const Eigen::Matrix3d E = tensor(&strains[6 * ((layer * levels + level) * in_plane_points + p)]);
+      mean += E;
+      tilt += (of.z[i] - of.middle) * E;
+      const Vec3 En = E * normal;
+      out.Q += of.shear[layer] * laminate::Vector2(2.0 * r.dot(En), 2.0 * t.dot(En)) / static_cast<double>(levels);
+    }
+    mean /= static_cast<double>(of.z.size());
+    tilt /= of.spread;
+    const laminate::Vector3 curvature = in_plane(tilt, r, t);
+    out.deformation.curvature += curvature;
+    out.deformation.strain += in_plane(mean, r, t) - of.middle * curvature;
+  }
+  const double share = 1.0 / static_cast<double>(in_plane_points);
+  out.deformation.strain *= share;
+  out.deformation.curvature *= share;
+  out.Q *= share;
+  return out;
+}
+
+namespace {
+
+/// Where the elements of a model stand, by their ids in the deck.
+class ElementIds {
+ public:
+  explicit ElementIds(const mesh::Surface& surface) {
+    for (ElementIndex e = 0; e < surface.element_count(); ++e) ids_.emplace_back(surface.element_ids[e], e);
+    std::sort(ids_.begin(), ids_.end());
+  }
+  /// Answers come in ascending order, mostly.
+  std::optional<ElementIndex> operator()(std::int64_t id) {
+    if (next_ < ids_.size() && ids_[next_].first == id) return ids_[next_++].second;
+    const auto found = std::lower_bound(ids_.begin(), ids_.end(), std::pair{id, ElementIndex{0}});
+    if (found == ids_.end() || found->first != id) return std::nullopt;
+    next_ = static_cast<std::size_t>(found - ids_.begin()) + 1;
+    return found->second;
+  }
+
+ private:
+  std::vector<std::pair<std::int64_t, ElementIndex>> ids_;
+  std::size_t next_ = 0;
+};
+
+}  // namespace
+
+Whole read_whole(const deck::Model& model, std::size_t one, const std::string& dat, std::span<const deck::Mark> marks,
+                 const deck::WriteOptions& options, const Progress& progress) {
+  Whole whole;
+  CaseFields& out = whole.fields;
+  out.name = model.cases[one].name;
+  const bool modes =
+      model.cases[one].analysis == part::Analysis::frequencies || model.cases[one].analysis == part::Analysis::buckling;
+  const bool strains = options.ply_results && !model.solids && !modes;
+  const std::optional<SectionFit> fit =
+      strains ? std::optional<SectionFit>(std::in_place, model, options) : std::nullopt;
+  const auto odd = [&](std::string what) {
+    if (whole.odd.empty()) whole.odd = std::move(what);
+  };
+  const auto read = [&](bool held, std::vector<SectionState>& into) {
+    ReadOptions reading;
+    reading.progress = progress;
+    for (const deck::Mark& mark : marks)
+      if (mark.one == one && mark.held == held) reading.marks.push_back(mark.name);
+    ElementIds ids(model.surface);
+    std::size_t given = 0;
+    if (strains) {
+      into.resize(model.surface.element_count());
+      reading.strains = [&](std::int64_t id, std::span<const double> values) {
+        const auto e = ids(id);
+        if (!e) {
+          odd(fmt::format("the answer has strains of element {}, which the deck has not", id));
+        } else if (values.size() != 6 * fit->points(*e)) {
+          odd(fmt::format("the answer has {} lines of strain of element {}; {} were asked for", values.size() / 6, id,
+                          fit->points(*e)));
+        } else {
+          into[*e] = (*fit)(*e, values);
+          ++given;
+        }
+      };
+    }
+    Answer answer = read_calculix(dat, reading);
+    if (strains && given != model.surface.element_count())
+      odd(fmt::format("the answer has strains of {}; the deck has {}", counted(given, "element"),
+                      model.surface.element_count()));
+    return answer;
+  };
+  whole.answer = read(false, out.sections);
+  if (std::any_of(marks.begin(), marks.end(), [&](const deck::Mark& mark) { return mark.one == one && mark.held; }))
+    read(true, out.held);
+  if (model.solids) return whole;
+  std::unordered_map<std::int64_t, mesh::NodeIndex> nodes;
+  for (mesh::NodeIndex n = 0; n < model.surface.points.size(); ++n) nodes.emplace(model.surface.node_ids[n], n);
+  const auto at_nodes = [&](const std::vector<Row>& rows) {
+    std::vector<Vec3> moved(model.surface.points.size(), Vec3::Zero());
+    for (const Row& row : rows)
+      if (const auto found = nodes.find(row.id); found != nodes.end()) moved[found->second] = row.value;
+    return moved;
+  };
+  if (!modes) {
+    out.displacements = at_nodes(whole.answer.displacements);
+    return whole;
+  }
+  for (std::size_t table = 0; table < whole.answer.modes.size(); ++table)
+    for (const Mode& mode : whole.answer.modes[table])
+      if (!mode.shape.empty() && (mode.value > 0.0 || model.cases[one].analysis == part::Analysis::frequencies))
+        out.modes.push_back({mode.value, table > 0, at_nodes(mode.shape)});
+  std::stable_sort(out.modes.begin(), out.modes.end(),
+                   [](const ModeField& a, const ModeField& b) { return a.value < b.value; });
+  return whole;
+}
+
+void check_strains(const Whole& whole, const std::string& dat) {
+  if (whole.odd.empty()) return;
+  throw Failure({Severity::error, "result.cut", whole.odd, Place::in(dat),
+                 "the answer is not that of this deck, or was cut short: solve it again"});
+}
+
+CaseFields read_case(const deck::Model& model, std::size_t one, const std::string& dat,
+                     std::span<const deck::Mark> marks, const deck::WriteOptions& options, const Progress& progress) {
+  deck::WriteOptions own = options;
+  own.cases = {one};
+  Whole whole = read_whole(model, one, dat, marks, own, progress);
+  Expected whole_one = expected(model, model.cases[one], own);
+  whole_one.force_sets.clear();  // in a deck of several cases they have other names
+  check_whole(whole.answer, whole_one, dat);
+  check_strains(whole, dat);
+  return std::move(whole.fields);
+}
+
+}  // namespace bordado::result
