@@ -1,5 +1,6 @@
 // bordado review: the page to open, mail or print.
-#include "print.hpp"
+#include "answers.hpp"
+#include "strength_text.hpp"
 
 #include <fmt/format.h>
 
@@ -15,7 +16,9 @@ struct Choices {
   SectionChoice sections;
   std::optional<std::string> other, other_variant;
   std::string write;
-  std::vector<std::string> fields;
+  std::vector<std::string> fields, criteria;
+  std::optional<std::string> results;  ///< a folder
+  bool real_plies = false;
   std::vector<double> profiles;  ///< six numbers each
   std::size_t most_elements = review::PageOptions{}.most_elements;
   bool json = false;
@@ -41,6 +44,16 @@ std::vector<review::PageField> fields_of(const std::vector<std::string>& files, 
   return out;
 }
 
+/// What the solver answered of the first part.
+review::PageResults results_of(const Choices& choices, const Design& design, Findings& findings) {
+  const deck::Model model = assemble(design, {.quadratic = true, .laminate_only = false, .solids = {}}, findings);
+  const Answers answers =
+      read_answers({choices.part.file, *choices.results, choices.real_plies}, model, {}, Modes::read, findings);
+  const result::Recovery recovery(design, model, criteria_named(choices.criteria));
+  const result::Reserves reserves = recovery.reserves(answers.fields, answers.cases, progress_line());
+  return review::page_results({design, model, recovery, answers.fields, answers.cases, reserves}, answers.modes);
+}
+
 int run(const Choices& choices) {
   return guarded({"review", choices.json}, [&](Findings& findings) {
     std::vector<PartChoice> wanted{choices.part};
@@ -61,6 +74,7 @@ int run(const Choices& choices) {
                        found[i],
                        i == 0 ? fields_of(choices.fields, designs[i], findings) : std::vector<review::PageField>{},
                        {}});
+    if (choices.results) parts[0].results = results_of(choices, designs[0], findings);
     for (std::size_t k = 0; k + 5 < choices.profiles.size(); k += 6) {
       const double* const at = choices.profiles.data() + k;
       parts[0].profiles.push_back({Vec3(at[0], at[1], at[2]), Vec3(at[3], at[4], at[5])});
@@ -113,6 +127,10 @@ void add_review(CLI::App& program, int& exit_code) {
   command->add_option("--other-variant", choices->other_variant,
                       "Variant of the second; without a second file, of the same one");
   command->add_option("-o,--write", choices->write, "The page, .html")->required();
+  command->add_option("--results", choices->results,
+                      "The folder where solve put its answers: shapes, stresses, reserves");
+  add_criterion_option(*command, choices->criteria);
+  command->add_flag("--real-plies", choices->real_plies, "Its decks were written with --real-plies");
   command->add_option("--fields", choices->fields,
                       "VTU files that lie where the part lies; their values become colours");
   command
@@ -126,7 +144,7 @@ void add_review(CLI::App& program, int& exit_code) {
   command->add_flag("--json", choices->json, "Print JSON");
   command->footer(
       "Examples:\n  bordado review skiff.toml -o skiff.html\n  bordado review rudder.toml --other-variant training -o "
-      "both.html\n  bordado review skiff.toml --fields results.vtu -o skiff.html");
+      "both.html\n  bordado review skiff.toml --results out -o skiff.html");
   command->callback([choices, &exit_code] {
     if (choices->profiles.size() % 6 != 0)
       throw CLI::ValidationError("--profile", "takes six numbers: x,y,z of where the section begins and ends");

@@ -158,6 +158,28 @@ struct Results {
   std::span<const std::size_t> cases;  ///< in the model's cases
   const result::Reserves& reserves;
 };
+/// What the part does in a case, or in a mode, for the page to show it moved.
+struct PageShape {
+  std::string name;         ///< "broach", "hum: 51.6 1/s"
+  bool mode = false;        ///< its size means nothing
+  std::vector<Vec3> moved;  ///< per node of the design's surface, part length
+};
+/// The sections of a case, for the page to tell stresses of plies.
+struct PageCase {
+  std::string name;
+  std::vector<result::SectionState> sections;  ///< per element
+};
+/// What the solver answered, for the page.
+struct PageResults {
+  std::vector<PageShape> shapes;
+  std::vector<PageCase> cases;          ///< static, without temperatures
+  std::vector<std::string> case_names;  ///< that Critical::one counts
+  std::vector<result::Critical> worst;  ///< places, least factor first
+  std::vector<result::Critical> of_elements;
+};
+/// Gathers it. \param most places in the table
+PageResults page_results(const Results& results, std::span<const result::CaseFields> with_modes, std::size_t most = 40);
+
 /// One part of a page, and what was found in it. The design must outlive the call.
 struct PagePart {
   const Design* design = nullptr;
@@ -165,6 +187,7 @@ struct PagePart {
   std::vector<PageField> fields = {};
   std::vector<std::array<Vec3, 2>> profiles =
       {};  ///< sections that are shown, from one place to another; see profile()
+  std::optional<PageResults> results = {};
 };
 struct PageOptions {
   /// Of each part; at least 1000. A larger mesh is drawn with nodes near each other made one, and the page says so;

@@ -15,6 +15,7 @@
 #include "page_drapes.hpp"
 #include "page_edges.hpp"
 #include "page_program.hpp"
+#include "page_results.hpp"
 
 #include <zlib.h>
 
@@ -94,6 +95,7 @@ class PartData {
         design_, drawn_, [this](std::size_t d, const Vec3& v) { return angle_of(d, v); }, arrays_);
     out["cloths"] = cloths_json(design_, arrays_);
     out["findings"] = findings();
+    out["results"] = results_json(from_, drawn_, arrays_);
     return out;
   }
 
@@ -182,6 +184,7 @@ class PartData {
                      {"core", material::is_core(m.kind)},
                      {"E1", m.elastic.E1},
                      {"E2", m.elastic.E2},
+                     {"nu12", m.elastic.nu12},
                      {"G12", m.elastic.G12},
                      {"density", optional_json(m.density, part_.units.to_si(Dimension::density))}});
     return out;

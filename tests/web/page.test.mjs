@@ -299,6 +299,7 @@ test('a link restores the view', async () => {
   await page.keyboard.press('ArrowRight');
   await page.click('#tab-zones');
   await page.click('tr[data-zone=rim]');
+  await page.waitForFunction(() => location.hash.includes('zone=rim'));
   await settled(page);
   const here = await page.evaluate(() => location.hash);
   const picture = await drawn(page);
@@ -486,6 +487,67 @@ test('200,000 elements load and answer; above that the page says what it left ou
   const reduced = await opened(coarse);
   assert.match(await text(reduced.page, '.notice'), /^Drawn coarser: [\d,]+ of 60,000 elements/);
   await reduced.close();
+});
+
+test('results: the part as it moves, stresses of a ply, the worst places, and what bordado stress tells of them', async () => {
+  const panel = join(source, 'examples/panel/panel.toml');
+  bordado('solve', panel, '--folder', folder);
+  const told = json('stress', panel, '--folder', folder);
+  const file = join(folder, 'results.html');
+  bordado('review', panel, '--results', folder, '-o', file);
+  const { page, close } = await opened(file, 'tab=results');
+  const first = told.reserves.first;
+  const row = page.locator('tr[data-worst]').first();
+  assert.match(await row.innerText(), new RegExp(`${Number(first.factor.toPrecision(4))}[\\s\\S]*${first.mode.split(' ')[0]}[\\s\\S]*${first.ply}`));
+  await row.click();
+  await settled(page);
+  const chosen = (await view(page)).at.element;
+  assert.equal(chosen, first.element);
+
+  // The stresses there are those that the command tells.
+  await page.click('#tab-place');
+  const place = json('stress', panel, '--folder', folder, '--element', String(chosen)).place;
+  const near = (shown, exact, what) => assert.ok(Math.abs(shown - exact) <= 0.006 * Math.abs(exact) + 1e-6, `${what}: ${shown} for ${exact}`);
+  const most = { s1: (l) => l.ply_stress[0], s2: (l) => l.ply_stress[1], t12: (l) => l.ply_stress[2], t13: (l) => l.ply_shear[0], t23: (l) => l.ply_shear[1] };
+  for (const [name, of] of Object.entries(most)) {
+    const texts = await page.locator(`[data-stress="${name}"] text`).allTextContents();
+    const ends = texts.map((t) => t.trim().replace('−', '-').replaceAll(/[^\d.e-]/g, ''));
+    const values = place.layers.map(of);
+    const size = Math.max(...values.map(Math.abs));
+    if (size < 1e-6) continue;
+    near(Number(ends.at(-2)), Math.min(0, ...values), `least ${name}`);
+    near(Number(ends.at(-1)), Math.max(0, ...values), `most ${name}`);
+  }
+
+  // It moves: another picture for each shape and scale, and to and fro without being asked again.
+  const still = await drawn(page);
+  await page.selectOption('#shape', { index: 1 });
+  await settled(page);
+  const moved = await drawn(page);
+  assert.notEqual(moved.sum, still.sum);
+  await page.locator('#scale').fill('1000');
+  await settled(page);
+  assert.notEqual((await drawn(page)).sum, moved.sum);
+  await page.check('#moving');
+  await page.waitForTimeout(300);
+  const one = await drawn(page);
+  await page.waitForTimeout(400);
+  assert.notEqual((await drawn(page)).sum, one.sum);
+  await page.uncheck('#moving');
+  assert.match(await page.evaluate(() => location.hash), /shape=/);
+
+  // Colours of its own for every result; of a stress for every face.
+  const seen = new Set();
+  for (const colour of ['reserve', 'criterion', 'critical', 'stress:0', 'stress:1', 'stress:2']) {
+    await page.selectOption('#colour', colour);
+    await settled(page);
+    seen.add((await drawn(page)).sum);
+  }
+  assert.ok(seen.size >= 5, `${seen.size} pictures of six`);
+  await page.click('[data-choice="face-bottom"]');
+  await settled(page);
+  assert.ok(!seen.has((await drawn(page)).sum));
+  await close();
 });
 
 test('a broken page says so', async () => {

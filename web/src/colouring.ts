@@ -2,6 +2,8 @@
 
 import { amount, direction, kind, number, pale, ticks, type Colour } from './colours';
 import { thicknessIn, inZone, matrices, narrowestZones, type Cloth, type Part } from './data';
+import { caseOf } from './results';
+import { stressAt } from './stress';
 import type { View } from './view';
 
 /** Of the side that lies on the tool, where sides are shown. */
@@ -21,7 +23,7 @@ export interface Entry {
   zone?: string;
 }
 export type Legend =
-  | { kind: 'scale'; low: number; high: number; ticks: number[]; colour: (value: number) => Colour }
+  | { kind: 'scale'; low: number; high: number; ticks: number[]; colour: (value: number) => Colour; labels?: (value: number) => string }
   | { kind: 'entries'; entries: Entry[]; more: number };
 export interface Colouring {
   title: string;
@@ -85,6 +87,16 @@ export function modesOf(parts: Part[]): Mode[] {
     { key: 'top', label: 'Material on the bag side' },
     ...(parts.some((p) => p.cloths.length > 0) ? [{ key: 'shear', label: 'Shear of draped cloth' }] : []),
     ...(parts.length > 1 ? [{ key: 'differs', label: 'Differences between the two' }] : []),
+    ...(parts.some((p) => p.results)
+      ? [
+          { key: 'reserve', label: 'Reserve, the least of all cases', group: 'Results' },
+          { key: 'criterion', label: 'Criterion that decides', group: 'Results' },
+          { key: 'critical', label: 'Ply that fails first', group: 'Results' },
+          ...(parts.some((p) => (p.results?.cases.length ?? 0) > 0)
+            ? ['s1, along the fibres', 's2, across them', 't12, in the plane'].map((label, k) => ({ key: `stress:${k}`, label: `Stress ${label}`, group: 'Results' }))
+            : []),
+        ]
+      : []),
     ...ofSections.map(({ key, label }) => ({ key, label, group: 'Stiffness' })),
     ...[...fields.values()].map((m) => ({ ...m, group: 'Fields' })),
   ];
@@ -338,7 +350,39 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
     const here = all(part);
     return scaled(parts, part, ofSection.label, ofSection.unit(part), all, (e) => here[part.sectionOf[e]!]!);
   }
+  if (view.colour.startsWith('stress:')) {
+    const component = Number(view.colour.slice(7));
+    const stresses = (p: Part) => {
+      const one = caseOf(p, view);
+      const out = new Float32Array(p.count).fill(NaN);
+      if (!one) return out;
+      const chosen = plyIndex(parts, p, view);
+      for (let e = 0; e < p.count; e++) {
+        const { plies } = p.stacks[p.stackOf[e]!]!;
+        const layer = chosen === null ? plies.length - 1 : plies.indexOf(chosen);
+        if (layer >= 0) out[e] = stressAt(p, e, one.values, layer, view.face, component);
+      }
+      return out;
+    };
+    const here = stresses(part);
+    const name = ['s1, along the fibres', 's2, across them', 't12, in the plane'][component]!;
+    const of = view.ply ?? 'the last ply';
+    return scaled(parts, part, `Stress ${name}, of ${of} at its ${['bottom', 'middle', 'top'][view.face]!}`, part.units.stress, (p) => (p === part ? here : stresses(p)), (e) => here[e]!);
+  }
   switch (view.colour) {
+    case 'reserve': {
+      // What is far from failing is all alike.
+      const most = 10;
+      const of = (p: Part) => p.results?.reserve ?? new Float32Array(p.count).fill(NaN);
+      const all = of(part);
+      const shown = scaled(parts, part, 'Reserve, the least of all cases', `(${most} and more alike)`, (p) => Array.from(of(p), (v) => -Math.min(most, v)), (e) => -Math.min(most, all[e]!));
+      const legend = shown.legend.kind === 'scale' ? { ...shown.legend, labels: (v: number) => number(-v) } : shown.legend;
+      return { ...shown, legend, text: (e) => (Number.isFinite(all[e]!) ? `reserve ${number(all[e]!)}` : 'nothing here'), tag: () => '' };
+    }
+    case 'criterion':
+      return sorted(part, 'Criterion that decides', (e) => (part.results?.criterion[e] ?? 0) - 1, (k) => ({ label: part.results!.criteria[k]!, tag: '' }));
+    case 'critical':
+      return sorted(part, 'Ply that fails first', (e) => (part.results?.ply[e] ?? 0) - 1, (k) => ({ label: part.plies[k]!.id, tag: part.plies[k]!.id }));
     case 'shear':
       return shearOf(parts, part, view);
     case 'plies':

@@ -19,6 +19,7 @@ export interface Material {
   core: boolean;
   E1: number;
   E2: number;
+  nu12: number;
   G12: number;
   density: number | null; // none where it is not known
 }
@@ -143,6 +144,38 @@ export interface Cloth {
   error: number;
   flat: Flat[];
 }
+/** What the part does in a case, or in a mode, whose size means nothing. */
+export interface Shape {
+  name: string;
+  mode: boolean;
+  largest: number;
+  /** Three numbers per point. */
+  moves: Float32Array;
+}
+export interface Worst {
+  factor: number;
+  mode: string;
+  criterion: string;
+  ply: number;
+  place: string;
+  /** Drawn. */
+  element: number;
+  case: string;
+  doubtful: boolean;
+}
+/** What the solver answered. */
+export interface Results {
+  shapes: Shape[];
+  /** Strain, curvature (x, y, xy) and transverse forces of each drawn element's section, about the mesh: eight numbers. */
+  cases: { name: string; values: Float32Array }[];
+  worst: Worst[];
+  criteria: string[];
+  /** Per drawn element; not a number where nothing fails. */
+  reserve: Float32Array;
+  /** From 1; 0 is none. */
+  criterion: Uint8Array;
+  ply: Uint32Array;
+}
 export interface Finding {
   severity: 'note' | 'warning' | 'error';
   code: string;
@@ -217,6 +250,7 @@ export interface Part {
   cloths: Cloth[];
   findings: Finding[];
   differs: Uint8Array | null;
+  results: Results | null;
   /** Worked out here: per drawn element and per point. */
   count: number;
   centres: Float32Array;
@@ -365,6 +399,14 @@ function part(head: Head, bytes: Uint8Array): Part {
     })),
     cloths: head.cloths.map((c: Head) => ({ ...c, flat: c.flat.map((f: Head) => ({ ...f, outlines: f.outlines.map(read) })) })),
     differs: head.differs ? read(head.differs) : null,
+    results: head.results && {
+      ...head.results,
+      shapes: head.results.shapes.map((s: Head) => ({ ...s, moves: read(s.moves) })),
+      cases: head.results.cases.map((c: Head) => ({ ...c, values: read(c.values) })),
+      reserve: read(head.results.reserve),
+      criterion: read(head.results.criterion),
+      ply: read(head.results.ply),
+    },
   };
 }
 

@@ -5,6 +5,7 @@ import { ClothList } from './cloth';
 import type { Page, Part, Shows } from './data';
 import { NoPlace, PlacePanel } from './place';
 import { RampList } from './ramps';
+import { WorstTable } from './results';
 import { zonesAt } from './stack';
 import { Differences, FindingList, PlyTable, ZoneTable, type Set } from './tables';
 import type { Tab, View } from './view';
@@ -36,6 +37,7 @@ export function Details(props: {
     ['zones', 'Zones'],
     ...(part.ramps.length + part.profiles.length > 0 ? [['ramps', 'Ramps'] as [Tab, string]] : []),
     ...(part.cloths.length > 0 ? [['cloth', 'Cloth'] as [Tab, string]] : []),
+    ...(part.results ? [['results', 'Results'] as [Tab, string]] : []),
     ['findings', told > 0 ? `Findings ${told}` : 'Findings'],
     ...(page.comparison ? [['differences', 'Differences'] as [Tab, string]] : []),
   ];
@@ -74,6 +76,11 @@ export function Details(props: {
       {part.cloths.length > 0 && (
         <Panel tab="cloth" now={view.tab} title="Cloth">
           <ClothList part={part} view={view} set={set} place={place?.element ?? null} />
+        </Panel>
+      )}
+      {part.results && (
+        <Panel tab="results" now={view.tab} title="Results">
+          <WorstTable part={part} view={view} set={set} onShow={(shows) => props.onShow(shows, page.parts.indexOf(part))} />
         </Panel>
       )}
       <Panel tab="findings" now={view.tab} title="Findings">

@@ -33,6 +33,7 @@ export function LegendView(props: { of: Colouring; layers: boolean; zone: string
   const { legend } = of;
   if (legend.kind === 'scale') {
     const { low, high, ticks, colour } = legend;
+    const shown = legend.labels ?? ((v: number) => number(v));
     const span = high - low;
     const height = 176;
     const steps = 44;
@@ -56,7 +57,7 @@ export function LegendView(props: { of: Colouring; layers: boolean; zone: string
                 <g>
                   <path d={`M18 ${y}h5`} stroke="#22262b" />
                   <text x="27" y={y + 4} font-weight={end ? 600 : 400}>
-                    {number(v)}
+                    {shown(v)}
                   </text>
                 </g>
               );
@@ -64,7 +65,7 @@ export function LegendView(props: { of: Colouring; layers: boolean; zone: string
           </svg>
         ) : (
           <p class="entry">
-            <span class="swatch" style={{ background: css(colour(low)) }} /> {number(low)} everywhere
+            <span class="swatch" style={{ background: css(colour(low)) }} /> {shown(low)} everywhere
           </p>
         )}
         {props.layers && <LayerKey />}

@@ -22,10 +22,12 @@ function known(page: Page, view: View): View {
     colour: modesOf(page.parts).some((m) => m.key === view.colour) ? view.colour : plain.colour,
     ply: view.ply !== null && page.parts.some((p) => has(p.plies, view.ply!)) ? view.ply : null,
     show: view.ply !== null && page.parts.some((p) => has(p.plies, view.ply!)) ? view.show : 'all',
+    shape: page.parts.some((p) => p.results?.shapes.some((s) => s.name === view.shape)) ? view.shape : null,
     zone: view.zone !== null && page.parts.some((p) => has(p.zones, view.zone!)) ? view.zone : null,
     tab:
       (view.tab === 'differences' && !page.comparison) ||
-      (view.tab === 'cloth' && page.parts.every((p) => p.cloths.length === 0)) || (view.tab === 'ramps' && page.parts.every((p) => p.ramps.length + p.profiles.length === 0))
+      (view.tab === 'cloth' && page.parts.every((p) => p.cloths.length === 0)) ||
+      (view.tab === 'results' && page.parts.every((p) => !p.results)) || (view.tab === 'ramps' && page.parts.every((p) => p.ramps.length + p.profiles.length === 0))
         ? 'place'
         : view.tab,
   };
@@ -162,7 +164,7 @@ function App(props: { page: Page }) {
     else if (to.zone !== undefined) set({ zone: of.zones[to.zone]!.name });
   };
   const click = (hit: Hit | null) => {
-    if (!measuring) set({ at: hit && { part: hit.part, element: page.parts[hit.part]!.ids[hit.element]! }, ...(hit && view.tab !== 'plies' && view.tab !== 'zones' && view.tab !== 'cloth' ? { tab: 'place' } : {}) });
+    if (!measuring) set({ at: hit && { part: hit.part, element: page.parts[hit.part]!.ids[hit.element]! }, ...(hit && view.tab !== 'plies' && view.tab !== 'zones' && view.tab !== 'cloth' && view.tab !== 'results' ? { tab: 'place' } : {}) });
     else if (hit) set({ measure: view.measure.length >= 2 ? [hit.point] : [...view.measure, hit.point] });
   };
   const colouring = picture?.parts[0]!.colouring;

@@ -59,10 +59,13 @@ export class PartScene {
   private readonly plyEdges: THREE.LineSegments;
   private readonly net: THREE.LineSegments;
   private arrows: THREE.Mesh;
+  /** Points as they are drawn: moved by a shape, or as they are. */
+  private places: Float32Array;
   readonly pickScene = new THREE.Scene();
 
   constructor(readonly part: Part, readonly index: number) {
     this.sides = sidesOf(part);
+    this.places = part.points;
     this.shared = {
       points: { value: table(padded(part.points), 4) },
       pointNormals: { value: table(padded(part.pointNormals), 4) },
@@ -195,7 +198,8 @@ export class PartScene {
     const { part, shared } = this;
     const ply = plyIndex(parts, part, view);
     const layered = view.layers > 0;
-    if (changed(['colour', 'ply', 'show', 'zone'])) {
+    if (changed(['shape', 'scale', 'moving'])) this.move(view, 1);
+    if (changed(['colour', 'ply', 'show', 'zone', 'case', 'face', 'shape', 'scale'])) {
       this.colouring = colouring(parts, part, view);
       const texture = shared.colours!.value as THREE.DataTexture;
       (texture.image.data as Uint8Array).set(this.colouring.colours);
@@ -217,9 +221,10 @@ export class PartScene {
     this.faces[0]!.visible = this.pickFaces[0]!.visible = !layered;
     for (const i of [1, 2]) this.faces[i]!.visible = this.pickFaces[i]!.visible = layered;
     this.wall.visible = layered && this.wall.geometry.index !== null;
-    this.plyEdges.visible = !layered && this.plyEdges.geometry.attributes.position !== undefined;
-    this.net.visible = !layered && this.net.geometry.attributes.position !== undefined;
-    this.border.visible = !layered && this.border.geometry.attributes.position !== undefined;
+    const still = view.shape === null;
+    this.plyEdges.visible = still && !layered && this.plyEdges.geometry.attributes.position !== undefined;
+    this.net.visible = still && !layered && this.net.geometry.attributes.position !== undefined;
+    this.border.visible = !view.moving && !layered && this.border.geometry.attributes.position !== undefined;
     if (changed(['cut', 'layers', 'colour', 'ply', 'show'])) {
       this.plane = null;
       const all = shared.cut!.value as THREE.Vector4;
@@ -244,6 +249,22 @@ export class PartScene {
     }
   }
 
+  /** Moves the points by the view's shape, so many times its scale. */
+  move(view: View, times: number) {
+    const { part, shared } = this;
+    const shape = part.results?.shapes.find((s) => s.name === view.shape);
+    const texture = shared.points!.value as THREE.DataTexture;
+    const data = texture.image.data as Float32Array;
+    const factor = view.scale * times;
+    this.places = shape ? part.points.map((v, i) => v + factor * shape.moves[i]!) : part.points;
+    for (let i = 0, j = 0; i < this.places.length; i += 3, j += 4) {
+      data[j] = this.places[i]!;
+      data[j + 1] = this.places[i + 1]!;
+      data[j + 2] = this.places[i + 2]!;
+    }
+    texture.needsUpdate = true;
+  }
+
   /** Edges of plies; of one alone where it is chosen. */
   private edgesOf(ply: number | null): Float32Array {
     const { points, lines } = this.part.edges;
@@ -265,7 +286,7 @@ export class PartScene {
 
   /** Sides where the category changes, and the border of the part. */
   private borders(): Float32Array {
-    const { sides, part } = this;
+    const { sides } = this;
     const { category } = this.colouring;
     const out: number[] = [];
     for (let s = 0; s < sides.count; s++) {
@@ -274,7 +295,7 @@ export class PartScene {
       if (f !== none && category[e] === category[f]) continue;
       for (let k = 0; k < 2; k++) {
         const p = 3 * sides.points[2 * s + k]!;
-        out.push(part.points[p]!, part.points[p + 1]!, part.points[p + 2]!);
+        out.push(this.places[p]!, this.places[p + 1]!, this.places[p + 2]!);
       }
     }
     return new Float32Array(out);

@@ -4,6 +4,7 @@ import { number } from './colours';
 import type { Part } from './data';
 import { Polar } from './polar';
 import { Reading } from './reading';
+import { StressPanel } from './results';
 import { StackDrawing, zonesAt } from './stack';
 import type { Set } from './tables';
 import type { View } from './view';
@@ -37,6 +38,7 @@ export function PlacePanel(props: { part: Part; element: number; view: View; set
         ply={view.ply}
         onPly={(id) => set({ ply: view.ply === id ? null : id, show: view.show === 'all' ? 'alone' : view.show })}
       />
+      {part.results && <StressPanel part={part} element={element} view={view} set={set} />}
       <Reading part={part} element={element} />
       <Polar part={part} element={element} />
     </>

@@ -4,6 +4,7 @@ import type { ComponentChildren } from 'preact';
 import { modesOf, plyIds } from './colouring';
 import { number } from './colours';
 import type { Page } from './data';
+import { ShapeChoice, StressChoice } from './results';
 import type { Set } from './tables';
 import type { Arrows, Show, View } from './view';
 
@@ -78,6 +79,8 @@ export function Rail(props: { page: Page; view: View; set: Set; children?: Compo
           </optgroup>
         ))}
       </select>
+      <StressChoice part={part} view={view} set={set} />
+      <ShapeChoice part={part} view={view} set={set} />
       <fieldset>
         <legend>Plies</legend>
         <Choice

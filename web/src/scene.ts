@@ -188,7 +188,27 @@ export class Picture {
       this.arrowStep = 0;
       this.updateArrows();
     }
+    if (changed(['moving', 'shape']) && view.moving && view.shape !== null) this.swing();
     this.redraw();
+  }
+
+  private swinging = 0;
+  /** To and fro, once in two seconds, until the view says otherwise. */
+  private swing() {
+    if (this.swinging !== 0) return;
+    const step = (now: number) => {
+      const view = this.view!;
+      if (!view.moving || view.shape === null) {
+        this.swinging = 0;
+        for (const p of this.parts) p.move(view, 1);
+        this.redraw();
+        return;
+      }
+      for (const p of this.parts) p.move(view, Math.sin((now / 1000) * Math.PI));
+      this.draw();
+      this.swinging = requestAnimationFrame(step);
+    };
+    this.swinging = requestAnimationFrame(step);
   }
 
   /** Their distance follows the zoom in steps, so that arrows do not swim. */

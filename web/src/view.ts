@@ -2,7 +2,7 @@
 
 export type Show = 'all' | 'alone' | 'upto';
 export type Arrows = 'none' | 'zero' | 'fibre' | 'weft' | 'normal';
-export type Tab = 'place' | 'plies' | 'zones' | 'ramps' | 'cloth' | 'findings' | 'differences';
+export type Tab = 'place' | 'plies' | 'zones' | 'ramps' | 'cloth' | 'results' | 'findings' | 'differences';
 export interface Cut {
   axis: 'x' | 'y' | 'z';
   /** From 0 to 1 through the box of the part. */
@@ -33,6 +33,14 @@ export interface View {
   cut: Cut | null;
   at: Place | null;
   tab: Tab;
+  /** The case or mode that the part is shown moved by, how much, and whether to and fro. */
+  shape: string | null;
+  scale: number;
+  moving: boolean;
+  /** Of which stresses are shown; null is the first. */
+  case: string | null;
+  /** Of a ply: bottom, middle, top. */
+  face: 0 | 1 | 2;
   /** Two points to measure between, and the part they lie on. */
   measure: [number, number, number][];
   camera: Camera | null;
@@ -49,6 +57,11 @@ export const plain: View = {
   cut: null,
   at: null,
   tab: 'place',
+  shape: null,
+  scale: 1,
+  moving: false,
+  case: null,
+  face: 2,
   measure: [],
   camera: null,
 };
@@ -74,6 +87,11 @@ export function toFragment(v: View): string {
   if (v.cut) out.set('cut', `${v.cut.flipped ? '-' : ''}${v.cut.axis}${short(v.cut.at)}`);
   if (v.at) out.set('at', `${v.at.part === 1 ? 'b' : ''}${v.at.element}`);
   if (v.tab !== 'place') out.set('tab', v.tab);
+  if (v.shape !== null) out.set('shape', v.shape);
+  if (v.shape !== null && v.scale !== 1) out.set('times', short(v.scale));
+  if (v.moving) out.set('moving', 'yes');
+  if (v.case !== null) out.set('case', v.case);
+  if (v.face !== plain.face) out.set('face', String(v.face));
   if (v.measure.length > 0) out.set('measure', v.measure.map((p) => p.map(short).join(',')).join(';'));
   if (v.camera) out.set('eye', [...v.camera.from, ...v.camera.target, v.camera.height].map(short).join(','));
   return out.toString().replaceAll('%2C', ',').replaceAll('%3B', ';').replaceAll('%3A', ':');
@@ -102,7 +120,12 @@ export function fromFragment(text: string): View {
       ? { axis: cut[2] as Cut['axis'], at: Math.min(1, Math.max(0, Number(cut[3]) || 0)), flipped: cut[1] === '-' }
       : null,
     at: at ? { part: at[1] === 'b' ? 1 : 0, element: Number(at[2]) } : null,
-    tab: oneOf(given.get('tab'), ['place', 'plies', 'zones', 'ramps', 'cloth', 'findings', 'differences'] as const, 'place'),
+    tab: oneOf(given.get('tab'), ['place', 'plies', 'zones', 'ramps', 'cloth', 'results', 'findings', 'differences'] as const, 'place'),
+    shape: given.get('shape'),
+    scale: Number.isFinite(Number(given.get('times') ?? 1)) ? Number(given.get('times') ?? 1) : 1,
+    moving: given.get('moving') === 'yes',
+    case: given.get('case'),
+    face: ({ '0': 0, '1': 1 } as const)[given.get('face') ?? ''] ?? plain.face,
     measure: measure.slice(0, 2),
     camera: eye
       ? {

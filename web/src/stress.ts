@@ -1,0 +1,154 @@
+// Stresses of plies from what their section does: lamination theory of one place.
+
+import { thicknessIn, type Part } from './data';
+
+export type Three = [number, number, number];
+type Matrix3 = [Three, Three, Three];
+
+/** One place of one layer: z from the mesh, stresses 1, 2, 12 and 13, 23 in ply axes. */
+export interface State {
+  layer: number;
+  place: 0 | 1 | 2;
+  z: number;
+  stress: Three;
+  shear: [number, number];
+}
+interface Layer {
+  bottom: number;
+  thickness: number;
+  cos: number;
+  sin: number;
+  /** Plane stress stiffness in ply axes. */
+  Q: Matrix3;
+  /** The same in the section's. */
+  turned: Matrix3;
+}
+
+export const components = ['s1', 's2', 't12', 't13', 't23'] as const;
+
+/** Strains in ply axes from those in the section's, engineering shear. */
+const toPly = (c: number, s: number): Matrix3 => [
+  [c * c, s * s, c * s],
+  [s * s, c * c, -c * s],
+  [-2 * c * s, 2 * c * s, c * c - s * s],
+];
+const times = (m: Matrix3, v: Three): Three => m.map((r) => r[0] * v[0] + r[1] * v[1] + r[2] * v[2]) as Three;
+
+function layersOf(part: Part, element: number): Layer[] {
+  const stack = part.stacks[part.stackOf[element]!]!;
+  const section = part.sections[part.sectionOf[element]!]!;
+  let z = section.bottom;
+  return stack.plies.map((p, i) => {
+    const m = part.materials[part.plies[p]!.material]!;
+    const thickness = thicknessIn(part, stack, i);
+    const angle = ((section.angles[i] ?? 0) * Math.PI) / 180;
+    const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
+    const d = 1 - (m.nu12 * m.nu12 * m.E2) / m.E1;
+    const Q: Matrix3 = [
+      [m.E1 / d, (m.nu12 * m.E2) / d, 0],
+      [(m.nu12 * m.E2) / d, m.E2 / d, 0],
+      [0, 0, m.G12],
+    ];
+    const T = toPly(cos, sin);
+    const QT = [0, 1, 2].map((r) => [0, 1, 2].map((c) => Q[r]!.reduce((sum, q, k) => sum + q * T[k]![c]!, 0)));
+    const turned = [0, 1, 2].map((r) => [0, 1, 2].map((c) => [0, 1, 2].reduce((sum, k) => sum + T[k]![r]! * QT[k]![c]!, 0))) as Matrix3;
+    const layer = { bottom: z, thickness, cos, sin, Q, turned };
+    z += thickness;
+    return layer;
+  });
+}
+
+/** Solves six equations by elimination. */
+function solve(matrix: number[][], right: number[]): number[] {
+  const m = matrix.map((row, i) => [...row, right[i]!]);
+  for (let k = 0; k < 6; k++) {
+    let best = k;
+    for (let i = k + 1; i < 6; i++) if (Math.abs(m[i]![k]!) > Math.abs(m[best]![k]!)) best = i;
+    [m[k], m[best]] = [m[best]!, m[k]!];
+    for (let i = 0; i < 6; i++) {
+      if (i === k) continue;
+      const f = m[i]![k]! / m[k]![k]!;
+      for (let j = k; j < 7; j++) m[i]![j]! -= f * m[k]![j]!;
+    }
+  }
+  return m.map((row, i) => row[6]! / row[i]!);
+}
+
+/** A, B, D about a height. */
+function abd(layers: Layer[], about: number): number[][] {
+  const out = Array.from({ length: 6 }, () => new Array<number>(6).fill(0));
+  for (const l of layers) {
+    const middle = l.bottom + l.thickness / 2 - about;
+    const weights = [l.thickness, l.thickness * middle, l.thickness * middle ** 2 + l.thickness ** 3 / 12];
+    for (let r = 0; r < 3; r++)
+      for (let c = 0; c < 3; c++) {
+        const q = l.turned[r]![c]!;
+        out[r]![c]! += weights[0]! * q;
+        out[r]![c + 3]! += weights[1]! * q;
+        out[r + 3]![c]! += weights[1]! * q;
+        out[r + 3]![c + 3]! += weights[2]! * q;
+      }
+  }
+  return out;
+}
+
+const sectionState = (values: Float32Array, element: number) => {
+  const v = values.subarray(8 * element, 8 * element + 8);
+  return { strain: [v[0]!, v[1]!, v[2]!] as Three, curvature: [v[3]!, v[4]!, v[5]!] as Three, Q: [v[6]!, v[7]!] as [number, number] };
+};
+
+/** What the section carries about the mesh: N, M, Q. */
+export function forces(part: Part, element: number, values: Float32Array) {
+  const { strain, curvature, Q } = sectionState(values, element);
+  const all = abd(layersOf(part, element), 0).map((row) => [...strain, ...curvature].reduce((sum, v, k) => sum + row[k]! * v, 0));
+  return { N: all.slice(0, 3), M: all.slice(3), Q };
+}
+
+/** One stress in the plane, of one layer at one face: quickly, for colours. */
+export function stressAt(part: Part, element: number, values: Float32Array, layer: number, place: 0 | 1 | 2, component: number): number {
+  const l = layersOf(part, element)[layer]!;
+  const { strain, curvature } = sectionState(values, element);
+  const z = l.bottom + (place * l.thickness) / 2;
+  const e = strain.map((v, k) => v + z * curvature[k]!) as Three;
+  return times(l.Q, times(toPly(l.cos, l.sin), e))[component]!;
+}
+
+/** Every layer at bottom, middle and top; shear through the thickness by equilibrium with Q = M,x. */
+export function statesAt(part: Part, element: number, values: Float32Array): State[] {
+  const layers = layersOf(part, element);
+  const { strain, curvature, Q } = sectionState(values, element);
+  const h = layers.reduce((sum, l) => sum + l.thickness, 0);
+  const middle = layers[0]!.bottom + h / 2;
+  const about = abd(layers, middle);
+  const x = solve(about, [0, 0, 0, 1, 0, 0]);
+  const y = solve(about, [0, 0, 0, 0, 1, 0]);
+  // d/dz of the stresses xz, yz for unit moment gradients along x and along y, at a height from the middle.
+  const flow = (l: Layer, z: number, power: number): [number, number, number, number] => {
+    const part_ = (s: number[]) => times(l.turned, (power === 0 ? s.slice(0, 3) : s.slice(3)) as Three);
+    const [a, b] = [part_(x), part_(y)];
+    const w = power === 0 ? z : (z * z) / 2;
+    return [-a[0] * w, -b[2] * w, -a[2] * w, -b[1] * w];
+  };
+  let below: [number, number, number, number] = [0, 0, 0, 0];
+  const out: State[] = [];
+  layers.forEach((l, layer) => {
+    const low = l.bottom - middle;
+    const gathered = (z: number) =>
+      below.map((b, k) => b + flow(l, z, 0)[k]! - flow(l, low, 0)[k]! + flow(l, z, 1)[k]! - flow(l, low, 1)[k]!) as typeof below;
+    for (const place of [0, 1, 2] as const) {
+      const z = l.bottom + (place * l.thickness) / 2;
+      const e = strain.map((v, k) => v + z * curvature[k]!) as Three;
+      const t = gathered(z - middle);
+      const [xz, yz] = [t[0] * Q[0] + t[1] * Q[1], t[2] * Q[0] + t[3] * Q[1]];
+      out.push({
+        layer,
+        place,
+        z,
+        stress: times(l.Q, times(toPly(l.cos, l.sin), e)),
+        shear: [l.cos * xz + l.sin * yz, -l.sin * xz + l.cos * yz],
+      });
+    }
+    below = gathered(low + l.thickness);
+  });
+  return out;
+}
