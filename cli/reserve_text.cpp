@@ -17,11 +17,17 @@ std::string place_text(const Critical& one) {
   return one.criterion >= Criterion::core_crushing ? "face" : std::string(places[one.place]);
 }
 
-std::string zones_at(const Design& design, mesh::ElementIndex e) {
-  std::vector<std::string> out;
-  for (const zone::ZoneId z : design.layup.zones.declared())
-    if (design.layup.zones.contains(z, e)) out.push_back(design.layup.zones.names[z]);
-  return fmt::format("{}", fmt::join(out, ", "));
+/// The narrowest zones that hold an element.
+std::string zones_at(const Design& design, mesh::ElementIndex e, std::size_t most) {
+  const zone::ZoneSets& zones = design.layup.zones;
+  std::vector<zone::ZoneId> holding;
+  for (const zone::ZoneId z : zones.declared())
+    if (zones.contains(z, e)) holding.push_back(z);
+  std::stable_sort(holding.begin(), holding.end(),
+                   [&](zone::ZoneId a, zone::ZoneId b) { return zones.counts[a] < zones.counts[b]; });
+  std::vector<std::string> names;
+  for (const zone::ZoneId z : std::span(holding).first(std::min(most, holding.size()))) names.push_back(zones.names[z]);
+  return fmt::format("{}", fmt::join(names, ", "));
 }
 
 }  // namespace
@@ -36,7 +42,7 @@ Json critical_json(const Design& design, const deck::Model& model, const Critica
           {"piece", one.piece + 1},
           {"element", design.surface.element_ids[one.element]},
           {"at", to_json(design.geometry.centres[one.element])},
-          {"zones", zones_at(design, one.element)},
+          {"zones", zones_at(design, one.element, 100)},
           {"case", model.cases[one.one].name},
           {"doubtful", one.doubtful}};
 }
@@ -107,7 +113,7 @@ void print_reserves(const Design& design, const deck::Model& model, const result
                                                   same_fibre(design.layup.plies[one.ply].angle).degrees()),
                                       place_text(one),
                                       fmt::format("{}", design.surface.element_ids[one.element]),
-                                      zones_at(design, one.element)};
+                                      zones_at(design, one.element, 2)};
       if (cases) row.push_back(model.cases[one.one].name);
       row.push_back(one.doubtful ? "beside a step" : "");
       table.add(std::move(row));

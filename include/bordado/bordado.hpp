@@ -25,6 +25,7 @@
 #include <bordado/seeds.hpp>
 #include <bordado/solids.hpp>
 #include <bordado/strength.hpp>
+#include <bordado/summary.hpp>
 #include <bordado/zone.hpp>
 
 namespace bordado {

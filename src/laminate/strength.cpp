@@ -202,7 +202,7 @@ std::vector<Failing> Judge::all(const Straining& straining) const {
     });
     if (same == out.end())
       out.push_back(failing);
-    else if (failing.factor < same->factor)
+    else if (failing.factor < (1.0 - 1e-9) * same->factor)  // of equals the first
       *same = failing;
   });
   std::stable_sort(out.begin(), out.end(), [](const Failing& a, const Failing& b) {

@@ -29,6 +29,7 @@ calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
          ["solve", examples["panel"], "--folder", out],
          ["stress", examples["panel"], "--folder", out],
          ["stress", examples["panel"], "--folder", out, "--point", "50,0,500"],
+         ["runs", examples["panel"], examples["panel"], "--folder", out],
          ["deck", examples["panel"], "--solids", "2", "--format", "calculix", "--folder", out],
          ["explain"], ["explain", "mesh"]]
 for name, part in examples.items():

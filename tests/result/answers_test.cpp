@@ -127,16 +127,7 @@ loads = ["q"]
 
 TEST_CASE("section forces of anyone: a table or a VTU file is judged like an answer") {
   const test::Folder folder;
-  std::string text = test::case_part("[0/90]s", conditions, R"(
-[material.known]
-from = "ud"
-Xt = 1900
-Xc = 1100
-Yt = 45
-Yc = 160
-S12 = 70
-)");
-  text.replace(text.find("material = \"ud\", frame"), 15, "material = \"known\"");
+  std::string text = test::known_part("[0/90]s", conditions);
   Findings findings;
   const Design design = test::open_on(folder, text, Grid::rectangle(2, 1, 100, 100), findings);
   const deck::Model model = assemble(design, {.quadratic = true}, findings);

@@ -20,15 +20,7 @@ units = "mm, t, s"
 mesh = {{ file = "{}", length = "mm" }}
 side = {{ along = [0, 0, 1] }}
 surface = "bottom"
-{}
-[material.known]
-from = "ud"
-Xt = 1900
-Xc = 1100
-Yt = 45
-Yc = 160
-S12 = 70
-thickness = 0.125
+{}thickness = 0.125
 [zone.thick]
 polygon = {{ corners = [[-10, -10, 0], [{}, -10, 0], [{}, 30, 0], [-10, 30, 0]], along = [0, 0, 1] }}
 [layup]
@@ -54,7 +46,7 @@ on = "plate"
 face = "tool"
 pressure = 0.01
 )",
-                     mesh, test::materials(), 50 - slant, 50 + 3 * slant, edges);
+                     mesh, test::materials() + test::known_material, 50 - slant, 50 + 3 * slant, edges);
 }
 
 constexpr Criterion criteria[] = {Criterion::tsai_wu};

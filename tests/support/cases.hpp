@@ -107,6 +107,22 @@ plies = [ {{ id = "P", material = "ud", frame = "x", code = "{}" }} ]
                      surface, materials(), more_materials, code, conditions);
 }
 
+/// "known": "ud" with strengths.
+inline const std::string known_material = R"(
+[material.known]
+from = "ud"
+Xt = 1900
+Xc = 1100
+Yt = 45
+Yc = 160
+S12 = 70
+)";
+/// A case_part() whose plies are of it.
+inline std::string known_part(const std::string& code, const std::string& conditions) {
+  std::string out = case_part(code, conditions, known_material);
+  return out.replace(out.find("material = \"ud\", frame"), 15, "material = \"known\"");
+}
+
 /// All four sides of a rectangle on knife edges; the plane is held at two corners.
 inline std::string knife_edges(double length) {
   std::string out;

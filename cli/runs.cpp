@@ -1,0 +1,221 @@
+// bordado runs: answers of several runs side by side; what three meshes tend to.
+#include "answers.hpp"
+#include "reserve_text.hpp"
+
+#include <bordado/summary.hpp>
+
+#include <fmt/format.h>
+
+#include <memory>
+
+namespace bordado::cli {
+
+namespace runs_command {
+
+struct Choices {
+  std::vector<std::string> parts, folders, variants, criteria;
+  std::string write;
+  bool real_plies = false, json = false;
+};
+
+/// A run with all that its figures are of. Does not move: its parts refer to each other.
+struct Opened {
+  Design design;
+  deck::Model model;
+  Answers answers;
+  std::optional<result::Recovery> recovery;
+  result::Reserves reserves;
+  review::Run run;
+  review::Results results() const { return {design, model, *recovery, answers.fields, answers.cases, reserves}; }
+};
+
+/// The i-th of a list that has one for each run, or one for all, or none.
+std::string for_run(const std::vector<std::string>& list, std::size_t i, const std::string& otherwise) {
+  return list.empty() ? otherwise : list.size() == 1 ? list.front() : list[i];
+}
+
+std::unique_ptr<Opened> open_run(const Choices& choices, std::size_t i, Findings& findings) {
+  auto out = std::make_unique<Opened>();
+  PartChoice part{choices.parts[i], {}};
+  if (const std::string variant = for_run(choices.variants, i, "-"); variant != "-") part.variant = variant;
+  const std::string folder = for_run(choices.folders, i, ".");
+  out->design = open_part(part, findings, {}, progress_line());
+  out->model = assemble(out->design, {.quadratic = true, .laminate_only = false, .solids = {}}, findings);
+  out->answers = read_answers({part.file, folder, choices.real_plies}, out->model, {}, Modes::read, findings);
+  out->recovery.emplace(out->design, out->model, criteria_named(choices.criteria));
+  out->reserves = out->recovery->reserves(out->answers.fields, out->answers.cases, progress_line());
+  out->run =
+      review::run_of(part.file + (part.variant ? ":" + *part.variant : "") + (folder == "." ? "" : " in " + folder),
+                     out->results(), out->answers.modes);
+  return out;
+}
+
+/// A line of figures: a value for each run, where it has it.
+struct Line {
+  std::string name, unit;
+  std::vector<std::optional<double>> values;
+};
+
+std::vector<Line> lines_of(const std::vector<std::unique_ptr<Opened>>& runs) {
+  std::vector<Line> out;
+  const UnitSystem& units = runs.front()->design.part.units;
+  const auto add = [&](const std::string& name, const std::string& unit, std::size_t run, double value) {
+    auto line = std::find_if(out.begin(), out.end(), [&](const Line& l) { return l.name == name; });
+    if (line == out.end()) line = out.insert(out.end(), {name, unit, std::vector<std::optional<double>>(runs.size())});
+    line->values[run] = value;
+  };
+  const std::string length = units.unit(Dimension::length);
+  const auto each = [&](auto with) {
+    for (std::size_t r = 0; r < runs.size(); ++r) with(r, runs[r]->run);
+  };
+  each([&](std::size_t r, const review::Run& run) { add("mass", "kg", r, run.mass * units.to_si(Dimension::mass)); });
+  each([&](std::size_t r, const review::Run& run) {
+    for (const auto& [name, value] : run.deflections) add("deflection, " + name, length, r, value);
+  });
+  each([&](std::size_t r, const review::Run& run) {
+    for (const auto& [name, value] : run.modes) add(name, "", r, value);
+  });
+  each([&](std::size_t r, const review::Run& run) {
+    for (const auto& [name, one] : run.reserves) add("least reserve, " + name, "", r, one.factor);
+  });
+  return out;
+}
+
+std::optional<review::Extrapolation> tends_to(const std::vector<std::unique_ptr<Opened>>& runs, const Line& line) {
+  if (runs.size() != 3 || !line.values[0] || !line.values[1] || !line.values[2] || line.name == "mass")
+    return std::nullopt;
+  return review::extrapolated({runs[0]->run.size, runs[1]->run.size, runs[2]->run.size},
+                              {*line.values[0], *line.values[1], *line.values[2]});
+}
+
+void print(const std::vector<std::unique_ptr<Opened>>& runs) {
+  const std::string length = runs.front()->design.part.units.unit(Dimension::length);
+  for (std::size_t r = 0; r < runs.size(); ++r)
+    fmt::print("{}: {}, {}, of {} {} in the mean\n", r + 1,
+               styled(plain_text(runs[r]->run.name), Style::bold, fileno(stdout)),
+               counted(runs[r]->run.elements, "element"), number(runs[r]->run.size, 3), length);
+  fmt::print("\n");
+  std::vector<std::string> head = {"", ""};
+  for (std::size_t r = 0; r < runs.size(); ++r) head.push_back(fmt::format("{}", r + 1));
+  for (std::size_t r = 1; r < runs.size(); ++r) head.push_back(fmt::format("{} against 1", r + 1));
+  const bool three = runs.size() == 3;
+  if (three) head.insert(head.end(), {"tends to", "order"});
+  TableText table(head);
+  for (const Line& line : lines_of(runs)) {
+    std::vector<std::string> row = {line.name, line.unit};
+    for (const auto& value : line.values) row.push_back(value ? number(*value) : "");
+    for (std::size_t r = 1; r < runs.size(); ++r)
+      row.push_back(line.values[0] && line.values[r] && *line.values[0] != 0.0
+                        ? fmt::format("{:+.2f} %", 100.0 * (*line.values[r] / *line.values[0] - 1.0))
+                        : "");
+    if (three) {
+      const auto limit = tends_to(runs, line);
+      row.push_back(limit ? number(limit->value) : "");
+      row.push_back(limit ? number(limit->order, 2) : "");
+    }
+    table.add(std::move(row));
+  }
+  table.print(stdout);
+  fmt::print("\n");
+  TableText first({"run", "case", "reserve", "fails", "by", "ply", "element", ""});
+  for (std::size_t r = 0; r < runs.size(); ++r)
+    for (const auto& [name, one] : runs[r]->run.reserves)
+      first.add({fmt::format("{}", r + 1), name, number(one.factor), std::string(laminate::words(one.mode)),
+                 std::string(laminate::name_of(one.criterion)), runs[r]->design.part.plies[one.ply].id,
+                 fmt::format("{}", runs[r]->design.surface.element_ids[one.element]),
+                 one.doubtful ? "beside a step" : ""});
+  first.print(stdout);
+  if (three)
+    fmt::print(
+        "\n'tends to' and 'order' are of a number that changes less with each finer mesh; empty where it does not\n");
+}
+
+Json as_json(const std::vector<std::unique_ptr<Opened>>& runs) {
+  Json list = Json::array(), figures = Json::array();
+  for (const auto& one : runs) {
+    Json reserves = Json::array();
+    for (const auto& [name, least] : one->run.reserves)
+      reserves.push_back(critical_json(one->design, one->model, least));
+    list.push_back({{"name", one->run.name},
+                    {"elements", one->run.elements},
+                    {"element_size", one->run.size},
+                    {"reserves", std::move(reserves)}});
+  }
+  for (const Line& line : lines_of(runs)) {
+    Json values = Json::array();
+    for (const auto& value : line.values) values.push_back(value ? Json(*value) : Json(nullptr));
+    Json figure = {{"name", line.name}, {"unit", line.unit}, {"values", std::move(values)}};
+    if (const auto limit = tends_to(runs, line)) figure["tends_to"] = limit->value, figure["order"] = limit->order;
+    figures.push_back(std::move(figure));
+  }
+  return {{"runs", std::move(list)}, {"figures", std::move(figures)}};
+}
+
+void check(const Choices& choices) {
+  const auto fits = [&](std::string_view option, const std::vector<std::string>& list) {
+    if (list.size() > 1 && list.size() != choices.parts.size())
+      throw Failure({Severity::error,
+                     "runs.lists",
+                     fmt::format("{} is given {} times for {} parts", option, list.size(), choices.parts.size()),
+                     {},
+                     "give it once for all, or once for each in the order of the parts"});
+  };
+  fits("--folder", choices.folders);
+  fits("--variant", choices.variants);
+  if (!choices.write.empty() && choices.parts.size() != 2)
+    throw Failure({Severity::error, "runs.lists", "differences as fields are of two runs", {}, "name two parts"});
+}
+
+int run(const Choices& choices) {
+  return guarded({"runs", choices.json}, [&](Findings& findings) {
+    check(choices);
+    std::vector<std::unique_ptr<Opened>> runs;
+    Findings heard;
+    for (std::size_t i = 0; i < choices.parts.size(); ++i) runs.push_back(open_run(choices, i, heard));
+    for (const Finding& finding : heard.all())
+      if (finding.severity != Severity::note) findings.add(finding);
+    for (const auto& one : runs)
+      if (one->design.part.units.name() != runs.front()->design.part.units.name())
+        throw Failure(
+            {Severity::error, "runs.units",
+             fmt::format("'{}' is in {}, '{}' in {}", runs.front()->design.part.file,
+                         runs.front()->design.part.units.name(), one->design.part.file, one->design.part.units.name()),
+             Place::in(one->design.part.file), "give both the same units"});
+    if (!choices.write.empty()) {
+      mesh::write(runs[0]->design.surface, choices.write, review::differences(runs[0]->results(), runs[1]->results()));
+      fmt::print(stderr, "wrote {}\n", choices.write);
+    }
+    if (choices.json) {
+      print_document("runs", runs.front()->design.part.units, as_json(runs), findings);
+      return 0;
+    }
+    print_findings(findings.all(), stderr);
+    print(runs);
+    return 0;
+  });
+}
+
+}  // namespace runs_command
+
+void add_runs(CLI::App& program, int& exit_code) {
+  using namespace runs_command;
+  auto choices = std::make_shared<Choices>();
+  CLI::App* const command = program.add_subcommand(
+      "runs", "Solved parts side by side: mass, deflections, frequencies, reserves; what three meshes tend to");
+  command->add_option("parts", choices->parts, "Part files, two and more, each solved already")
+      ->required()
+      ->expected(2, 9);
+  command->add_option("--folder", choices->folders, "Where solve put the answers: one for all, or one for each part");
+  command->add_option("--variant", choices->variants, "One for all, or one for each part; - is none");
+  add_criterion_option(*command, choices->criteria);
+  command->add_flag("--real-plies", choices->real_plies, "Their decks were written with --real-plies");
+  command->add_option("--write", choices->write,
+                      "Of two runs: fields of both and their differences on the mesh of the first, .vtu");
+  command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
+  command->footer(
+      "Examples:\n  bordado runs coarse.toml middle.toml fine.toml\n  bordado runs rudder.toml rudder.toml --variant - "
+      "--variant training --folder out --folder out/training");
+  command->callback([choices, &exit_code] { exit_code = run(*choices); });
+}
+
+}  // namespace bordado::cli

@@ -1,0 +1,57 @@
+/// \file summary.hpp
+/// What came of a part's cases: on one page, and of several runs side by side.
+#pragma once
+
+#include <bordado/review.hpp>
+
+namespace bordado::review {
+
+// --- one page
+// ------------------------------------------------------------------------------------------------------------
+
+struct SummaryTable {
+  std::string title;
+  std::vector<std::string> head;
+  std::vector<std::vector<std::string>> rows;
+  std::string note = {};  ///< below it
+};
+/// A page of tables, as text.
+struct Summary {
+  std::string title, subtitle;
+  std::vector<SummaryTable> tables;
+  std::vector<std::string> assumptions, findings;
+};
+/// Cases with their loads and deflections, frequencies and factors; least reserves by material and by zone; what was
+/// assumed; findings that are no notes. \param modes fields of frequencies and buckling
+Summary summary(const Results& results, std::span<const result::CaseFields> modes, std::span<const Finding> findings);
+/// One page, .html or .pdf (A4, upright; what does not fit is said). \throws Failure "summary.ending-unknown", "file.*".
+void write(const Summary& summary, const std::string& path);
+
+// --- runs side by side
+// ---------------------------------------------------------------------------------------------------
+
+/// What a run comes to. Part units.
+struct Run {
+  std::string name;
+  std::size_t elements = 0;
+  double size = 0.0;  ///< of an element: the root of the mean area
+  double mass = 0.0;
+  std::vector<std::pair<std::string, double>> deflections;         ///< the largest of each static case
+  std::vector<std::pair<std::string, double>> modes;               ///< "hum 1", value
+  std::vector<std::pair<std::string, result::Critical>> reserves;  ///< the least of each static case, beside steps too
+};
+Run run_of(const std::string& name, const Results& results, std::span<const result::CaseFields> modes);
+
+/// A number that three meshes gave, and what it tends to.
+struct Extrapolation {
+  double value = 0.0, order = 0.0;
+};
+/// From f = value + c size^order through three sizes (L. F. Richardson, Phil. Trans. Royal Society A 226 (1927) 299),
+/// any three, the order by bisection. Nothing where the numbers do not approach anything: the steps change sign or grow.
+std::optional<Extrapolation> extrapolated(std::array<double, 3> sizes, std::array<double, 3> values);
+
+/// Fields of two runs on the mesh of the first, and their differences: displacements and reserves of cases of one name. The
+/// second is looked up at the nearest place of its mesh, and is not a number where that is farther than an element.
+std::vector<mesh::Array> differences(const Results& first, const Results& second);
+
+}  // namespace bordado::review
