@@ -7,8 +7,8 @@
 #include <Eigen/LU>
 
 #include <algorithm>
-#include <atomic>
 #include <cmath>
+#include <mutex>
 
 namespace bordado::result {
 
@@ -439,7 +439,8 @@ Reserves Recovery::reserves(std::span<const CaseFields> fields, std::span<const 
   // Blocks are judged in parallel and gathered in their order.
   constexpr std::size_t block = 2048;
   std::vector<Reserves> parts((count + block - 1) / block);
-  std::atomic<std::size_t> done{0};
+  std::mutex telling;
+  std::size_t done = 0;
   parallel_blocks(
       count,
       [&](std::size_t begin, std::size_t end) {
@@ -456,7 +457,10 @@ Reserves Recovery::reserves(std::span<const CaseFields> fields, std::span<const 
                             judge.each(straining, keeping);
                           });
         }
-        ++done;
+        if (!progress) return;
+        const std::lock_guard lock(telling);
+        done += end - begin;
+        progress("judging every ply", 0.99 * static_cast<double>(done) / static_cast<double>(count));
       },
       block);
   if (progress) progress("", 1.0);
