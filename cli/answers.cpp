@@ -2,9 +2,134 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
+#include <map>
 
 namespace bordado::cli {
+
+namespace fs = std::filesystem;
+
+namespace {
+
+/// A name as a part of a file's.
+std::string file_word(const std::string& name) {
+  std::string out;
+  for (const char c : name) out += std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '-' ? c : '_';
+  return out;
+}
+
+std::string with_ending(const std::string& path, std::string_view ending) {
+  return fs::path(path).replace_extension(ending).string();
+}
+
+/// Finds which deck an answer is of: decks are written nowhere, and their marks compared.
+class Finder {
+ public:
+  Finder(const AnswerPlace& place, const deck::Model& model) : place_(place), model_(model) {}
+
+  deck::WriteOptions options_for(const std::vector<std::size_t>& cases) const {
+    deck::WriteOptions out;
+    out.cases = cases;
+    out.nowhere = true;
+    if (place_.real_plies) out.layers = deck::LayersAs::plies;
+    return out;
+  }
+  const std::vector<deck::Mark>& marks_of(const std::vector<std::size_t>& cases) {
+    const auto known = marks_.find(cases);
+    if (known != marks_.end()) return known->second;
+    Findings unheard;
+    deck::Written written = deck::find_format("calculix")->write(model_, "nowhere.inp", options_for(cases), unheard);
+    return marks_.emplace(cases, std::move(written.marks)).first->second;
+  }
+
+  /// Where the answer to a case is, and the cases of its deck; nothing where it is in the one listing of other cases.
+  std::optional<DeckFile> find(std::size_t k, std::span<const std::size_t> wanted) {
+    if (!place_.answer.empty()) return within(k, wanted);
+    const std::string stem = fs::path(place_.part_file).stem().string();
+    const std::string deck = (fs::path(place_.folder) / stem).string() + ".inp";
+    const std::string own = with_ending(result::path_of_case(model_, deck, k), ".dat");
+    if (fs::exists(own)) return DeckFile{own, {k}};
+    for (const DeckFile& file : deck_files(*deck::find_format("calculix"), model_, {}, place_.folder, stem))
+      if (const std::string dat = with_ending(file.path, ".dat");
+          std::find(file.cases.begin(), file.cases.end(), k) != file.cases.end() && fs::exists(dat))
+        return DeckFile{dat, file.cases};
+    throw Failure({Severity::error, "result.none",
+                   fmt::format("case '{}' has no answer '{}'", model_.cases[k].name, own), Place::in(own),
+                   fmt::format("solve it first: bordado solve {} --folder {}", place_.part_file, place_.folder)});
+  }
+
+ private:
+  std::optional<DeckFile> within(std::size_t k, std::span<const std::size_t> wanted) {
+    if (!deck_) {
+      const Progress progress = progress_line();
+      const std::vector<std::string> carried = result::marks_in(place_.answer, progress);
+      // Of all cases, of those that are named, or of one.
+      const deck::Format& format = *deck::find_format("calculix");
+      std::vector<std::vector<std::size_t>> decks = decks_of(format, model_, {});
+      for (auto& of_named : decks_of(format, model_, wanted)) decks.push_back(std::move(of_named));
+      for (const std::size_t one : wanted) decks.push_back({one});
+      for (auto& cases : decks) {
+        const auto& marks = marks_of(cases);
+        const bool all = std::all_of(marks.begin(), marks.end(), [&](const deck::Mark& mark) {
+          return std::find(carried.begin(), carried.end(), mark.name) != carried.end();
+        });
+        if (!all) continue;
+        deck_ = std::move(cases);
+        break;
+      }
+      if (!deck_)
+        throw Failure({Severity::error, "result.other-deck",
+                       carried.empty() ? "the answer says of no deck whose it is"
+                                       : fmt::format("the answer is of another deck: it carries {}", carried.front()),
+                       Place::in(place_.answer),
+                       "name with --case the cases that its deck holds, and say --solids or --real-plies if that was "
+                       "written so; or the part has changed since: write the deck again and solve it"});
+    }
+    if (std::find(deck_->begin(), deck_->end(), k) == deck_->end()) return std::nullopt;
+    return DeckFile{place_.answer, *deck_};
+  }
+
+  const AnswerPlace& place_;
+  const deck::Model& model_;
+  std::map<std::vector<std::size_t>, std::vector<deck::Mark>> marks_;
+  std::optional<std::vector<std::size_t>> deck_;  ///< of the one listing
+};
+
+}  // namespace
+
+std::vector<DeckFile> deck_files(const deck::Format& format, const deck::Model& model,
+                                 std::span<const std::size_t> cases, const std::string& folder,
+                                 const std::string& stem) {
+  std::vector<DeckFile> out;
+  const auto decks = decks_of(format, model, cases);
+  for (const auto& own : decks) {
+    // Decks of one kind of analysis each are told apart by it, others by their first case.
+    const part::Analysis first = model.cases.empty() ? part::Analysis::linear : model.cases[own.front()].analysis;
+    std::string kind;
+    if (format.one_analysis && first != part::Analysis::linear)
+      kind = "-" + std::string(part::analysis_names[static_cast<std::size_t>(first)]);
+    else if (!format.one_analysis && decks.size() > 1)
+      kind = "-" + file_word(model.cases[own.front()].name);
+    out.push_back({(fs::path(folder) / (stem + kind + std::string(format.extension))).string(), own});
+  }
+  return out;
+}
+
+void add_answer_options(CLI::App& command, AnswerPlace& place, ModelChoice& model) {
+  command.add_option("--folder", place.folder, "Where the answers are: those of solve, or of the deck that deck wrote")
+      ->capture_default_str();
+  command.add_flag("--real-plies", place.real_plies, "Their decks were written with --real-plies");
+  command.add_option("--solids", model.solids, "Their decks were written with --solids, as said there")
+      ->type_name("ply|material|COUNT")
+      ->check(solids_choice);
+}
+
+void check_answer_options(const AnswerPlace& place, const ModelChoice& model) {
+  if (model.options() && place.real_plies)
+    throw Failure(
+        {Severity::error, "deck.choices", "--solids and --real-plies do not go together", {}, "leave one of them out"});
+}
 
 std::vector<std::size_t> wanted_cases(const deck::Model& model, const std::vector<std::string>& names) {
   std::vector<std::size_t> out = cases_of(model, names);
@@ -16,28 +141,17 @@ std::vector<std::size_t> wanted_cases(const deck::Model& model, const std::vecto
 Answers read_answers(const AnswerPlace& place, const deck::Model& model, const std::vector<std::string>& names,
                      Modes modes, Findings& findings) {
   Answers out;
-  const std::string deck =
-      (std::filesystem::path(place.folder) / std::filesystem::path(place.part_file).stem()).string() + ".inp";
   const Progress progress = progress_line();
-  for (const std::size_t k : wanted_cases(model, names)) {
+  Finder finder(place, model);
+  const std::vector<std::size_t> wanted = wanted_cases(model, names);
+  for (const std::size_t k : wanted) {
     const auto analysis = model.cases[k].analysis;
     const bool has_modes = analysis == part::Analysis::frequencies || analysis == part::Analysis::buckling;
     if (has_modes && modes == Modes::passed_over) continue;
-    std::filesystem::path dat = result::path_of_case(model, deck, k);
-    dat.replace_extension(".dat");
-    if (!std::filesystem::exists(dat))
-      throw Failure({Severity::error, "result.none",
-                     fmt::format("case '{}' has no answer '{}'", model.cases[k].name, dat.string()),
-                     Place::in(dat.string()),
-                     fmt::format("solve it first: bordado solve {} --folder {}", place.part_file, place.folder)});
-    // The deck as it would be written now tells whether the answer is of it.
-    deck::WriteOptions options;
-    options.cases = {k};
-    options.nowhere = true;
-    if (place.real_plies) options.layers = deck::LayersAs::plies;
-    Findings unheard;
-    const deck::Written written = deck::find_format("calculix")->write(model, dat.string(), options, unheard);
-    auto fields = result::read_case(model, k, dat.string(), written.marks, options, progress);
+    const auto found = finder.find(k, wanted);
+    if (!found) continue;
+    auto fields = result::read_case(model, k, found->path, finder.marks_of(found->cases),
+                                    finder.options_for(found->cases), progress);
     result::check_plausible(fields, model.surface, findings);
     if (has_modes) {
       out.modes.push_back(std::move(fields));

@@ -7,23 +7,41 @@
 
 namespace bordado::cli {
 
+/// A deck that the command of that name writes.
+struct DeckFile {
+  std::string path;
+  std::vector<std::size_t> cases;  ///< in Model::cases
+};
+/// One or several of a format, with the cases that each holds. \param stem the part file's name without its ending
+std::vector<DeckFile> deck_files(const deck::Format& format, const deck::Model& model,
+                                 std::span<const std::size_t> cases, const std::string& folder,
+                                 const std::string& stem);
+
 struct Answers {
   std::vector<result::CaseFields> fields;  ///< of static cases
   std::vector<std::size_t> cases;          ///< which of the model's these are
   std::vector<result::CaseFields> modes;   ///< of frequencies and buckling
 };
-/// Where solve put them.
+/// Where the solver put them, and of what they are.
 struct AnswerPlace {
-  std::string part_file, folder;
+  std::string part_file;
+  std::string folder = ".";
   bool real_plies = false;
+  std::string answer = {};  ///< one listing, of whatever deck; or empty
 };
+/// Options by which a command finds answers.
+void add_answer_options(CLI::App& command, AnswerPlace& place, ModelChoice& model);
+/// \throws Failure "deck.choices" where they do not go together.
+void check_answer_options(const AnswerPlace& place, const ModelChoice& model);
 enum class Modes { passed_over, read };
 
 /// The cases that are asked for; all where none is. \throws Failure "case.unknown".
 std::vector<std::size_t> wanted_cases(const deck::Model& model, const std::vector<std::string>& names);
 
-/// Reads the answers that solve left, each held against the deck as it would be written now.
-/// Findings: "result.strain-unlikely". \throws Failure "result.none" where one is missing, and as result::read_case().
+/// Reads answers, each held against the deck as it would be written now: those that solve left, or, where a case has none,
+/// that of the deck that the command `deck` writes of all cases; or one listing.
+/// Findings: "result.strain-unlikely". \throws Failure "result.none" where one is missing, "result.other-deck", and as
+/// result::read_case().
 Answers read_answers(const AnswerPlace& place, const deck::Model& model, const std::vector<std::string>& names,
                      Modes modes, Findings& findings);
 

@@ -179,6 +179,15 @@ int run(const Choices& choices) {
     const review::StackDrawing there = review::stack_at(design, e);
     if (choices.load.any() || choices.strength.any())
       find_missing(named_at(design, e, there), choices.strength, findings);
+    const auto laid = layers_at(design, e);
+    if ((choices.load.any() || choices.strength.any()) &&
+        std::any_of(laid.begin(), laid.end(), [](const LayerText& layer) { return layer.covered < 1.0; }))
+      findings.warning("strength.smeared",
+                       fmt::format("edges of plies cross element {}: the stack with their thickness spread over it is "
+                                   "judged, and no such stack lies anywhere",
+                                   design.surface.element_ids[e]),
+                       design.surface.place_of(e),
+                       "take an element beside it; bordado stress judges the true pieces of a solved part");
     write_envelope(named_at(design, e, there), design.part.units, choices.load, choices.strength, findings);
     if (!choices.json) print_findings(worth_saying(findings, opened), stderr);
     if (choices.json)

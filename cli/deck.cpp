@@ -1,5 +1,5 @@
 // bordado deck: solver decks.
-#include "print.hpp"
+#include "answers.hpp"
 
 #include <fmt/format.h>
 
@@ -25,13 +25,6 @@ struct Choices {
   SectionChoice sections;
   bool json = false;
 };
-
-/// A name as a part of a file's.
-std::string file_word(const std::string& name) {
-  std::string out;
-  for (const char c : name) out += std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '-' ? c : '_';
-  return out;
-}
 
 /// What acts in each case, where there are several or a moment says more than the force.
 void print_loads(const Design& design, const deck::Written& written) {
@@ -116,18 +109,8 @@ int run(const Choices& choices) {
         model = assemble(design, {.quadratic = quadratic, .laminate_only = choices.laminate_only, .solids = solids},
                          findings);
       was_quadratic = quadratic;
-      const auto decks = decks_of(format, *model, cases_of(*model, choices.cases));
-      for (const auto& cases : decks) {
-        // Decks of one kind of analysis each are told apart by it, others by their first case.
-        const part::Analysis first =
-            model->cases.empty() ? part::Analysis::linear : model->cases[cases.front()].analysis;
-        std::string kind;
-        if (format.one_analysis && first != part::Analysis::linear)
-          kind = "-" + std::string(part::analysis_names[static_cast<std::size_t>(first)]);
-        else if (!format.one_analysis && decks.size() > 1)
-          kind = "-" + file_word(model->cases[cases.front()].name);
-        const std::string path =
-            (std::filesystem::path(choices.folder) / (stem + kind + std::string(format.extension))).string();
+      for (const auto& [path, cases] :
+           deck_files(format, *model, cases_of(*model, choices.cases), choices.folder, stem)) {
         if (std::any_of(all.begin(), all.end(), [&](const deck::Written& other) { return other.path == path; }))
           throw Failure({Severity::error, "case.names", fmt::format("two decks would both be '{}'", path),
                          Place::in(design.part.file), "name cases so that letters and digits tell them apart"});

@@ -428,19 +428,19 @@ std::optional<deck::SolidOptions> ModelChoice::options() const {
   return deck::SolidOptions{Per::count, static_cast<std::size_t>(std::stoul(solids))};
 }
 
+std::string solids_choice(const std::string& text) {
+  const bool count = !text.empty() && text.size() <= 4 && text.find_first_not_of("0123456789") == std::string::npos;
+  if (text == "ply" || text == "material" || (count && std::stoul(text) >= 1 && std::stoul(text) <= 1000)) return {};
+  return "say ply, material, or a count from 1 to 1000";
+}
+
 void add_model_options(CLI::App& command, ModelChoice& choice) {
   command
       .add_option(
           "--solids", choice.solids,
           "Solids instead of shells: one for each ply, for plies of a kind that lie together, or at most so many")
       ->type_name("ply|material|COUNT")
-      ->check([](const std::string& text) {
-        const bool count =
-            !text.empty() && text.size() <= 4 && text.find_first_not_of("0123456789") == std::string::npos;
-        if (text == "ply" || text == "material" || (count && std::stoul(text) >= 1 && std::stoul(text) <= 1000))
-          return std::string();
-        return std::string("say ply, material, or a count from 1 to 1000");
-      });
+      ->check(solids_choice);
 }
 
 std::vector<std::size_t> cases_of(const deck::Model& model, const std::vector<std::string>& names) {

@@ -71,6 +71,8 @@ struct ModelChoice {
   std::optional<deck::SolidOptions> options() const;
 };
 void add_model_options(CLI::App& command, ModelChoice& choice);
+/// What is wrong with such a word; empty where nothing is.
+std::string solids_choice(const std::string& text);
 /// The named cases, in the model's order; none: all. \throws Failure "case.unknown".
 std::vector<std::size_t> cases_of(const deck::Model& model, const std::vector<std::string>& names);
 

@@ -16,9 +16,10 @@ struct Choices {
   SectionChoice sections;
   std::optional<std::string> other, other_variant;
   std::string write;
-  std::vector<std::string> fields, criteria;
+  std::vector<std::string> fields, cases, criteria;
   std::optional<std::string> results;  ///< a folder
   bool real_plies = false;
+  ModelChoice model;
   std::vector<double> profiles;  ///< six numbers each
   std::size_t most_elements = review::PageOptions{}.most_elements;
   bool json = false;
@@ -46,9 +47,10 @@ std::vector<review::PageField> fields_of(const std::vector<std::string>& files, 
 
 /// What the solver answered of the first part.
 review::PageResults results_of(const Choices& choices, const Design& design, Findings& findings) {
-  const deck::Model model = assemble(design, {.quadratic = true, .laminate_only = false, .solids = {}}, findings);
-  const Answers answers =
-      read_answers({choices.part.file, *choices.results, choices.real_plies}, model, {}, Modes::read, findings);
+  const deck::Model model =
+      assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
+  AnswerPlace place{choices.part.file, *choices.results, choices.real_plies};
+  const Answers answers = read_answers(place, model, choices.cases, Modes::read, findings);
   const result::Recovery recovery(design, model, criteria_named(choices.criteria));
   const result::Reserves reserves = recovery.reserves(answers.fields, answers.cases, progress_line());
   return review::page_results({design, model, recovery, answers.fields, answers.cases, reserves}, answers.modes);
@@ -74,6 +76,7 @@ int run(const Choices& choices) {
                        found[i],
                        i == 0 ? fields_of(choices.fields, designs[i], findings) : std::vector<review::PageField>{},
                        {}});
+    for (review::PagePart& part : parts) part.envelopes = criteria_named(choices.criteria);
     if (choices.results) parts[0].results = results_of(choices, designs[0], findings);
     for (std::size_t k = 0; k + 5 < choices.profiles.size(); k += 6) {
       const double* const at = choices.profiles.data() + k;
@@ -129,8 +132,12 @@ void add_review(CLI::App& program, int& exit_code) {
   command->add_option("-o,--write", choices->write, "The page, .html")->required();
   command->add_option("--results", choices->results,
                       "The folder where solve put its answers: shapes, stresses, reserves");
+  command->add_option("--case", choices->cases, "Of the results, which load cases; all when not given");
   add_criterion_option(*command, choices->criteria);
   command->add_flag("--real-plies", choices->real_plies, "Its decks were written with --real-plies");
+  command->add_option("--solids", choices->model.solids, "Its decks were written with --solids, as said there")
+      ->type_name("ply|material|COUNT")
+      ->check(solids_choice);
   command->add_option("--fields", choices->fields,
                       "VTU files that lie where the part lies; their values become colours");
   command

@@ -13,7 +13,7 @@ namespace bordado::cli {
 namespace runs_command {
 
 struct Choices {
-  std::vector<std::string> parts, folders, variants, criteria;
+  std::vector<std::string> parts, folders, variants, solids, cases, criteria;
   std::string write;
   bool real_plies = false, json = false;
 };
@@ -40,12 +40,17 @@ std::unique_ptr<Opened> open_run(const Choices& choices, std::size_t i, Findings
   if (const std::string variant = for_run(choices.variants, i, "-"); variant != "-") part.variant = variant;
   const std::string folder = for_run(choices.folders, i, ".");
   out->design = open_part(part, findings, {}, progress_line());
-  out->model = assemble(out->design, {.quadratic = true, .laminate_only = false, .solids = {}}, findings);
-  out->answers = read_answers({part.file, folder, choices.real_plies}, out->model, {}, Modes::read, findings);
+  ModelChoice as;
+  if (const std::string solids = for_run(choices.solids, i, "-"); solids != "-") as.solids = solids;
+  out->model = assemble(out->design, {.quadratic = true, .laminate_only = false, .solids = as.options()}, findings);
+  // Real plies are of shells.
+  out->answers = read_answers({part.file, folder, choices.real_plies && !as.options()}, out->model, choices.cases,
+                              Modes::read, findings);
   out->recovery.emplace(out->design, out->model, criteria_named(choices.criteria));
   out->reserves = out->recovery->reserves(out->answers.fields, out->answers.cases, progress_line());
   out->run =
-      review::run_of(part.file + (part.variant ? ":" + *part.variant : "") + (folder == "." ? "" : " in " + folder),
+      review::run_of(part.file + (part.variant ? ":" + *part.variant : "") + (folder == "." ? "" : " in " + folder) +
+                         (as.solids.empty() ? "" : ", solids: " + as.solids),
                      out->results(), out->answers.modes);
   return out;
 }
@@ -162,6 +167,7 @@ void check(const Choices& choices) {
   };
   fits("--folder", choices.folders);
   fits("--variant", choices.variants);
+  fits("--solids", choices.solids);
   if (!choices.write.empty() && choices.parts.size() != 2)
     throw Failure({Severity::error, "runs.lists", "differences as fields are of two runs", {}, "name two parts"});
 }
@@ -207,6 +213,12 @@ void add_runs(CLI::App& program, int& exit_code) {
       ->expected(2, 9);
   command->add_option("--folder", choices->folders, "Where solve put the answers: one for all, or one for each part");
   command->add_option("--variant", choices->variants, "One for all, or one for each part; - is none");
+  command->add_option("--case", choices->cases, "Which load cases; all when not given");
+  command
+      ->add_option("--solids", choices->solids,
+                   "Decks were written with --solids, as said there: one for all, or one for each part; - is shells")
+      ->type_name("ply|material|COUNT|-")
+      ->check([](const std::string& text) { return text == "-" ? std::string() : solids_choice(text); });
   add_criterion_option(*command, choices->criteria);
   command->add_flag("--real-plies", choices->real_plies, "Their decks were written with --real-plies");
   command->add_option("--write", choices->write,

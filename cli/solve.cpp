@@ -29,7 +29,24 @@ bool has_modes(const result::Solved& solved) {
   return solved.analysis == part::Analysis::frequencies || solved.analysis == part::Analysis::buckling;
 }
 
-Json as_json(const result::Solved& solved, const deck::Total& load) {
+/// What each support puts on the part; empty where the solver's forces at single nodes do not tell.
+std::vector<std::pair<std::string, Vec3>> by_support(const deck::Model& model, const result::Solved& solved) {
+  std::vector<std::pair<std::string, Vec3>> out;
+  const std::vector<Vec3>& at = solved.fields.reactions;
+  const auto one = std::find_if(model.cases.begin(), model.cases.end(),
+                                [&](const deck::Model::Case& c) { return c.name == solved.name; });
+  if (at.empty() || one == model.cases.end()) return out;
+  std::vector<std::uint8_t> told(at.size(), 0);  // a node of two supports counts for the first
+  for (const std::size_t i : one->supports) {
+    Vec3 sum = Vec3::Zero();
+    for (const mesh::NodeIndex n : model.supports[i].nodes)
+      if (!std::exchange(told[n], std::uint8_t{1})) sum += at[n];
+    out.emplace_back(model.supports[i].name, sum);
+  }
+  return out;
+}
+
+Json as_json(const deck::Model& model, const result::Solved& solved, const deck::Total& load) {
   Json out = {{"case", solved.name}, {"analysis", part::analysis_names[static_cast<std::size_t>(solved.analysis)]}};
   if (has_modes(solved)) {
     Json modes = Json::array();
@@ -50,6 +67,9 @@ Json as_json(const result::Solved& solved, const deck::Total& load) {
     out["load"] = to_json(load.force);
     out["load_moment"] = to_json(load.moment);
     out["reaction"] = to_json(solved.reaction);
+    out["supports"] = Json::array();
+    for (const auto& [name, force] : by_support(model, solved))
+      out["supports"].push_back({{"support", name}, {"reaction", to_json(force)}});
     out["work"] = solved.work;
     out["strain_energy"] = solved.strain_energy;
     if (solved.largest_mesh_id) out["mesh_node"] = *solved.largest_mesh_id;
@@ -61,7 +81,8 @@ Json as_json(const result::Solved& solved, const deck::Total& load) {
   return out;
 }
 
-void print_static(const UnitSystem& units, const result::Solved& solved, const deck::Total& load) {
+void print_static(const deck::Model& model, const UnitSystem& units, const result::Solved& solved,
+                  const deck::Total& load) {
   const std::string force = units.unit(Dimension::force);
   const std::string node = solved.largest_mesh_id == solved.largest.id ? fmt::format("node {}", solved.largest.id)
                            : solved.largest_mesh_id
@@ -72,6 +93,9 @@ void print_static(const UnitSystem& units, const result::Solved& solved, const d
   fmt::print("  loads               {} {} in all, moment {} {} about the origin\n", point_text(load.force), force,
              point_text(load.moment), units.unit(Dimension::moment));
   fmt::print("  reactions           {} {}\n", point_text(solved.reaction), force);
+  if (const auto supports = by_support(model, solved); supports.size() > 1)
+    for (const auto& [name, reaction] : supports)
+      fmt::print("    {:<18}{} {}\n", plain_text(name), point_text(reaction), force);
   if (solved.work != 0.0)
     fmt::print("  work of the loads   {:.4g} {}; strain energy {:.4g}\n", solved.work, units.unit(Dimension::moment),
                solved.strain_energy);
@@ -93,7 +117,8 @@ void print_modes(const result::Solved& solved, const UnitSystem& units) {
   table.print(stdout);
 }
 
-void print(const Design& design, const result::Solved& solved, const deck::Total& load, bool named) {
+void print(const Design& design, const deck::Model& model, const result::Solved& solved, const deck::Total& load,
+           bool named) {
   const UnitSystem& units = design.part.units;
   const std::string title = named ? fmt::format("{}: {}, {}", plain_text(design.part.name), solved.name,
                                                 part::analysis_names[static_cast<std::size_t>(solved.analysis)])
@@ -102,7 +127,7 @@ void print(const Design& design, const result::Solved& solved, const deck::Total
   if (has_modes(solved))
     print_modes(solved, units);
   else
-    print_static(units, solved, load);
+    print_static(model, units, solved, load);
   fmt::print("  solver              {:.1f} s, {:.1f} MB of answers\n", solved.seconds,
              static_cast<double>(solved.answer_bytes) / 1e6);
   // All stand beside each other under one name: their endings tell them apart.
@@ -127,7 +152,7 @@ int run(const Choices& choices) {
     const deck::Model model =
         assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
     const auto criteria = criteria_named(choices.criteria);
-    const bool judged = !choices.model.options() && !choices.no_ply_results;
+    const bool judged = !choices.no_ply_results;
     if (judged) find_missing(design, criteria, findings);
     const std::size_t cores = std::max(1u, std::thread::hardware_concurrency());
     const std::vector<result::Solved> all = result::solve_cases(
@@ -153,7 +178,8 @@ int run(const Choices& choices) {
       reserves = result::Recovery(design, model, criteria).reserves(fields, of_cases, progress_line());
     if (choices.json) {
       Json cases = Json::array();
-      for (const result::Solved& solved : all) cases.push_back(as_json(solved, solved.deck.loads.front().second));
+      for (const result::Solved& solved : all)
+        cases.push_back(as_json(model, solved, solved.deck.loads.front().second));
       Json out = {{"part", design.part.name}, {"cases", cases}};
       out["reserves"] = reserves ? reserves_json(design, model, *reserves) : Json(nullptr);
       print_document("solve", design.part.units, out, findings);
@@ -164,7 +190,7 @@ int run(const Choices& choices) {
     if (!said.empty()) fmt::print("\n");
     for (std::size_t i = 0; i < all.size(); ++i) {
       if (i > 0) fmt::print("\n");
-      print(design, all[i], all[i].deck.loads.front().second, !design.part.cases.empty());
+      print(design, model, all[i], all[i].deck.loads.front().second, !design.part.cases.empty());
     }
     if (reserves) {
       fmt::print("\n");

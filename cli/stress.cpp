@@ -14,10 +14,12 @@ struct Choices {
   PartChoice part;
   SectionChoice sections;
   PlaceChoice place;
-  std::vector<std::string> cases, criteria;
-  std::string folder = ".", from, write, draw;
+  AnswerPlace answers;
+  ModelChoice model;
+  std::vector<std::string> cases, criteria, plies;
+  std::string from, write, draw;
   std::size_t most = 20;
-  bool real_plies = false, json = false;
+  bool json = false;
 };
 
 /// Fields of the static cases that are asked for.
@@ -27,11 +29,31 @@ Answers answers_of(const Choices& choices, const Design& design, const deck::Mod
     result::check_plausible(out.fields.front(), design.surface, findings);
     return out;
   }
-  Answers out = read_answers({choices.part.file, choices.folder, choices.real_plies}, model, choices.cases,
-                             Modes::passed_over, findings);
+  AnswerPlace place = choices.answers;
+  place.part_file = choices.part.file;
+  Answers out = read_answers(place, model, choices.cases,
+                             choices.write.ends_with(".vtu") ? Modes::read : Modes::passed_over, findings);
   if (out.fields.empty())
     throw Failure({Severity::error, "result.none", "there is no static case to tell stresses of",
                    Place::in(design.part.file), "name one with --case; frequencies and factors have none"});
+  return out;
+}
+
+/// The plies whose stresses are written. \throws Failure "stress.ply-unknown".
+std::vector<part::PlyId> plies_named(const Choices& choices, const Design& design) {
+  std::vector<part::PlyId> out;
+  std::vector<std::string> known;
+  for (const part::PlyId p : design.part.plies.ids()) known.push_back(design.part.plies[p].id);
+  for (const std::string& name : choices.plies) {
+    const auto found = std::find(known.begin(), known.end(), name);
+    if (found == known.end()) {
+      const auto near = nearest_name(name, known);
+      throw Failure({Severity::error, "stress.ply-unknown", fmt::format("there is no ply '{}'", plain_text(name)),
+                     Place::in(design.part.file),
+                     near ? fmt::format("did you mean '{}'?", *near) : fmt::format("plies: {}", listed(known, 20))});
+    }
+    out.push_back(part::PlyId{static_cast<std::uint32_t>(found - known.begin())});
+  }
   return out;
 }
 
@@ -74,6 +96,12 @@ void print_place(const Design& design, const deck::Model& model, const result::R
   };
   fmt::print("  N  {} {}/{}   M  {} {}   Q  {} {} {}/{}\n", three(carried.N), force, length, three(carried.M), force,
              number(state.Q[0]), number(state.Q[1]), force, length);
+  if (!model.solids) {
+    const auto listed_numbers = [](const auto& v) { return fmt::format("{:.6g}", fmt::join(v.begin(), v.end(), ",")); };
+    fmt::print("  by hand: bordado at {} --element {} --force {} --moment {} --shear {}\n",
+               plain_text(design.part.file), design.surface.element_ids[e], listed_numbers(carried.N),
+               listed_numbers(carried.M), listed_numbers(state.Q));
+  }
   fmt::print("  strain  {} 1e-6   curvature  {} 1e-6/{}\n\n", three(1e6 * state.deformation.strain),
              three(1e6 * state.deformation.curvature), length);
   const auto states = recovery.at(fields, answers.cases[c], e);
@@ -92,8 +120,9 @@ void print_place(const Design& design, const deck::Model& model, const result::R
     if (pieces > 1)
       fmt::print("{}piece {} of {} that edges of plies leave of this element:\n", piece > 0 ? "\n" : "", piece + 1,
                  pieces);
-    std::vector<std::string> head = {"ply", "angle", "at",  "z " + length, "s1", "s2",
-                                     "t12", "t13",   "t23", "sx",          "sy", "txy"};
+    std::vector<std::string> head = {"ply", "angle", "at", "z " + length, "s1", "s2", "t12", "t13", "t23"};
+    if (model.solids) head.push_back("s3");
+    head.insert(head.end(), {"sx", "sy", "txy"});
     if (held) head.insert(head.end(), {"held s1", "s2", "t12"});
     TableText table(std::move(head));
     for (std::size_t i = 0; i < states.size(); ++i) {
@@ -103,9 +132,10 @@ void print_place(const Design& design, const deck::Model& model, const result::R
           s.place == 0 ? design.part.plies[s.ply].id : "",
           s.place == 0 ? fmt::format("{:g}°", design.layup.plies[s.ply].angle.degrees()) : "",
           std::string(places[s.place]), z[i]};
-      for (const double v : {s.ply_stress[0], s.ply_stress[1], s.ply_stress[2], s.ply_shear[0], s.ply_shear[1],
-                             s.stress[0], s.stress[1], s.stress[2]})
-        row.push_back(value(v));
+      for (const double v : s.ply_stress) row.push_back(value(v));
+      for (const double v : s.ply_shear) row.push_back(value(v));
+      if (model.solids) row.push_back(value(s.ply_through));
+      for (const double v : s.stress) row.push_back(value(v));
       if (held)
         for (const double v : s.ply_held) row.push_back(value(v));
       table.add(std::move(row));
@@ -144,6 +174,7 @@ Json place_json(const Design& design, const deck::Model& model, const result::Re
                       {"ply_stress", list(s.ply_stress)},
                       {"ply_held", list(s.ply_held)},
                       {"ply_shear", list(s.ply_shear)},
+                      {"ply_through", s.ply_through},
                       {"ply_strain", list(s.ply_strain)},
                       {"section_stress", list(s.stress)},
                       {"section_strain", list(s.strain)}});
@@ -188,10 +219,19 @@ void draw_place(const Choices& choices, const Design& design, const deck::Model&
 
 int run(const Choices& choices) {
   return guarded({"stress", choices.json}, [&](Findings& findings) {
+    check_answer_options(choices.answers, choices.model);
+    if (!choices.from.empty() && (choices.model.options() || !choices.answers.answer.empty()))
+      throw Failure({Severity::error,
+                     "deck.choices",
+                     "--from goes together neither with --answer nor with --solids",
+                     {},
+                     "leave one of them out"});
     const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     const std::size_t opened = findings.all().size();
-    const deck::Model model = assemble(design, {.quadratic = true, .laminate_only = false, .solids = {}}, findings);
+    const deck::Model model =
+        assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
     const auto criteria = criteria_named(choices.criteria);
+    const auto plies = plies_named(choices, design);
     find_missing(design, criteria, findings);
     const Answers answers = answers_of(choices, design, model, findings);
     const result::Recovery recovery(design, model, criteria);
@@ -205,7 +245,7 @@ int run(const Choices& choices) {
     const std::size_t c = place ? worst_case(recovery, answers, *place) : 0;
     if (!choices.write.empty()) {
       review::write_results({design, model, recovery, answers.fields, answers.cases, *reserves}, choices.write,
-                            progress_line());
+                            progress_line(), {answers.modes, plies});
       fmt::print(stderr, "wrote {}\n", choices.write);
     }
     if (!choices.draw.empty()) draw_place(choices, design, model, recovery, answers, c, *place);
@@ -242,15 +282,19 @@ void add_stress(CLI::App& program, int& exit_code) {
   add_section_options(*command, choices->sections);
   add_place_options(*command, choices->place, Needed::no);
   command->add_option("--case", choices->cases, "Which load cases; all static ones when not given");
-  command->add_option("--folder", choices->folder, "Where solve put deck and answers")->capture_default_str();
+  add_answer_options(*command, choices->answers, choices->model);
+  command->add_option("--answer", choices->answers.answer,
+                      "One listing (.dat) instead, whatever its name: of a deck that deck or solve wrote");
   command->add_option("--from", choices->from,
                       "Section forces or strains of every element instead, .csv or .vtu, whoever computed them");
-  command->add_flag("--real-plies", choices->real_plies, "The answers are of decks that solve wrote with --real-plies");
   add_criterion_option(*command, choices->criteria);
   command->add_option("--most", choices->most, "Lines of plies that are printed")
       ->check(CLI::Range(1, 1000000))
       ->capture_default_str();
-  command->add_option("--write", choices->write, "Stresses of every ply, .csv, or fields for viewers, .vtu");
+  CLI::Option* const write =
+      command->add_option("--write", choices->write, "Stresses of every ply, .csv, or fields for viewers, .vtu");
+  command->add_option("--ply", choices->plies, "With --write, by id: in a .vtu its stresses, too; in a .csv no others")
+      ->needs(write);
   command->add_option("--draw", choices->draw,
                       "Stresses through the thickness at the place, or where the part fails first, .svg or .pdf");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");

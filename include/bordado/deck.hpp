@@ -127,6 +127,9 @@ struct ForceSet {
 };
 /// Every node of the model in one of these.
 std::vector<ForceSet> force_sets(const Model& model, const Model::Case& one);
+/// Whether the solver's force at each held node of a static case is what holds it there: no rotation is held or moved, and
+/// no node of a support is in "OTHER". Of solids always.
+bool can_tell_reactions(const Model& model, const Model::Case& one);
 
 /// How plies become solids.
 struct SolidOptions {

@@ -57,13 +57,18 @@ struct PlyState {
   laminate::Vector3 strain, stress;          ///< x, y, xy in the section's axes; strain whole
   laminate::Vector3 ply_strain, ply_stress;  ///< 1, 2, 12
   laminate::Vector3 ply_held;                ///< the part of the stress that is of temperature
-  laminate::Vector2 ply_shear;               ///< 13, 23, by equilibrium
+  laminate::Vector2 ply_shear;               ///< 13, 23: by equilibrium, or as solids have it
+  double ply_through = 0.0;                  ///< 33, of solids; sections have none
 };
 
 /// Judges answers by the plies as they lie on each element, whatever stood for them in the deck. An element that edges of
 /// plies cross is judged by its true pieces: they are taken to lie in each other (the ply that covers least lies within
 /// those that cover more), each carries the element's forces across the edge and has its strain along the edge, and the
-/// edge runs across the steepest change of thickness. Refers to the design and the model.
+/// edge runs across the steepest change of thickness.
+///
+/// Where the model has solids their strains are read directly. Within one (it may stand for several plies) strains in the
+/// plane, stresses across it, and how both change with height are the same in all its plies; a ply that ends is judged as
+/// its wedge is strained. Refers to the design and the model.
 class Recovery {
  public:
   Recovery(const Design& design, const deck::Model& model, std::vector<laminate::Criterion> criteria);
@@ -78,8 +83,11 @@ class Recovery {
   Reserves reserves(std::span<const CaseFields> fields, std::span<const std::size_t> cases,
                     const Progress& progress = {}) const;
   /// Whether an element lies nearer to a step of thickness than stresses of plies hold: three times the thickness on the
-  /// thick side, one on the thin side, twice where the step is small. Measured with solids.
+  /// thick side, one on the thin side, twice where the step is small. Measured with solids. Of solids only where the
+  /// element is longer than half that thickness: what goes on beside a step is as wide as the laminate is thick.
   bool doubtful(mesh::ElementIndex element) const { return !doubtful_.empty() && doubtful_[element] != 0; }
+  /// The curvature of an element as it was made, x, y, xy in its section's axes; nought where no criterion asks for it.
+  Vec3 curved_of(mesh::ElementIndex element) const { return curved_.empty() ? Vec3::Zero() : curved_[element]; }
   std::span<const laminate::Criterion> criteria() const { return criteria_; }
 
  private:
@@ -89,6 +97,8 @@ class Recovery {
   std::vector<laminate::Criterion> criteria_;
   std::vector<std::uint8_t> doubtful_;
   std::unordered_map<mesh::ElementIndex, Vec3> across_;  ///< the edges of crossed elements
+  std::vector<Vec3> curved_;  ///< per element its curvature as made, section axes; empty where no criterion asks
+  std::vector<std::uint32_t> first_solid_;  ///< element e has those from first_solid_[e] on, before first_solid_[e + 1]
 };
 
 }  // namespace bordado::result

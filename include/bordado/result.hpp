@@ -32,6 +32,7 @@ struct Mode {
 struct Answer {
   std::vector<Row> displacements;                  ///< by node id as in the deck, at the laminate's middle surface
   std::vector<SetForce> forces;                    ///< of the node sets that the deck asked for
+  std::vector<Row> node_forces = {};               ///< what elements put on held nodes, where that can be trusted
   std::optional<double> strain_energy;             ///< of all elements
   std::size_t steps = 0;                           ///< blocks of displacements, without those of modes
   std::vector<std::vector<Mode>> modes = {};       ///< per step that asked for them, in the solver's order
@@ -48,6 +49,13 @@ struct SectionState {
   laminate::Vector2 Q = laminate::Vector2::Zero();  ///< transverse shear forces per length, xz and yz
 };
 
+/// Strains of a solid (deck::Solids) in the axes of its element's section, whole, with what temperature does: order
+/// 11, 22, 33, 23, 13, 12, engineering shear.
+struct SolidState {
+  material::Vector6 mean = material::Vector6::Zero();   ///< halfway up
+  material::Vector6 slope = material::Vector6::Zero();  ///< from there to the upper face
+};
+
 /// A frequency, or a factor of buckling, with its shape on the model's surface.
 struct ModeField {
   double value = 0.0;       ///< as Mode
@@ -58,15 +66,22 @@ struct ModeField {
 /// A case on the model's surface.
 struct CaseFields {
   std::string name;
-  std::vector<ModeField> modes = {};   ///< by size, of a case that asks for them
-  std::vector<Vec3> displacements;     ///< per node of the model's surface, at the middle of the laminate
-  std::vector<SectionState> sections;  ///< per element; empty where the deck did not ask for strains, or of solids
-  std::vector<SectionState> held;      ///< the same of the temperature alone, which reserves do not multiply; or empty
+  std::vector<ModeField> modes = {};  ///< by size, of a case that asks for them
+  std::vector<Vec3> displacements;    ///< per node of the model's surface, at the middle of the laminate
+  /// Per element; empty where the deck did not ask for strains. Of solids the plane through all strains of a column.
+  std::vector<SectionState> sections;
+  std::vector<SectionState> held;       ///< the same of the temperature alone, which reserves do not multiply; or empty
+  std::vector<SolidState> solids = {};  ///< per solid of the model
+  std::vector<SolidState> held_solids = {};  ///< likewise
+  /// What supports put on the part, per node of the model's surface; empty where the solver's forces cannot be
+  /// trusted: see deck::can_tell_reactions().
+  std::vector<Vec3> reactions = {};
 };
 
 /// What an answer must hold to be a whole one.
 struct Expected {
   std::vector<std::int64_t> node_ids = {};         ///< a displacement of each, and of no other
+  std::size_t node_forces = 0;                     ///< of held nodes
   std::vector<std::string> force_sets = {};        ///< one total of each
   std::size_t stress_lines = 0, strain_lines = 0;  ///< of ply results
   std::size_t steps = 1;                           ///< static ones
@@ -89,6 +104,10 @@ struct ReadOptions {
 /// displacement block, "result.not-finite", "result.other-deck" where it carries none of the marks.
 Answer read_calculix(const std::string& path, const ReadOptions& options = {});
 
+/// The marks (deck::Mark::name) that an answer carries, each once, in order: of which deck, and of which of its steps, it is.
+/// \throws Failure "file.*".
+std::vector<std::string> marks_in(const std::string& path, const Progress& progress = {});
+
 /// \throws Failure "result.cut" where the answer is not what was asked for: nodes, sets or lines are missing or are
 /// others, or there are several steps.
 void check_whole(const Answer& answer, const Expected& expected, const std::string& path);
@@ -107,6 +126,10 @@ void check_whole_frd(const std::string& path);
 /// loads there. Otherwise the solver's forces at held nodes are wrong, and it is what balances the forces that the
 /// elements put on all other nodes. Order x, y, z; part force.
 Vec3 reaction(const Answer& answer, const deck::Model& model, const deck::Model::Case& one);
+
+/// How the normal at each node of the surface turns where its nodes move: a vector across it, radians. (Turning about
+/// itself is no motion of a normal.) \param displacements per node of the surface, small.
+std::vector<Vec3> rotations(const mesh::Surface& surface, const std::vector<Vec3>& displacements);
 
 /// The work of the loads, each grown from nought: half the sum of force times displacement, at the points of the mesh
 /// where they act. An answer that is right has as much strain energy. Unlike the reactions this tells of forces, too,
@@ -162,7 +185,7 @@ struct Solved {
   std::vector<ToldMode> modes = {};             ///< by size
   double seconds = 0.0;                         ///< that the solver took
   std::size_t answer_bytes = 0;                 ///< that it wrote
-  CaseFields fields = {};                       ///< of a static case of shells
+  CaseFields fields = {};                       ///< of the case
 };
 struct SolveOptions {
   RunOptions run = {};

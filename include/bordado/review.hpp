@@ -168,14 +168,18 @@ struct PageShape {
 struct PageCase {
   std::string name;
   std::vector<result::SectionState> sections;  ///< per element
+  /// Per element, of a case with temperatures: those of the tool face and the bag face and the one where materials that do
+  /// not say theirs are free of stress, all times the load's factor, and the factor.
+  std::vector<std::array<float, 4>> heat = {};
 };
 /// What the solver answered, for the page.
 struct PageResults {
   std::vector<PageShape> shapes;
-  std::vector<PageCase> cases;          ///< static, without temperatures
+  std::vector<PageCase> cases;          ///< static
   std::vector<std::string> case_names;  ///< that Critical::one counts
   std::vector<result::Critical> worst;  ///< places, least factor first
   std::vector<result::Critical> of_elements;
+  bool solids = false;  ///< sections are planes through the strains of solids, reserves are of these
 };
 /// Gathers it. \param most places in the table
 PageResults page_results(const Results& results, std::span<const result::CaseFields> with_modes, std::size_t most = 40);
@@ -188,6 +192,8 @@ struct PagePart {
   std::vector<std::array<Vec3, 2>> profiles =
       {};  ///< sections that are shown, from one place to another; see profile()
   std::optional<PageResults> results = {};
+  /// Criteria of the failure envelopes that are shown of the laminates with the most area and at the worst places.
+  std::vector<laminate::Criterion> envelopes = {};
 };
 struct PageOptions {
   /// Of each part; at least 1000. A larger mesh is drawn with nodes near each other made one, and the page says so;
@@ -250,11 +256,17 @@ StackDrawing stack_at(const Design& design, mesh::ElementIndex element, std::spa
 /// draw() of a stack.
 void draw(const StressProfile& profile, const UnitSystem& units, const std::string& path);
 
+/// What is written besides, or only.
+struct Written {
+  std::span<const result::CaseFields> modes = {};  ///< .vtu: their shapes
+  std::vector<part::PlyId> plies = {};  ///< .vtu: their stresses at bottom, middle and top; .csv: no others, where any
+};
 /// Writes what was recovered: .csv, a line for each case, element, layer and place, with stresses and strains in ply axes
-/// and in the section's, and the least reserve there; .vtu, fields for viewers: displacements, section forces, strains,
+/// and in the section's; .vtu, fields for viewers: displacements, rotations, reactions, section forces, strains,
 /// reserves with the ply, criterion and case that decide. Units stand in the names.
 /// \throws Failure "results.ending-unknown", "file.*".
-void write_results(const Results& results, const std::string& path, const Progress& progress = {});
+void write_results(const Results& results, const std::string& path, const Progress& progress = {},
+                   const Written& written = {});
 
 /// A cut through the laminate along a line over the surface.
 struct Profile {

@@ -37,7 +37,8 @@ enum class Criterion : std::uint8_t {
   interlaminar_shear,
   /// The same in the layers of a core; of foam S12 stands for both.
   core_shear,
-  /// Pressure on a core that bent faces put on it, their forces times their curvature, and that of a pressure on one face:
+  /// Pressure on a core that curved faces put on it, their forces times the curvature they were made with and that of
+  /// the load, and that of a pressure on one face:
   /// Zc. H. G. Allen, Analysis and Design of Structural Sandwich Panels (1969).
   core_crushing,
   /// Short waves of a face on its core, in every direction: see Face.
@@ -159,13 +160,17 @@ struct Failing {
 
 /// What a stack is judged for.
 struct Straining {
-  Deformation deformation;          ///< by the loads that are multiplied, about the mesh surface
-  Vector2 Q = Vector2::Zero();      ///< transverse shear forces of these
-  double pressure = 0.0;            ///< of these on a face, whichever, against the core; a stress
+  Deformation deformation;      ///< by the loads that are multiplied, about the mesh surface
+  Vector2 Q = Vector2::Zero();  ///< transverse shear forces of these
+  double pressure = 0.0;        ///< of these on a face, whichever, against the core; a stress
+  /// Curvature of the part as it was made, x, y, xy as those of a deformation: positive where it is convex upwards.
+  Vector3 curved = Vector3::Zero();
   std::span<const Vector3> held{};  ///< ply stresses that are not multiplied, three places a layer; empty: none
   /// Ply stresses that come to those of the deformation and are multiplied with them (less what is free to expand, where
   /// temperature is the load); likewise.
   std::span<const Vector3> more{};
+  /// Shear stresses 13, 23 in ply axes that come to those of Q; likewise.
+  std::span<const Vector2> shear{};
 };
 
 /// Judges a stack by criteria: made once, asked often.
@@ -211,6 +216,7 @@ class Judge {
     std::vector<OfPly> surfaces;
     std::optional<Criterion> shear;       ///< interlaminar, or of the core
     std::array<Matrix2, 3> shear_from_Q;  ///< 13, 23 over their strengths, at bottom, middle, top
+    Vector2 shear_strengths{1.0, 1.0};    ///< these
   };
   struct OfFace {
     Face face;

@@ -46,6 +46,10 @@ std::vector<std::pair<std::string, std::vector<std::int64_t>>> ShellCarrier::sum
   return out;
 }
 
+bool ShellCarrier::node_by_node(const Model::Case& one, const std::string& set) const {
+  return set.starts_with("HELD_") && can_tell_reactions(model_, one);
+}
+
 namespace {
 
 /// A moment in the plane across n as values of two rotational freedoms. The solver projects each rotation axis on

@@ -15,6 +15,7 @@ class ShellCarrier : public Carrier {
   std::vector<HeldNodes> held(const Model::Support& support) const override;
   LoadCards cards(const Model::Load& load) const override;
   std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const override;
+  bool node_by_node(const Model::Case& one, const std::string& set) const override;
   std::vector<std::int64_t> linked(const Model::Link& link) const override;
   std::string requests() const override { return requests_; }
   std::int64_t free_node() override { return next_node_++; }

@@ -309,7 +309,8 @@ void StepWriter::write_results(const Model::Case& one, std::size_t k, bool modes
   line("U");
   if (!modes) {
     for (const auto& [name, nodes] : carrier_.sums(one)) {
-      line(fmt::format("*NODE PRINT, NSET={}, TOTALS=ONLY{}{}", set_name(name, k),
+      line(fmt::format("*NODE PRINT, NSET={}, TOTALS={}{}{}", set_name(name, k),
+                       !held && carrier_.node_by_node(one, name) ? "YES" : "ONLY",
                        turned_.empty() ? "" : ", GLOBAL=YES", last));
       line("RF");
     }
@@ -324,6 +325,10 @@ void StepWriter::write_results(const Model::Case& one, std::size_t k, bool modes
       line("ELSE");
     }
     file_.write(carrier_.requests());
+  } else {
+    // What an earlier step asked of elements goes on for every mode, until something else is asked for.
+    line("*EL PRINT, ELSET=EALL, TOTALS=ONLY");
+    line("ELSE");
   }
   line("*NODE FILE" + last);
   line("U");

@@ -65,6 +65,8 @@ class Carrier {
   virtual LoadCards cards(const Model::Load& load) const = 0;
   /// Nodes of a part of the model for sums of forces; empty where there are none to be had.
   virtual std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const = 0;
+  /// Whether the forces on a set of these are asked for node by node, too: they are what supports put on the part.
+  virtual bool node_by_node(const Model::Case& one, const std::string& set) const = 0;
   /// Of links: the nodes that move as one.
   virtual std::vector<std::int64_t> linked(const Model::Link& link) const = 0;
   /// What is asked of elements in a static step, beside the energy.

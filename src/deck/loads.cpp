@@ -461,4 +461,23 @@ std::vector<ForceSet> force_sets(const Model& model, const Model::Case& one) {
   return all;
 }
 
+bool can_tell_reactions(const Model& model, const Model::Case& one) {
+  if (one.analysis != part::Analysis::linear && one.analysis != part::Analysis::large_displacements) return false;
+  if (model.solids) return true;
+  constexpr std::uint8_t rotations = part::rx | part::ry | part::rz;
+  bool turned = false;
+  for_each_load<Model::Displacement>(model, one, [&](const Model::Displacement& displacement, double) {
+    for (std::size_t k = 3; k < 6; ++k) turned = turned || displacement.by[k];
+  });
+  for (const std::size_t i : one.supports) turned = turned || (model.supports[i].held & rotations) != 0;
+  if (turned || !one.beds.empty()) return false;
+  for (const ForceSet& set : force_sets(model, one)) {
+    if (set.trusted) continue;
+    for (const std::size_t i : one.supports)
+      for (const NodeIndex n : model.supports[i].nodes)
+        if (std::binary_search(set.nodes.begin(), set.nodes.end(), n)) return false;
+  }
+  return true;
+}
+
 }  // namespace bordado::deck

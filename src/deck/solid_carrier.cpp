@@ -79,7 +79,7 @@ LoadCards SolidCarrier::cards(const Model::Load& load) const {
   } else if (const auto* const force = std::get_if<Model::Force>(&load.what)) {
     for (std::size_t i = 0; i < force->nodes.size(); ++i) {
       const NodeIndex n = force->nodes[i];
-      put(out.forces, nearest(n, 0.0), force->forces[i]);
+      put_at_mesh(out.forces, n, force->forces[i]);
       if (!force->moments.empty()) turn(out.forces, n, force->moments[i]);
     }
   } else if (const auto* const inertia = std::get_if<Model::Inertia>(&load.what)) {
@@ -115,6 +115,10 @@ std::vector<std::pair<std::string, std::vector<std::int64_t>>> SolidCarrier::sum
   return {{"HELD", std::move(nodes)}};
 }
 
+bool SolidCarrier::node_by_node(const Model::Case& one, const std::string&) const {
+  return can_tell_reactions(model_, one);
+}
+
 std::vector<std::int64_t> SolidCarrier::linked(const Model::Link& link) const {
   std::vector<std::int64_t> out;
   for (const NodeIndex n : link.nodes)
@@ -135,6 +139,18 @@ std::uint32_t SolidCarrier::nearest(NodeIndex n, double height) const {
     if (off < best - 1e-12 * solids_.height[n]) best = off, out = node;
   }
   return out;
+}
+
+void SolidCarrier::put_at_mesh(std::vector<NodeValue>& out, NodeIndex n, const Vec3& force) const {
+  const auto nodes = column(n);
+  std::size_t above = 0;
+  while (above < nodes.size() && height_of(n, nodes[above]) < 0.0) ++above;
+  if (above == 0 || above == nodes.size()) return put(out, nearest(n, 0.0), force);
+  const double low = height_of(n, nodes[above - 1]), high = height_of(n, nodes[above]);
+  const double share = -low / (high - low);
+  if (share < 1e-9 || share > 1.0 - 1e-9) return put(out, nearest(n, 0.0), force);
+  put(out, nodes[above - 1], (1.0 - share) * force);
+  put(out, nodes[above], share * force);
 }
 
 void SolidCarrier::turn(std::vector<NodeValue>& out, NodeIndex n, const Vec3& moment) const {

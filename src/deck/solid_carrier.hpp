@@ -18,6 +18,7 @@ class SolidCarrier : public Carrier {
   std::vector<HeldNodes> held(const Model::Support& support) const override;
   LoadCards cards(const Model::Load& load) const override;
   std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const override;
+  bool node_by_node(const Model::Case& one, const std::string& set) const override;
   std::vector<std::int64_t> linked(const Model::Link& link) const override;
   std::string requests() const override { return requests_; }
   std::int64_t free_node() override { return next_node_++; }
@@ -39,6 +40,8 @@ class SolidCarrier : public Carrier {
   double height_of(mesh::NodeIndex n, std::uint32_t node) const;
   /// The node of a column nearest to a height above the mesh.
   std::uint32_t nearest(mesh::NodeIndex n, double height) const;
+  /// A force at the mesh: at the node there, or on the two beside it as a lever.
+  void put_at_mesh(std::vector<NodeValue>& out, mesh::NodeIndex n, const Vec3& force) const;
   /// A moment as a pair of forces on the two faces; what turns about the column is left out.
   void turn(std::vector<NodeValue>& out, mesh::NodeIndex n, const Vec3& moment) const;
   void move(std::vector<NodeValue>& out, mesh::NodeIndex n, const Model::Displacement& displacement) const;

@@ -72,6 +72,7 @@ Judge::Judge(std::span<const Layer> layers, std::span<const material::Material* 
       } else if (criterion == Criterion::interlaminar_shear || criterion == Criterion::core_shear) {
         of.shear = criterion;
         const auto strengths = shear_strengths(m, criterion);
+        of.shear_strengths = {strengths[0], strengths[1]};
         const double c = layer.angle.cos(), s = layer.angle.sin();
         Matrix2 turn;
         turn << c / strengths[0], s / strengths[0], -s / strengths[1], c / strengths[1];
@@ -135,17 +136,20 @@ void Judge::judge_face(const OfFace& of, const Straining& straining, With with) 
     tell(Criterion::dimpling, dimples);
   }
   if (!crushing_ || !std::isfinite(face.crushes)) return;
-  // A face that is pulled over a bend, or pushed into one, presses on the core: its force times its curvature, both of
-  // which grow with the load.
+  // A face that is pulled over a bend, or pushed into one, presses on the core: its force, which grows with the load, times
+  // its curvature, which does so from that it was made with.
   const double side = face.above ? 1.0 : -1.0;
   const double square = side * N.dot(straining.deformation.curvature);
-  const double linear = std::abs(straining.pressure) + side * held.dot(straining.deformation.curvature);
-  // square R² + linear R = crushes, the first positive root.
+  const double linear =
+      std::abs(straining.pressure) + side * held.dot(straining.deformation.curvature) + side * N.dot(straining.curved);
+  const double left = face.crushes - side * held.dot(straining.curved);
+  if (left <= 0.0) return tell(Criterion::core_crushing, 0.0);
+  // square R² + linear R = left, the first positive root.
   if (square == 0.0 && linear <= 0.0) return;
-  const double inside = linear * linear + 4.0 * square * face.crushes;
+  const double inside = linear * linear + 4.0 * square * left;
   if (inside < 0.0) return;
   const double below = linear + std::sqrt(inside);
-  if (below > 0.0) tell(Criterion::core_crushing, 2.0 * face.crushes / below);
+  if (below > 0.0) tell(Criterion::core_crushing, 2.0 * left / below);
 }
 
 template <class Limit, class With>
@@ -171,9 +175,12 @@ void Judge::judge(const Straining& straining, Limit limit, With with) const {
     }
     if (of.shear) {
       const double least = limit(i, *of.shear);
-      for (std::uint8_t place = 0; place < 3; ++place)
-        if (const double used = Vector2(of.shear_from_Q[place] * straining.Q).stableNorm(); used * least > 1.0)
-          with(Failing{1.0 / used, mode_of(*of.shear), *of.shear, i, place});
+      for (std::uint8_t place = 0; place < 3; ++place) {
+        Vector2 used = of.shear_from_Q[place] * straining.Q;
+        if (!straining.shear.empty()) used += straining.shear[3 * i + place].cwiseQuotient(of.shear_strengths);
+        if (const double all = used.stableNorm(); all * least > 1.0)
+          with(Failing{1.0 / all, mode_of(*of.shear), *of.shear, i, place});
+      }
     }
   }
   for (const OfFace& face : faces_) judge_face(face, straining, with);

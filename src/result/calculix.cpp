@@ -43,6 +43,9 @@ Numbers numbers(std::string_view line) {
   return out;
 }
 
+/// A number of a node or element; -1 where it can be none.
+std::int64_t whole(double value) { return std::abs(value) < 9e15 ? static_cast<std::int64_t>(value) : -1; }
+
 /// Reads the blocks of a .dat file, one line after the other.
 class Reader {
  public:
@@ -78,7 +81,7 @@ class Reader {
   }
 
  private:
-  enum class Block { none, displacements, shape, frequencies, factors, forces, energy, stresses, strains };
+  enum class Block { none, displacements, shape, frequencies, factors, node_forces, forces, energy, stresses, strains };
 
   /// Headlines of modes, which are spaced out.
   bool open_table(std::string_view line) {
@@ -91,6 +94,7 @@ class Reader {
     } else if (has("E I G E N V A L U E    N U M B E R")) {
       const Numbers row = numbers(line.substr(line.rfind('R') + 1));
       if (!row.good || row.count != 1) return false;
+      active_ = false;  // what stands before its displacements is the mode's, whose ever it is
       mode_ = row.value[0] >= 1.0 && row.value[0] <= 1e6 ? static_cast<std::size_t>(row.value[0]) : 0;
       block_ = Block::none;
     } else if (has("P A R T I C I P A T I O N") || has("E F F E C T I V E")) {
@@ -130,6 +134,7 @@ class Reader {
       ++out_.steps;
       out_.displacements.clear();
       out_.forces.clear();
+      out_.node_forces.clear();
       out_.stress_lines = out_.strain_lines = 0;
       out_.strain_energy.reset();
       return;
@@ -137,6 +142,9 @@ class Reader {
     if (!active_) return;
     if (has("total force (fx,fy,fz)")) {
       block_ = Block::forces;
+      set_ = set;
+    } else if (has("forces (fx,fy,fz)")) {
+      block_ = Block::node_forces;
       set_ = set;
     } else if (has("total internal energy")) {
       block_ = Block::energy;
@@ -176,13 +184,13 @@ class Reader {
       if (stars == std::string_view::npos) return false;
       return read_starred(line, stars);
     }
-    take_strains(static_cast<std::int64_t>(row.value[0]), &row.value[first]);
+    take_strains(whole(row.value[0]), &row.value[first]);
     return true;
   }
   bool read_starred(std::string_view line, std::size_t stars) {
     const Numbers id = numbers(line.substr(0, stars)), rest = numbers(line.substr(line.find_first_not_of('*', stars)));
     if (!id.good || id.count != 1 || !rest.good || rest.count != 6) return false;
-    take_strains(static_cast<std::int64_t>(id.value[0]), rest.value.data());
+    take_strains(whole(id.value[0]), rest.value.data());
     return true;
   }
   void take_strains(std::int64_t element, const double* six) {
@@ -205,11 +213,12 @@ class Reader {
     const Numbers row = numbers(line);
     const bool table = block_ == Block::frequencies || block_ == Block::factors;
     if (table && (!row.good || row.count != (block_ == Block::factors ? 2 : 5))) return;  // a headline
-    const std::size_t wanted = table                                                      ? row.count
-                               : block_ == Block::displacements || block_ == Block::shape ? 4
-                               : block_ == Block::forces                                  ? 3
-                               : block_ == Block::strains                                 ? 8
-                                                                                          : 1;
+    const std::size_t wanted =
+        table                                                                                      ? row.count
+        : block_ == Block::displacements || block_ == Block::shape || block_ == Block::node_forces ? 4
+        : block_ == Block::forces                                                                  ? 3
+        : block_ == Block::strains                                                                 ? 8
+                                                                                                   : 1;
     const bool headline = line.find_first_not_of(" STEPINCR0123456789\r") == std::string_view::npos &&
                           line.find_first_of("STEPINCR") != std::string_view::npos;
     if (headline) return;
@@ -223,9 +232,11 @@ class Reader {
     const auto& value = row.value;
     for (std::size_t k = 0; k < row.count; ++k)
       if (!std::isfinite(value[k])) not_finite(value[0]);
-    const auto vector = [&] { return Row{static_cast<std::int64_t>(value[0]), {value[1], value[2], value[3]}}; };
+    const auto vector = [&] { return Row{whole(value[0]), {value[1], value[2], value[3]}}; };
     if (block_ == Block::displacements)
       out_.displacements.push_back(vector());
+    else if (block_ == Block::node_forces)
+      out_.node_forces.push_back(vector());
     else if (block_ == Block::shape)
       shape_->push_back(vector());
     else if (block_ == Block::factors)
@@ -244,8 +255,9 @@ class Reader {
                                  ? fmt::format("the displacement of node {}", id)
                              : block_ == Block::strains ? fmt::format("a strain of element {}", id)
                              : block_ == Block::frequencies || block_ == Block::factors ? fmt::format("mode {}", id)
-                             : block_ == Block::forces ? fmt::format("the force on the nodes of {}", set_)
-                                                       : "the strain energy";
+                             : block_ == Block::node_forces ? fmt::format("the force on node {}", id)
+                             : block_ == Block::forces      ? fmt::format("the force on the nodes of {}", set_)
+                                                            : "the strain energy";
     throw Failure({Severity::error,
                    "result.not-finite",
                    what + " is not a number",
@@ -286,6 +298,22 @@ std::optional<Row> Answer::largest() const {
 
 Answer read_calculix(const std::string& path, const ReadOptions& options) { return Reader(path, options).read(); }
 
+std::vector<std::string> marks_in(const std::string& path, const Progress& progress) {
+  InputFile file(path);
+  std::vector<std::string> out;
+  constexpr std::string_view headline = " displacements (vx,vy,vz) for set ";
+  while (const auto line = file.line()) {
+    if (file.number() % (std::size_t{1} << 18) == 0 && progress)
+      progress("looking through the answer",
+               static_cast<double>(file.at()) / static_cast<double>(std::max<std::size_t>(file.bytes(), 1)));
+    if (!line->starts_with(headline)) continue;
+    const std::string_view rest = line->substr(headline.size());
+    const std::string mark = plain_text(rest.substr(0, rest.find(' ')), 40);
+    if (std::find(out.begin(), out.end(), mark) == out.end()) out.push_back(mark);
+  }
+  return out;
+}
+
 Expected expected(const deck::Model& model, const deck::Model::Case& one, const deck::WriteOptions& options) {
   using part::Analysis;
   Expected out;
@@ -308,13 +336,18 @@ Expected expected(const deck::Model& model, const deck::Model::Case& one, const 
     return out;
   }
   if (model.solids) {
+    out.node_forces = deck::loads_on_held(model, one).size();
     if (options.ply_results)
       for (std::size_t solid = 0; solid < model.solids->count(); ++solid)
         out.strain_lines += model.solids->nodes_of(solid).size() == 20 ? 8 : 9;
     return out;
   }
-  for (const deck::ForceSet& set : deck::force_sets(model, one))
-    if (set.trusted) out.force_sets.push_back(set.name);
+  const bool told = deck::can_tell_reactions(model, one);
+  for (const deck::ForceSet& set : deck::force_sets(model, one)) {
+    if (!set.trusted) continue;
+    out.force_sets.push_back(set.name);
+    if (told && set.held != 0) out.node_forces += set.nodes.size();
+  }
   if (options.ply_results) {
     const auto boxes = deck::boxes(model, options);
     for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e) {
@@ -359,6 +392,9 @@ void check_whole(const Answer& answer, const Expected& expected, const std::stri
     if (std::count(sets.begin(), sets.end(), set) != 1)
       cut(path, fmt::format("the answer has {} totals of force on the nodes of {}, not one",
                             std::count(sets.begin(), sets.end(), set), set));
+  if (answer.node_forces.size() != expected.node_forces)
+    cut(path, fmt::format("the answer has forces on {}; {} were asked for",
+                          counted(answer.node_forces.size(), "held node"), expected.node_forces));
   if (!answer.strain_energy) cut(path, "the answer has no strain energy");
   if (answer.stress_lines != expected.stress_lines || answer.strain_lines != expected.strain_lines)
     cut(path, fmt::format("the answer has {} lines of stress and {} of strain in plies; {} and {} were asked for",
@@ -454,6 +490,15 @@ std::vector<Vec3> change_of_normals(const mesh::Surface& surface, const std::vec
 }
 
 }  // namespace
+
+std::vector<Vec3> rotations(const mesh::Surface& surface, const std::vector<Vec3>& displacements) {
+  const std::vector<Vec3> changes = change_of_normals(surface, displacements);
+  const std::vector<Vec3> normals = mesh::nodal_normals(surface, mesh::geometry(surface));
+  std::vector<Vec3> out(surface.points.size(), Vec3::Zero());
+  for (std::size_t use = surface.nodes.size(); use-- > 0;)
+    out[surface.nodes[use]] = normals[use].cross(changes[surface.nodes[use]]);
+  return out;
+}
 
 bool work_tells(const deck::Model& model, const deck::Model::Case& one) {
   if (one.analysis != part::Analysis::linear || model.solids) return false;

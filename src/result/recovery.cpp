@@ -1,7 +1,9 @@
 // Stress in every ply as it lies, and what fails first.
+#include "solid_fit.hpp"
 #include "steps.hpp"
 
 #include <bordado/recovery.hpp>
+#include <bordado/solids.hpp>
 
 #include <fmt/format.h>
 #include <Eigen/LU>
@@ -12,6 +14,7 @@
 
 namespace bordado::result {
 
+using laminate::Vector2;
 using laminate::Vector3;
 using mesh::ElementIndex;
 
@@ -124,6 +127,44 @@ std::vector<Piece> pieces_of(const part::Part& part, std::span<const layup::Laid
   return out;
 }
 
+/// Stresses of a ply within a solid.
+struct SolidStress {
+  Vector3 plane = Vector3::Zero();  ///< 1, 2, 12
+  Vector2 shear = Vector2::Zero();  ///< 13, 23
+  double through = 0.0;             ///< 33
+};
+
+/// What strain makes of stress in one layer of a solid: strains in the plane and stresses across it are those of the solid.
+struct InLayer {
+  laminate::Matrix3 plane;    ///< stress in the plane of the ply where none acts across it
+  laminate::Matrix3 squeeze;  ///< strain in the plane that stresses across it make: 33, 23, 13
+  Vector3 expansion;          ///< per kelvin, ply axes
+  Angle angle;
+
+  explicit InLayer(const laminate::Layer& layer)
+      : plane(laminate::plane_stress_stiffness(layer.elastic)), angle(layer.angle) {
+    const material::Matrix6 S = material::compliance(layer.elastic);
+    const int in[] = {0, 1, 5};
+    for (int r = 0; r < 3; ++r)
+      for (int c = 0; c < 3; ++c) squeeze(r, c) = S(in[r], 2 + c);
+    laminate::Layer own = layer;
+    own.angle = Angle();
+    expansion = laminate::free_strain(own, laminate::Expands::by_temperature);
+  }
+};
+
+/// A material of solids.
+struct OfSolid {
+  Eigen::Matrix<double, 3, 6> across;  ///< stresses 33, 23, 13 from strains in its axes
+  material::Vector6 expansion;         ///< per kelvin
+
+  explicit OfSolid(const material::Material& material)
+      : across(material::stiffness(material.elastic).middleRows<3>(2)), expansion(material::Vector6::Zero()) {
+    expansion.head<3>() = material.thermal.all();
+    expansion[5] = material.thermal.shear.value_or(0.0);
+  }
+};
+
 }  // namespace
 
 /// One element's layers and their judges; kept while the next element has the same.
@@ -133,12 +174,55 @@ struct Recovery::Judged {
 
   void turn_to(ElementIndex e) {
     const auto laid = layers_on(e);
+    const auto& solids = recovery.model_.solids;
+    if (solids) find_in_solids(*solids, recovery.first_solid_[e], recovery.first_solid_[e + 1], laid, within);
     if (std::equal(laid.begin(), laid.end(), key.begin(), key.end())) return;
     key.assign(laid.begin(), laid.end());
+    crossed = std::any_of(laid.begin(), laid.end(), [](const layup::LaidLayer& l) { return l.covered < 1.0; });
     pieces = pieces_of(recovery.design_.part, laid);
+    in_layers.clear();
+    if (solids && !crossed && !pieces.empty())
+      for (const laminate::Layer& layer : pieces.front().layers) in_layers.emplace_back(layer);
     judges.clear();
     for (const Piece& piece : pieces) judges.emplace_back(piece.layers, piece.materials, piece.z0, recovery.criteria_);
-    crossed = std::any_of(laid.begin(), laid.end(), [](const layup::LaidLayer& l) { return l.covered < 1.0; });
+  }
+
+  /// Whether the strains of solids are read directly. Where edges of plies cross an element its solids are smeared as its
+  /// section is, so that its pieces are judged by what both bear.
+  bool direct(const CaseFields& fields) const { return !fields.solids.empty() && !crossed && !pieces.empty(); }
+  /// The strain of the solid of a layer at a place of that, in the section's axes.
+  material::Vector6 strain_of(std::size_t layer, int place, std::span<const SolidState> states) const {
+    const InSolid& in = within[layer];
+    const SolidState& state = states[in.solid];
+    return state.mean + (in.low + 0.5 * place * (in.high - in.low)) * state.slope;
+  }
+  /// Stress of a layer at a place. \param heat what it is warmed by, or nothing
+  SolidStress stress_of(std::size_t layer, int place, const material::Vector6& strain, const HeatHere* heat) {
+    const deck::Solids& solids = *recovery.model_.solids;
+    const std::uint32_t s = within[layer].solid;
+    const std::uint32_t m = solids.material[s];
+    const OfSolid& solid = of_solids.try_emplace(m, solids.materials[m]).first->second;
+    const InLayer& own = in_layers[layer];
+    const Piece& piece = pieces.front();
+    double of_solid = 0.0, of_ply = 0.0;  // kelvins
+    if (heat) {
+      const double h = laminate::thickness(piece.layers), z = piece.laid[layer].bottom - piece.z0;
+      const double share = h > 0.0 ? (z + 0.5 * place * piece.layers[layer].thickness) / h : 0.0;
+      of_solid = heat->above(solids.materials[m], share);
+      of_ply = heat->above(*piece.materials[layer], share);
+    }
+    const Angle turn = solids.turn[s];
+    const Vector3 across = solid.across * (turned(strain, turn) - of_solid * solid.expansion);  // 33, 23, 13
+    // The same in the axes of the ply.
+    const Angle further = Angle::radians(own.angle.radians() - turn.radians());
+    const double c = further.cos(), n = further.sin();
+    const Vector3 in_ply(across[0], c * across[1] - n * across[2], n * across[1] + c * across[2]);
+    const material::Vector6 seen = turned(strain, own.angle);
+    SolidStress out;
+    out.plane = own.plane * (Vector3(seen[0], seen[1], seen[5]) - of_ply * own.expansion - own.squeeze * in_ply);
+    out.shear = {in_ply[2], in_ply[1]};
+    out.through = in_ply[0];
+    return out;
   }
 
   /// Stresses in ply axes that layers of a piece would have if they were held back from expanding: minus that is what
@@ -203,6 +287,11 @@ struct Recovery::Judged {
   std::vector<laminate::Judge> judges;
   bool crossed = false;
   std::vector<Vector3> more, held;
+  // Of solids.
+  std::unordered_map<std::uint32_t, OfSolid> of_solids;  ///< by material, as they are met
+  std::vector<InSolid> within;
+  std::vector<InLayer> in_layers;
+  std::vector<Vector2> shear;
 };
 
 namespace {
@@ -228,16 +317,57 @@ struct ReadyCase {
   }
 };
 
+/// As judge_element(): stresses as solids have them. The plane through all strains tells of faces.
+template <class Judged, class With>
+void judge_solids(Judged& on, const ReadyCase& ready, ElementIndex e, With with) {
+  const auto& piece = on.pieces.front();
+  const auto& judge = on.judges.front();
+  laminate::Straining straining;
+  straining.deformation = ready.multiplied(e);
+  straining.pressure = ready.within.pressure(e);
+  straining.curved = on.recovery.curved_of(e);
+  const bool warm = ready.within.warm();
+  const HeatHere heat = warm ? ready.within.heat(e) : HeatHere{};
+  on.more.clear(), on.held.clear(), on.shear.clear();
+  for (std::size_t i = 0; i < piece.layers.size(); ++i)
+    for (int k = 0; k < 3; ++k) {
+      const Vector3 of_plane = judge.ply_stress(straining.deformation, i, k);
+      if (on.within[i].solid == InSolid::none) {  // no room, no stress
+        on.more.push_back(-of_plane);
+        on.shear.push_back(Vector2::Zero());
+        if (ready.apart) on.held.push_back(Vector3::Zero());
+        continue;
+      }
+      const material::Vector6 whole = on.strain_of(i, k, ready.fields.solids);
+      SolidStress stress;
+      if (ready.apart) {
+        const material::Vector6 held = on.strain_of(i, k, ready.fields.held_solids);
+        stress = on.stress_of(i, k, whole - held, nullptr);
+        on.held.push_back(on.stress_of(i, k, held, &heat).plane);
+      } else {
+        stress = on.stress_of(i, k, whole, warm ? &heat : nullptr);
+      }
+      on.more.push_back(stress.plane - of_plane);
+      on.shear.push_back(stress.shear);
+    }
+  straining.more = on.more;
+  straining.shear = on.shear;
+  if (ready.apart) straining.held = on.held;
+  with(piece, judge, straining);
+}
+
 /// Calls with(piece, judge, straining) for what lies on an element, in a case.
 template <class Judged, class With>
 void judge_element(Judged& on, const ReadyCase& ready, ElementIndex e, With with) {
   on.turn_to(e);
+  if (on.direct(ready.fields)) return judge_solids(on, ready, e, with);
   for (std::size_t p = 0; p < on.pieces.size(); ++p) {
     const auto& piece = on.pieces[p];
     laminate::Straining straining;
     straining.deformation = on.of_piece(piece, e, ready.multiplied(e));
     straining.Q = ready.shear(e);
     straining.pressure = ready.within.pressure(e);
+    straining.curved = on.recovery.curved_of(e);
     if (ready.within.warm()) {
       on.expansion(piece, ready.within.heat(e), on.more);
       if (ready.apart) {
@@ -287,18 +417,103 @@ void check_plausible(const CaseFields& fields, const mesh::Surface& surface, Fin
                    {}, "check units, loads and supports; a broken answer looks like this, too");
 }
 
+namespace {
+
+/// How normals turn over each element, by least squares over its nodes: curvature x, y, xy in the axes of its section.
+std::vector<Vec3> curvatures(const mesh::Surface& surface, const mesh::Geometry& geometry,
+                             std::span<const Vec3> references) {
+  const std::vector<Vec3> normals = mesh::nodal_normals(surface, geometry);
+  std::vector<Vec3> out(surface.element_count(), Vec3::Zero());
+  std::size_t use = 0;
+  for (ElementIndex e = 0; e < surface.element_count(); ++e) {
+    const auto nodes = surface.nodes_of(e);
+    const Vec3& r = references[e];
+    const Vec3 t = geometry.normals[e].cross(r);
+    Vec3 middle = Vec3::Zero(), mean = Vec3::Zero();
+    for (std::size_t i = 0; i < nodes.size(); ++i) middle += surface.points[nodes[i]], mean += normals[use + i];
+    middle /= static_cast<double>(nodes.size()), mean /= static_cast<double>(nodes.size());
+    Eigen::Matrix2d squares = Eigen::Matrix2d::Zero(), products = Eigen::Matrix2d::Zero();
+    for (std::size_t i = 0; i < nodes.size(); ++i) {
+      const Vec3 to = surface.points[nodes[i]] - middle, turn = normals[use + i] - mean;
+      const Eigen::Vector2d x(to.dot(r), to.dot(t)), n(turn.dot(r), turn.dot(t));
+      squares += x * x.transpose();
+      products += n * x.transpose();
+    }
+    use += nodes.size();
+    if (!(squares.determinant() > 1e-12 * std::pow(squares.trace(), 2))) continue;
+    const Eigen::Matrix2d slope = products * squares.inverse();
+    out[e] = {slope(0, 0), slope(1, 1), slope(0, 1) + slope(1, 0)};
+  }
+  return out;
+}
+
+}  // namespace
+
 Recovery::Recovery(const Design& design, const deck::Model& model, std::vector<laminate::Criterion> criteria)
     : design_(design),
       model_(model),
       criteria_(std::move(criteria)),
       doubtful_(beside_steps(design.surface, design.geometry, design.part, design.layup)),
-      across_(across_edges(design.surface, design.geometry, design.part, design.layup)) {}
+      across_(across_edges(design.surface, design.geometry, design.part, design.layup)) {
+  const bool cores = std::any_of(design.part.materials.begin(), design.part.materials.end(),
+                                 [](const material::Material& m) { return material::is_core(m.kind); });
+  if (cores && std::find(criteria_.begin(), criteria_.end(), laminate::Criterion::core_crushing) != criteria_.end())
+    curved_ = curvatures(design.surface, design.geometry, design.sections.references);
+  if (!model.solids) return;
+  first_solid_ = first_solids(model);
+  if (doubtful_.empty()) return;
+  layup::LayersOn layers_on(design.part, design.geometry, design.layup);
+  for (ElementIndex e = 0; e < doubtful_.size(); ++e) {
+    if (!doubtful_[e]) continue;
+    double h = 0.0;
+    for (const layup::LaidLayer& layer : layers_on(e)) h += layer.thickness;
+    if (std::sqrt(design.geometry.areas[e]) <= 0.5 * h) doubtful_[e] = 0;
+  }
+}
 
-std::vector<PlyState> Recovery::at(const CaseFields& fields, std::size_t one, ElementIndex e) const {
-  const ReadyCase ready(model_, fields, one);
-  Judged on(*this);
+namespace {
+
+/// 1, 2, 12 of a ply seen from the section's axes.
+Vector3 in_section(const Vector3& p, Angle angle) {
+  const double c = angle.cos(), n = angle.sin();
+  return {c * c * p[0] + n * n * p[1] - 2 * c * n * p[2], n * n * p[0] + c * c * p[1] + 2 * c * n * p[2],
+          c * n * (p[0] - p[1]) + (c * c - n * n) * p[2]};
+}
+
+/// Every layer of an element at its three places.
+template <class Judged>
+std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex e) {
+  const CaseFields& fields = ready.fields;
   std::vector<PlyState> out;
   judge_element(on, ready, e, [&](const Piece& piece, const laminate::Judge&, const laminate::Straining& straining) {
+    if (on.direct(fields)) {
+      for (std::size_t i = 0; i < 3 * piece.layers.size(); ++i) {
+        PlyState state;
+        const std::size_t l = i / 3;
+        const auto k = static_cast<int>(i % 3);
+        state.ply = piece.laid[l].ply;
+        state.layer = l;
+        state.place = static_cast<std::uint8_t>(k);
+        state.z = piece.laid[l].bottom + 0.5 * k * piece.layers[l].thickness;
+        state.strain = state.ply_strain = state.stress = state.ply_stress = state.ply_held = Vector3::Zero();
+        state.ply_shear = Vector2::Zero();
+        if (on.within[l].solid != InSolid::none) {
+          const material::Vector6 strain = on.strain_of(l, k, fields.solids);
+          const material::Vector6 seen = turned(strain, piece.layers[l].angle);
+          const HeatHere heat = ready.within.heat(e);
+          const SolidStress stress = on.stress_of(l, k, strain, ready.within.warm() ? &heat : nullptr);
+          state.strain = {strain[0], strain[1], strain[5]};
+          state.ply_strain = {seen[0], seen[1], seen[5]};
+          state.ply_stress = stress.plane;
+          state.ply_shear = stress.shear;
+          state.ply_through = stress.through;
+          state.stress = in_section(stress.plane, piece.layers[l].angle);
+          if (!straining.held.empty()) state.ply_held = straining.held[i];
+        }
+        out.push_back(state);
+      }
+      return;
+    }
     laminate::Deformation whole = straining.deformation;
     if (ready.apart) {
       const laminate::Deformation held = on.of_piece(piece, e, fields.held[e].deformation);
@@ -318,16 +533,21 @@ std::vector<PlyState> Recovery::at(const CaseFields& fields, std::size_t one, El
       state.strain = s.strain, state.ply_strain = s.ply_strain;
       state.ply_stress = s.ply_stress;
       if (ready.within.warm()) state.ply_stress += on.more[i];
-      const double c = piece.layers[s.layer].angle.cos(), n = piece.layers[s.layer].angle.sin();
-      const Vector3& p = state.ply_stress;
-      state.stress = {c * c * p[0] + n * n * p[1] - 2 * c * n * p[2], n * n * p[0] + c * c * p[1] + 2 * c * n * p[2],
-                      c * n * (p[0] - p[1]) + (c * c - n * n) * p[2]};
+      state.stress = in_section(state.ply_stress, piece.layers[s.layer].angle);
       state.ply_held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[i];
       state.ply_shear = s.ply_shear;
       out.push_back(state);
     }
   });
   return out;
+}
+
+}  // namespace
+
+std::vector<PlyState> Recovery::at(const CaseFields& fields, std::size_t one, ElementIndex e) const {
+  const ReadyCase ready(model_, fields, one);
+  Judged on(*this);
+  return states_on(on, ready, e);
 }
 
 std::vector<Critical> Recovery::failing(const CaseFields& fields, std::size_t one, ElementIndex e) const {
@@ -381,6 +601,27 @@ std::vector<laminate::Resultants> Recovery::carried(const CaseFields& fields, st
       }
     }
   });
+  if (!fields.solids.empty()) {
+    // Sums of stress, which is straight over each layer.
+    const ReadyCase ready(model_, fields, one);
+    parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+      Judged on(*this);
+      for (std::size_t i = begin; i < end; ++i) {
+        on.turn_to(static_cast<ElementIndex>(i));
+        if (!on.direct(fields)) continue;
+        const std::vector<PlyState> states = states_on(on, ready, static_cast<ElementIndex>(i));
+        out[i].N = out[i].M = Vector3::Zero();
+        for (std::size_t s = 0; s + 2 < states.size(); s += 3) {
+          const double t = states[s + 2].z - states[s].z;
+          for (std::size_t k = 0; k < 3; ++k) {
+            const double weight = t * (k == 1 ? 4.0 : 1.0) / 6.0;
+            out[i].N += weight * states[s + k].stress;
+            out[i].M += weight * states[s + k].z * states[s + k].stress;
+          }
+        }
+      }
+    });
+  }
   return out;
 }
 

@@ -2,6 +2,9 @@
 #include "section_fit.hpp"
 #include "../deck/calculix_findings.hpp"
 #include "../mesh/shape.hpp"
+#include "solid_fit.hpp"
+
+#include <bordado/solids.hpp>
 
 #include <fmt/format.h>
 
@@ -151,6 +154,36 @@ SectionState SectionFit::operator()(ElementIndex e, std::span<const double> stra
 
 namespace {
 
+/// What supports put on the part, per node of its surface: what elements put on held nodes, less the loads that act there.
+std::vector<Vec3> reactions_at(const deck::Model& model, std::size_t one, const std::vector<Row>& rows,
+                               const std::unordered_map<std::int64_t, mesh::NodeIndex>& nodes) {
+  const deck::Model::Case& of = model.cases[one];
+  std::vector<Vec3> out(model.surface.points.size(), Vec3::Zero());
+  if (model.solids) {
+    std::vector<mesh::NodeIndex> surface_node(model.solids->points.size(), mesh::no_index);
+    for (mesh::NodeIndex n = 0; n < out.size(); ++n)
+      for (const std::uint32_t node : model.solids->column_of(n)) surface_node[node] = n;
+    const auto add = [&](std::int64_t id, const Vec3& force) {
+      if (id >= 1 && static_cast<std::size_t>(id) <= surface_node.size())
+        if (const mesh::NodeIndex n = surface_node[static_cast<std::size_t>(id - 1)]; n != mesh::no_index)
+          out[n] += force;
+    };
+    for (const Row& row : rows) add(row.id, row.value);
+    for (const auto& [id, force] : deck::loads_on_held(model, of)) add(id, -force);
+    return out;
+  }
+  const std::vector<Vec3> loads = deck::nodal_loads(model, of);
+  for (const Row& row : rows)
+    if (const auto found = nodes.find(row.id); found != nodes.end())
+      out[found->second] += row.value - loads[found->second];
+  // A support does nothing along what it does not hold.
+  for (const deck::ForceSet& set : deck::force_sets(model, of))
+    for (const mesh::NodeIndex n : set.nodes)
+      for (int k = 0; k < 3; ++k)
+        if ((set.held >> k & 1) == 0) out[n][k] = 0.0;
+  return out;
+}
+
 /// Where the elements of a model stand, by their ids in the deck.
 class ElementIds {
  public:
@@ -181,20 +214,37 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
   out.name = model.cases[one].name;
   const bool modes =
       model.cases[one].analysis == part::Analysis::frequencies || model.cases[one].analysis == part::Analysis::buckling;
-  const bool strains = options.ply_results && !model.solids && !modes;
-  const std::optional<SectionFit> fit =
-      strains ? std::optional<SectionFit>(std::in_place, model, options) : std::nullopt;
+  const bool strains = options.ply_results && !modes;
+  std::optional<SectionFit> fit;
+  std::optional<SolidFit> solid_fit;
+  if (strains && model.solids) solid_fit.emplace(model);
+  if (strains && !model.solids) fit.emplace(model, options);
   const auto odd = [&](std::string what) {
     if (whole.odd.empty()) whole.odd = std::move(what);
   };
-  const auto read = [&](bool held, std::vector<SectionState>& into) {
+  const auto read = [&](bool held, std::vector<SectionState>& into, std::vector<SolidState>& into_solids) {
     ReadOptions reading;
     reading.progress = progress;
     for (const deck::Mark& mark : marks)
       if (mark.one == one && mark.held == held) reading.marks.push_back(mark.name);
     ElementIds ids(model.surface);
     std::size_t given = 0;
-    if (strains) {
+    const std::size_t wanted = model.solids ? model.solids->count() : model.surface.element_count();
+    if (solid_fit) {
+      into_solids.resize(wanted);
+      reading.strains = [&](std::int64_t id, std::span<const double> values) {
+        const auto solid = static_cast<std::size_t>(id - 1);
+        if (id < 1 || solid >= wanted) {
+          odd(fmt::format("the answer has strains of solid {}, which the deck has not", id));
+        } else if (values.size() != 6 * solid_fit->points(solid)) {
+          odd(fmt::format("the answer has {} lines of strain of solid {}; {} were asked for", values.size() / 6, id,
+                          solid_fit->points(solid)));
+        } else {
+          into_solids[solid] = (*solid_fit)(solid, values);
+          ++given;
+        }
+      };
+    } else if (fit) {
       into.resize(model.surface.element_count());
       reading.strains = [&](std::int64_t id, std::span<const double> values) {
         const auto e = ids(id);
@@ -210,18 +260,26 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
       };
     }
     Answer answer = read_calculix(dat, reading);
-    if (strains && given != model.surface.element_count())
-      odd(fmt::format("the answer has strains of {}; the deck has {}", counted(given, "element"),
-                      model.surface.element_count()));
+    if (strains && given != wanted)
+      odd(fmt::format("the answer has strains of {}; the deck has {}",
+                      counted(given, model.solids ? "solid" : "element"), wanted));
+    if (solid_fit) into = solid_fit->sections(into_solids);
     return answer;
   };
-  whole.answer = read(false, out.sections);
+  whole.answer = read(false, out.sections, out.solids);
   if (std::any_of(marks.begin(), marks.end(), [&](const deck::Mark& mark) { return mark.one == one && mark.held; }))
-    read(true, out.held);
-  if (model.solids) return whole;
+    read(true, out.held, out.held_solids);
   std::unordered_map<std::int64_t, mesh::NodeIndex> nodes;
-  for (mesh::NodeIndex n = 0; n < model.surface.points.size(); ++n) nodes.emplace(model.surface.node_ids[n], n);
+  if (!model.solids)
+    for (mesh::NodeIndex n = 0; n < model.surface.points.size(); ++n) nodes.emplace(model.surface.node_ids[n], n);
   const auto at_nodes = [&](const std::vector<Row>& rows) {
+    if (model.solids) {
+      std::vector<Vec3> moved(model.solids->points.size(), Vec3::Zero());
+      for (const Row& row : rows)
+        if (row.id >= 1 && static_cast<std::size_t>(row.id) <= moved.size())
+          moved[static_cast<std::size_t>(row.id - 1)] = row.value;
+      return halfway_up(model, moved);
+    }
     std::vector<Vec3> moved(model.surface.points.size(), Vec3::Zero());
     for (const Row& row : rows)
       if (const auto found = nodes.find(row.id); found != nodes.end()) moved[found->second] = row.value;
@@ -229,6 +287,7 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
   };
   if (!modes) {
     out.displacements = at_nodes(whole.answer.displacements);
+    if (!whole.answer.node_forces.empty()) out.reactions = reactions_at(model, one, whole.answer.node_forces, nodes);
     return whole;
   }
   for (std::size_t table = 0; table < whole.answer.modes.size(); ++table)

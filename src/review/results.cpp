@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace bordado::review {
@@ -15,13 +16,19 @@ using mesh::ElementIndex;
 
 constexpr std::string_view places[] = {"bottom", "middle", "top"};
 
-void write_table(const Results& results, const std::string& path, const Progress& progress) {
+bool among(const std::vector<part::PlyId>& plies, part::PlyId ply) {
+  return plies.empty() || std::find(plies.begin(), plies.end(), ply) != plies.end();
+}
+
+void write_table(const Results& results, const std::string& path, const Progress& progress, const Written& written) {
   const Design& design = results.design;
   const UnitSystem& units = design.part.units;
   const std::string stress = units.unit(Dimension::stress), length = units.unit(Dimension::length);
   OutputFile out(path);
   std::string head = fmt::format("case,element,layer,ply,material,place,z {}", length);
+  const bool solids = results.model.solids != nullptr;
   for (const std::string_view name : {"s1", "s2", "t12", "t13", "t23"}) head += fmt::format(",{} ply {}", name, stress);
+  if (solids) head += fmt::format(",s3 ply {}", stress);
   for (const std::string_view name : {"s1", "s2", "t12"}) head += fmt::format(",{} held ply {}", name, stress);
   for (const std::string_view name : {"e1", "e2", "g12"}) head += fmt::format(",{} ply", name);
   for (const std::string_view name : {"sx", "sy", "txy"}) head += fmt::format(",{} section {}", name, stress);
@@ -32,13 +39,16 @@ void write_table(const Results& results, const std::string& path, const Progress
     out.write_lines(design.surface.element_count(), [&](std::size_t e, std::string& text) {
       for (const result::PlyState& s :
            results.recovery.at(results.fields[c], results.cases[c], static_cast<ElementIndex>(e))) {
+        if (!among(written.plies, s.ply)) continue;
         fmt::format_to(std::back_inserter(text), "{},{},{},{},{},{},{:.6g}", name, design.surface.element_ids[e],
                        s.layer + 1, csv_cell(design.part.plies[s.ply].id),
                        csv_cell(design.part.plies[s.ply].material.value), places[s.place], s.z);
         const auto put = [&](const auto& values) {
           for (const double value : values) fmt::format_to(std::back_inserter(text), ",{:.6g}", value);
         };
-        put(s.ply_stress), put(s.ply_shear), put(s.ply_held), put(s.ply_strain), put(s.stress), put(s.strain);
+        put(s.ply_stress), put(s.ply_shear);
+        if (solids) put(std::array{s.ply_through});
+        put(s.ply_held), put(s.ply_strain), put(s.stress), put(s.strain);
         text += '\n';
       }
     });
@@ -47,7 +57,33 @@ void write_table(const Results& results, const std::string& path, const Progress
   out.commit();
 }
 
-std::vector<mesh::Array> arrays(const Results& results) {
+/// Stresses of one ply, on elements where it lies; of one that edges of plies cross, of the piece with the most plies ended.
+void add_stresses(const Results& results, std::size_t c, part::PlyId ply, const std::string& of,
+                  std::vector<mesh::Array>& out) {
+  const Design& design = results.design;
+  const std::string unit = design.part.units.unit(Dimension::stress);
+  const bool solids = results.model.solids != nullptr;
+  std::vector<std::string_view> names = {"s1", "s2", "t12", "t13", "t23"};
+  if (solids) names.push_back("s3");
+  const std::size_t first = out.size(), count = design.surface.element_count();
+  for (const std::string_view place : places)
+    for (const std::string_view name : names)
+      out.push_back({fmt::format("{}{} {}: {} ply {}", of, design.part.plies[ply].id, place, name, unit), false, 1,
+                     std::vector<double>(count, std::nan(""))});
+  parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
+    for (std::size_t e = begin; e < end; ++e)
+      for (const result::PlyState& s :
+           results.recovery.at(results.fields[c], results.cases[c], static_cast<ElementIndex>(e))) {
+        if (s.ply != ply) continue;
+        double values[] = {s.ply_stress[0], s.ply_stress[1], s.ply_stress[2],
+                           s.ply_shear[0],  s.ply_shear[1],  s.ply_through};
+        for (std::size_t k = 0; k < names.size(); ++k)
+          if (double& value = out[first + s.place * names.size() + k].values[e]; std::isnan(value)) value = values[k];
+      }
+  });
+}
+
+std::vector<mesh::Array> arrays(const Results& results, const Written& written) {
   const Design& design = results.design;
   const UnitSystem& units = design.part.units;
   const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force);
@@ -78,6 +114,15 @@ std::vector<mesh::Array> arrays(const Results& results) {
       for (std::size_t n = 0; n < nodes; ++n)
         moved.values.insert(moved.values.end(), fields.displacements[n].begin(), fields.displacements[n].end());
       out.push_back(std::move(moved));
+      const auto of_nodes = [&](std::string name, const std::vector<Vec3>& values) {
+        mesh::Array array{std::move(name), true, 3, {}};
+        array.values.reserve(3 * nodes);
+        for (std::size_t n = 0; n < nodes; ++n)
+          array.values.insert(array.values.end(), values[n].begin(), values[n].end());
+        out.push_back(std::move(array));
+      };
+      of_nodes(fmt::format("{}rotation rad", of), result::rotations(results.model.surface, fields.displacements));
+      if (!fields.reactions.empty()) of_nodes(fmt::format("{}reaction {}", of, force), fields.reactions);
     }
     if (fields.sections.empty()) continue;
     const std::vector<laminate::Resultants> carried =
@@ -96,19 +141,33 @@ std::vector<mesh::Array> arrays(const Results& results) {
     for (int k = 0; k < 2; ++k)
       of_elements(fmt::format("{}Q{} section {}/{}", of, directions[k], force, length),
                   [&](ElementIndex e) { return fields.sections[e].Q[k]; });
+    for (const part::PlyId ply : written.plies)
+      add_stresses(results, static_cast<std::size_t>(&fields - results.fields.data()), ply, of, out);
   }
+  for (const result::CaseFields& fields : written.modes)
+    for (std::size_t m = 0; m < fields.modes.size(); ++m) {
+      const result::ModeField& mode = fields.modes[m];
+      mesh::Array shape{
+          fmt::format("{}: mode {}, {:.4g}{}", fields.name, m + 1, mode.value, mode.reversed ? " reversed" : ""),
+          true,
+          3,
+          {}};
+      for (std::size_t n = 0; n < nodes; ++n)
+        shape.values.insert(shape.values.end(), mode.moved[n].begin(), mode.moved[n].end());
+      out.push_back(std::move(shape));
+    }
   return out;
 }
 
 }  // namespace
 
-void write_results(const Results& results, const std::string& path, const Progress& progress) {
-  if (path.ends_with(".csv")) return write_table(results, path, progress);
+void write_results(const Results& results, const std::string& path, const Progress& progress, const Written& written) {
+  if (path.ends_with(".csv")) return write_table(results, path, progress, written);
   if (!path.ends_with(".vtu"))
     throw Failure({Severity::error, "results.ending-unknown",
                    fmt::format("'{}' ends neither in .csv nor in .vtu", path), Place::in(path),
                    "name it so that its ending says what it is"});
-  mesh::write(results.design.surface, path, arrays(results));
+  mesh::write(results.design.surface, path, arrays(results, written));
 }
 
 }  // namespace bordado::review

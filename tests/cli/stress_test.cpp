@@ -95,6 +95,21 @@ TEST_CASE("what was recovered is written as a table and as fields, and drawn") {
   for (const std::string name :
        {"reserve", "critical ply", "bent: displacement mm", "pulled: Nx section N/mm", "bent: Mx section N"})
     CHECK_MESSAGE(std::count(names.begin(), names.end(), name) == 1, name);
+  // A ply's stresses, and the shapes of modes, where they are asked for; a table of that ply only.
+  REQUIRE(strip.run("stress strip.toml --write plies.vtu --ply P.2").status == 0);
+  const mesh::Sampled more = mesh::read_sampled(strip.folder / "plies.vtu", {}, findings);
+  std::size_t stresses = 0, shapes = 0;
+  for (const mesh::Array& array : more.arrays) {
+    stresses += has(array.name, "P.2 ");
+    shapes += has(array.name, "hum: mode ");
+    if (array.name == "pulled: P.2 middle: s2 ply MPa") CHECK(array.values[9] > 0.0);
+  }
+  CHECK(stresses == 2 * 15);
+  CHECK(shapes == 6);
+  REQUIRE(strip.run("stress strip.toml --write ply.csv --ply P.2").status == 0);
+  const std::string own = read_file(strip.folder / "ply.csv");
+  CHECK(std::count(own.begin(), own.end(), '\n') == 2 * 16 * 3 + 1);
+  CHECK(has(strip.run("stress strip.toml --write no.csv --ply P.9").err, "[stress.ply-unknown]"));
   // Pulled by 2 x 100 N over 20 mm.
   for (const mesh::Array& array : fields.arrays)
     if (array.name == "pulled: Nx section N/mm") CHECK(test::off(array.values[9], 10.0) < 0.01);
@@ -165,4 +180,110 @@ TEST_CASE("laminate tells what it bears, goes on to the end, and draws envelopes
   CHECK(has(run("--between Nx,Q --envelope a.svg").err, "[strength.components]"));
   CHECK(has(run("--warmed -5000 --envelope a.svg").err, "[strength.no-envelope]"));
   CHECK(run("--criterion nonsense --force 1,0,0").status == 2);
+}
+
+TEST_CASE("one deck of several cases, solved elsewhere, is read by its listing or where deck put it") {
+  const Strip strip;
+  const Json solved = strip.json("solve strip.toml --folder . --criterion tsai-wu");
+  const auto elsewhere = [&](const std::string& folder, const std::string& more) {
+    std::filesystem::create_directory(strip.folder / folder);
+    REQUIRE(strip.run(fmt::format("deck strip.toml --format calculix --folder {} {}", folder, more)).status == 0);
+    const test::Run run = test::run("ccx strip", strip.folder / folder);
+    INFO(run.out << run.err);
+    REQUIRE(has(run.out, "Job finished"));
+  };
+  // All cases in one deck, beside it the answer: where a case has no answer of its own it is found.
+  elsewhere("all", "");
+  const Json together = strip.json("stress strip.toml --folder all --criterion tsai-wu");
+  CHECK(together["cases"] == Json({"bent", "pulled"}));
+  const double own = solved["reserves"]["first"]["factor"], other = together["reserves"]["first"]["factor"];
+  CHECK(test::off(own, other) < 1e-4);
+  CHECK(strip.run("summary strip.toml --folder all -o all.html").status == 0);
+  // A listing by its name, whatever it is called.
+  std::filesystem::rename(strip.folder / "all/strip.dat", strip.folder / "from-the-cluster.txt");
+  const Json named = strip.json("stress strip.toml --answer from-the-cluster.txt --criterion tsai-wu");
+  CHECK(named["reserves"] == together["reserves"]);
+  CHECK(strip.json("stress strip.toml --answer from-the-cluster.txt --case pulled")["cases"] == Json({"pulled"}));
+  // Of a deck with some of the cases these are to be named; one of a single case is found out.
+  elsewhere("some", "--case bent");
+  CHECK(strip.json("stress strip.toml --answer some/strip.dat")["cases"] == Json({"bent"}));
+  elsewhere("two", "--case pulled --case hum");
+  const test::Run unnamed = strip.run("stress strip.toml --answer two/strip.dat");
+  CHECK(unnamed.status == 1);
+  CHECK(has(unnamed.err, "[result.other-deck]"));
+  CHECK(has(unnamed.err, "name with --case the cases that its deck holds"));
+  CHECK(strip.json("stress strip.toml --answer two/strip.dat --case pulled --case hum")["cases"] == Json({"pulled"}));
+  // What is no answer, and what does not go together.
+  strip.folder.write("letter.txt", "Dear all,\n");
+  CHECK(has(strip.run("stress strip.toml --answer letter.txt").err, "the answer says of no deck whose it is"));
+  CHECK(has(strip.run("stress strip.toml --answer nothing.dat").err, "[file."));
+  CHECK(has(strip.run("stress strip.toml --from a.csv --answer b.dat").err, "[deck.choices]"));
+  CHECK(has(strip.run("stress strip.toml --solids ply --real-plies").err, "[deck.choices]"));
+}
+
+TEST_CASE("solids: reserves with solve, stresses with stress, beside shells with runs, in the page") {
+  const Strip strip;
+  REQUIRE(strip.run("solve strip.toml --folder .").status == 0);
+  std::filesystem::create_directory(strip.folder / "solids");
+  const Json solved = strip.json("solve strip.toml --solids ply --folder solids --criterion maximum-stress");
+  const Json told = strip.json("stress strip.toml --solids ply --folder solids --criterion maximum-stress");
+  CHECK(solved["reserves"] == told["reserves"]);
+  CHECK(told["reserves"]["of_plies"].size() == 4);
+  const Json place = strip.json("stress strip.toml --solids ply --folder solids --case pulled --element 30")["place"];
+  // Pulled by 2 x 100 N over 20 mm.
+  CHECK(test::off(place["N"][0].get<double>(), 10.0) < 0.02);
+  CHECK(place["layers"].size() == 12);
+  CHECK(place["layers"][0].contains("ply_through"));
+  CHECK(has(strip.run("stress strip.toml --solids ply --folder solids --element 30").out, "s3"));
+  // The deck of shells is another.
+  CHECK(has(strip.run("stress strip.toml --solids ply --folder .").err, "[result.other-deck]"));
+  CHECK(has(strip.run("stress strip.toml --solids 2 --folder solids").err, "[result.other-deck]"));
+  REQUIRE(strip.run("stress strip.toml --solids ply --folder solids --write s.csv").status == 0);
+  CHECK(has(read_file(strip.folder / "s.csv"), ",t23 ply MPa,s3 ply MPa,"));
+  REQUIRE(strip.run("stress strip.toml --solids ply --folder solids --write s.vtu").status == 0);
+  Findings findings;
+  std::vector<std::string> names;
+  for (const mesh::Array& array : mesh::read_sampled(strip.folder / "s.vtu", {}, findings).arrays)
+    names.push_back(array.name);
+  for (const std::string name : {"bent: rotation rad", "bent: reaction N", "pulled: Nx section N/mm"})
+    CHECK_MESSAGE(std::count(names.begin(), names.end(), name) == 1, name);
+  CHECK(strip.run("stress strip.toml --solids ply --folder solids --draw s.svg").status == 0);
+  const Json runs = strip.json("runs strip.toml strip.toml --folder . --folder solids --solids - --solids ply");
+  bool deflections = false;
+  for (const Json& figure : runs["figures"])
+    if (figure["name"] == "deflection, bent") {
+      deflections = true;
+      CHECK(test::off(figure["values"][0].get<double>(), figure["values"][1].get<double>()) < 0.03);
+    }
+  CHECK(deflections);
+  CHECK(
+      strip.run("runs strip.toml strip.toml --folder . --folder solids --solids - --solids ply --write d.vtu").status ==
+      0);
+  CHECK(strip.run("summary strip.toml --solids ply --folder solids -o s.html").status == 0);
+}
+
+TEST_CASE("real runs: the rudder's first failing ply is named with its place and way of failing") {
+  const Folder folder;
+  const test::Run run = test::run(fmt::format("'{}' solve '{}' --case broach --folder . --json", test::program(),
+                                              test::source("examples/rudder/rudder.toml")),
+                                  folder.path());
+  INFO(run.err);
+  REQUIRE(run.status == 0);
+  const Json first = Json::parse(run.out)["reserves"]["first"];
+  Findings findings;
+  const Design design = open(test::source("examples/rudder/rudder.toml"), findings);
+  CHECK(std::any_of(design.part.plies.begin(), design.part.plies.end(),
+                    [&](const part::Ply& ply) { return ply.id == first["ply"].get<std::string>(); }));
+  CHECK(!first["mode"].get<std::string>().empty());
+  CHECK(first["doubtful"] == false);
+  CHECK(first["factor"].get<double>() > 1.0);
+  // The same by hand from what its section bears: the stack there under N and M fails at that factor, where no edge
+  // of a ply crosses the element.
+  const Json place = Json::parse(
+      test::run(fmt::format("'{}' stress '{}' --case broach --folder . --element {} --json", test::program(),
+                            test::source("examples/rudder/rudder.toml"), first["element"].get<int>()),
+                folder.path())
+          .out)["place"];
+  CHECK(place["failing"][0]["factor"] == first["factor"]);
+  CHECK(place["failing"][0]["ply"] == first["ply"]);
 }

@@ -136,6 +136,21 @@ TEST_CASE("a sandwich: core shear, crushing, wrinkling and dimpling of its faces
   CHECK(test::off(factor(bent, Criterion::core_crushing), std::sqrt(2.0 * d * D)) < 5e-3);
   bent.M = {-1.0, 0.0, 0.0};
   CHECK(test::off(factor(bent, Criterion::core_crushing), std::sqrt(2.0 * d * D)) < 5e-3);
+
+  // Of a part that was made with a radius of 500 a face's force presses by a 500th of it: pulled, the upper face on a core
+  // that bends away from it, pushed the lower one. The core holds Zc = 2.
+  const Criterion crushing[] = {Criterion::core_crushing};
+  const Judge judge(made.stack.layers, made.stack.materials, made.stack.z0, crushing);
+  Straining curved;
+  for (const double pull : {1.0, -1.0}) {
+    Load load;
+    load.N = {pull, 0.0, 0.0};
+    curved.deformation = deformation(made.stack.layers, made.stack.z0, load);
+    curved.curved = {1.0 / 500.0, 0.0, 0.0};
+    const Failing failing = judge.worst(curved);
+    CHECK(test::off(failing.factor, 2.0 * 500.0 * 2.0) < 5e-3);
+    CHECK(failing.layer == (pull > 0.0 ? 3u : 0u));
+  }
 }
 
 TEST_CASE("wrinkling looks in every direction, from the face as it is laid") {

@@ -1,7 +1,5 @@
 // Stress beside steps of thickness, and in elements that edges of plies cross.
-#include "cases.hpp"
-
-#include <bordado/recovery.hpp>
+#include "stresses.hpp"
 
 using namespace bordado;
 using laminate::Criterion;
@@ -129,4 +127,154 @@ TEST_CASE("elements beside a step are marked as far as stresses do not hold ther
     }
   CHECK(low == doctest::Approx(52 - 4.25));
   CHECK(high == doctest::Approx(52.75));
+}
+
+namespace {
+
+/// A strip in plane strain, simply supported at its lower face, under a pressure p: M = p x (L - x) / 2 and no N, whatever
+/// lies where, so that each place is a beam of the section there.
+std::string bent_strip(const std::string& layup, double p) {
+  return fmt::format(R"(
+[part]
+name = "Beam"
+units = "mm, t, s"
+mesh = {{ file = "grid.msh", length = "mm" }}
+side = {{ along = [0, 0, 1] }}
+surface = "bottom"
+{}
+[material.soft]
+kind = "foam"
+mark = "K"
+E = 60
+nu = 0.3
+density = 80e-12
+thickness = 6
+{}
+{}
+[load.p]
+on = "plate"
+face = "tool"
+pressure = {}
+)",
+                     test::materials() + test::known_material, layup, test::plane_strain(0), p);
+}
+
+/// The largest difference of stresses along plies from those of the stepped beam, of the largest anywhere, at elements that
+/// are not doubtful and not crossed. \param thickness of every layer at a place along the strip; nought is none
+struct AgainstBeam {
+  double off = 0.0;
+  Vec3 at;
+  std::size_t judged = 0, doubtful = 0;
+};
+template <class Layers>
+AgainstBeam against_beam(const Design& design, const result::Recovery& recovery, const result::CaseFields& fields,
+                         double span, double p, Layers layers_at) {
+  AgainstBeam out;
+  double largest = 0.0;
+  for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e) {
+    const double x = design.geometry.centres[e].x();
+    if (recovery.doubtful(e)) {
+      ++out.doubtful;
+      continue;
+    }
+    const auto states = recovery.at(fields, 0, e);
+    const std::vector<laminate::Layer> layers = layers_at(x);
+    if (states.size() != 3 * layers.size() || x < 6 || x > span - 6) continue;  // crossed, or beside the supports
+    ++out.judged;
+    // Plane strain: A11, B11, D11 about the lower face; N = 0 gives the strain there.
+    double A = 0, B = 0, D = 0, z = 0;
+    for (const laminate::Layer& l : layers) {
+      const double Q = laminate::rotated(laminate::plane_stress_stiffness(l.elastic), l.angle)(0, 0),
+                   top = z + l.thickness;
+      A += Q * (top - z), B += Q * (top * top - z * z) / 2, D += Q * (top * top * top - z * z * z) / 3;
+      z = top;
+    }
+    const double M = 0.5 * p * x * (span - x), k = M / (D - B * B / A), e0 = -B / A * k;
+    z = 0;
+    for (std::size_t l = 0; l < layers.size(); ++l) {
+      const auto Q = laminate::rotated(laminate::plane_stress_stiffness(layers[l].elastic), layers[l].angle);
+      for (std::size_t place = 0; place < 3; ++place) {
+        const double exact = Q(0, 0) * (e0 + k * (z + 0.5 * static_cast<double>(place) * layers[l].thickness));
+        largest = std::max(largest, std::abs(exact));
+        if (const double off = std::abs(states[3 * l + place].stress[0] - exact); off > out.off)
+          out.off = off, out.at = design.geometry.centres[e];
+      }
+      z += layers[l].thickness;
+    }
+  }
+  out.off /= largest;
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("a ply drop and a core's chamfer: stresses of the stepped beam") {
+  const double span = 160, p = 0.005;
+  struct Kind {
+    std::string name, layup;
+    bool core;
+  };
+  const Kind kinds[] = {{"ply drop", R"([zone.thick]
+box = { from = [-1, -1, -1], to = [80, 99, 1] }
+[layup]
+material = "known"
+frame = "x"
+plies = [
+  { id = "A", code = "[0/90/0/90]" },
+  { id = "B", code = "[0/90]", zone = "thick" },
+  { id = "C", code = "[90/0/90/0]" },
+])",
+                         false},
+                        {"core", R"([zone.core]
+box = { from = [-1, -1, -1], to = [100, 99, 1] }
+[layup]
+material = "known"
+frame = "x"
+plies = [
+  { id = "A", code = "[0_4]" },
+  { id = "K", material = "soft", zone = "core", chamfer = { length = 40 } },
+  { id = "C", code = "[0_4]" },
+])",
+                         true}};
+  for (const Kind& kind : kinds) {
+    const test::Folder folder;
+    folder.write("grid.msh", test::msh(Grid::rectangle(160, 2, span, 4)));
+    Findings findings;
+    const Design design = open(folder.write("part.toml", bent_strip(kind.layup, p)), findings);
+    const deck::Model model = assemble(design, {.quadratic = true}, findings);
+    const auto solved = result::solve(model, folder / "strip.inp", {}, findings);
+    const result::Recovery recovery(design, model, {criteria, criteria + 1});
+    const auto named = [&](const std::string& name) {
+      return *std::find_if(design.part.materials.begin(), design.part.materials.end(),
+                           [&](const auto& m) { return m.name == name; });
+    };
+    const material::Material ply = named("known"), core = named("soft");
+    const double t = design.layup.plies[part::PlyId{0}].thickness;
+    const auto layers_at = [&](double x) {
+      std::vector<laminate::Layer> out;
+      const auto add = [&](const material::Material& m, double thickness, double angle) {
+        laminate::Layer layer;
+        layer.elastic = m.elastic, layer.thickness = thickness, layer.angle = Angle::degrees(angle);
+        out.push_back(layer);
+      };
+      if (!kind.core) {
+        for (const double angle : {0, 90, 0, 90}) add(ply, t, angle);
+        if (x < 80)
+          for (const double angle : {0, 90}) add(ply, t, angle);
+        for (const double angle : {90, 0, 90, 0}) add(ply, t, angle);
+      } else {
+        for (int i = 0; i < 4; ++i) add(ply, t, 0);
+        if (x < 100) add(core, 6.0 * std::min(1.0, (100 - x) / 40), 0);
+        for (int i = 0; i < 4; ++i) add(ply, t, 0);
+      }
+      return out;
+    };
+    const AgainstBeam found = against_beam(design, recovery, solved.fields, span, p, layers_at);
+    INFO(kind.name << ": off by " << found.off << " at " << found.at.transpose() << ", judged " << found.judged
+                   << ", doubtful " << found.doubtful);
+    CHECK(found.judged > 200);
+    CHECK(found.off < 0.01);
+    // Plies that end are steps; a core that runs out slowly has none but where it is through.
+    CHECK(found.doubtful > 0);
+  }
 }

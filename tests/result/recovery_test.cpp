@@ -1,8 +1,6 @@
 // From the solver's strains to stress in every ply: against closed forms, the exact answer in three dimensions and the
 // solver's own stresses.
-#include "cases.hpp"
-
-#include <unsupported/Eigen/MatrixFunctions>
+#include "stresses.hpp"
 
 #include <fstream>
 
@@ -16,40 +14,7 @@ namespace {
 
 const double pi = std::numbers::pi;
 
-/// Held so that nothing is forced: six freedoms at three corners of a plate of 100 by 100.
-const std::string statically = R"(
-[support.a]
-on = "corner"
-hold = ["x", "y", "z"]
-[support.b]
-point = [100, 0, 0]
-hold = ["y", "z"]
-[support.c]
-point = [0, 100, 0]
-hold = ["z"]
-)";
-
-/// N and M along all four sides of it.
-std::string edge_loads(const Vector3& N, const Vector3& M) {
-  const auto load = [](const std::string& side, double fx, double fy, double mx, double my) {
-    return fmt::format(
-        "[load.f-{0}]\non = \"{0}\"\nedge-force = [{1}, {2}, 0]\n[load.m-{0}]\non = \"{0}\"\nedge-moment = [{3}, {4}, "
-        "0]\n",
-        side, fx, fy, mx, my);
-  };
-  // A moment Mx (tension on top) turns about +y at the +x side; Mxy there about -x.
-  return load("right", N[0], N[2], -M[2], M[0]) + load("left", -N[0], -N[2], M[2], -M[0]) +
-         load("back", N[2], N[1], -M[1], M[2]) + load("front", -N[2], -N[1], M[1], -M[2]);
-}
-
 test::CaseOptions with(deck::LayersAs layers) { return {.solids = {}, .layers = layers, .ply_results = true}; }
-
-mesh::ElementIndex nearest(const Design& design, const Vec3& point) {
-  mesh::ElementIndex best = 0;
-  for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e)
-    if ((design.geometry.centres[e] - point).norm() < (design.geometry.centres[best] - point).norm()) best = e;
-  return best;
-}
 
 constexpr Criterion tsai_wu[] = {Criterion::tsai_wu};
 
@@ -57,45 +22,33 @@ result::Recovery recovery_of(const Cases& solved, std::span<const Criterion> cri
   return result::Recovery(solved.design, solved.model, {criteria.begin(), criteria.end()});
 }
 
-/// Stress amplitudes of a simply supported strip under a sine pressure p on its top, exactly in three dimensions, plane
-/// strain along y: (u, w, txz, sz) by layers. N. J. Pagano, J. Composite Materials 3 (1969) 398.
-/// \returns txz at heights above the bottom, where its cosine is one.
-std::vector<double> exact_shear(std::span<const laminate::Layer> layers, double a, double p,
-                                std::span<const double> heights) {
-  using Matrix4 = Eigen::Matrix4d;
-  const double x = pi / a;
-  std::vector<Matrix4> each;
-  Matrix4 through = Matrix4::Identity();
-  for (const auto& layer : layers) {
-    material::Matrix6 C = material::stiffness(layer.elastic);
-    if (std::abs(layer.angle.degrees()) == 90.0) {
-      Eigen::PermutationMatrix<6> swap;
-      swap.indices() << 1, 0, 2, 4, 3, 5;
-      C = swap * C * swap.transpose();
-    }
-    const double C33 = C(2, 2), k13 = C(0, 2) / C33, Q11 = C(0, 0) - C(0, 2) * k13;
-    Matrix4 M = Matrix4::Zero();
-    M(0, 1) = -x, M(0, 2) = 1.0 / C(4, 4);
-    M(1, 0) = k13 * x, M(1, 3) = 1.0 / C33;
-    M(2, 0) = Q11 * x * x, M(2, 3) = -k13 * x;
-    M(3, 2) = x;
-    each.push_back(M);
-    through = (M * layer.thickness).exp() * through;
+/// The solver's own stresses on an element, in global axes: the mean of the points of each level, two levels a layer. The
+/// deck part.inp is run again, asked for stresses.
+std::vector<Eigen::Matrix3d> own_stresses(const test::Folder& folder, const Cases& solved, mesh::ElementIndex e) {
+  std::string deck = read_file(folder / "part.inp");
+  const auto at = deck.find("GLOBAL=YES\nE\n");
+  REQUIRE(at != std::string::npos);
+  deck.replace(at, 13, "GLOBAL=YES\nS\n");
+  const auto run = result::run_calculix(folder.write("own.inp", deck));
+  const std::int64_t id = solved.model.surface.element_ids[e];
+  std::vector<Eigen::Matrix3d> levels;
+  std::ifstream in(run.dat);
+  std::string line;
+  bool stresses = false;
+  while (std::getline(in, line)) {
+    if (line.find(" for set ") != std::string::npos) stresses = line.find("stresses (elem") != std::string::npos;
+    std::istringstream numbers(line);
+    std::int64_t element = 0;
+    std::size_t point = 0;
+    double s[6];
+    if (!stresses || !(numbers >> element >> point >> s[0] >> s[1] >> s[2] >> s[3] >> s[4] >> s[5]) || element != id)
+      continue;
+    Eigen::Matrix3d S;
+    S << s[0], s[3], s[4], s[3], s[1], s[5], s[4], s[5], s[2];
+    levels.resize(std::max(levels.size(), (point + 3) / 4), Eigen::Matrix3d::Zero());
+    levels.at((point - 1) / 4) += 0.25 * S;
   }
-  const Eigen::Vector2d displaced = through.bottomLeftCorner<2, 2>().partialPivLu().solve(Eigen::Vector2d(0, p));
-  Eigen::Vector4d bottom(displaced[0], displaced[1], 0, 0);
-  std::vector<double> out;
-  for (const double height : heights) {
-    Eigen::Vector4d state = bottom;
-    double z = 0.0;
-    for (std::size_t i = 0; i < layers.size(); ++i) {
-      const double up = std::clamp(height - z, 0.0, layers[i].thickness);
-      state = (each[i] * up).exp() * state;
-      z += layers[i].thickness;
-    }
-    out.push_back(state[2]);
-  }
-  return out;
+  return levels;
 }
 
 }  // namespace
@@ -107,9 +60,9 @@ TEST_CASE("a free plate under N and M: every ply's stress to a thousandth") {
       const test::Folder folder;
       Grid grid = Grid::rectangle(12, 12, 100, 100);
       grid.triangles = triangles;
-      const Cases solved = test::solve_cases(folder, test::case_part("[0/45/-45/90]", statically + edge_loads(N, M)),
-                                             grid, with(layers));
-      const mesh::ElementIndex e = nearest(solved.design, {52, 52, 0});
+      const Cases solved = test::solve_cases(
+          folder, test::case_part("[0/45/-45/90]", test::held_at_corners + test::edge_loads(N, M)), grid, with(layers));
+      const mesh::ElementIndex e = test::nearest(solved.design, {52, 52, 0});
       const auto stack = section::laminate_of(solved.design.part, solved.design.sections, section::SectionId{0});
       laminate::Load load;
       load.N = N, load.M = M;
@@ -133,29 +86,17 @@ TEST_CASE("a free plate under N and M: every ply's stress to a thousandth") {
 }
 
 TEST_CASE("a cooled cross-ply: what is free to shrink has no force and the closed form's stress") {
-  const std::string expanding = R"(
-[material.hot]
-from = "ud"
-alpha1 = -0.3e-6
-alpha2 = 30e-6
-stress-free-temperature = 180
-Xt = 1900
-Xc = 1100
-Yt = 45
-Yc = 160
-S12 = 70
-)";
   const auto solve = [&](double pull, const test::Folder& folder) {
-    std::string text = test::case_part(
-        "[0/90]",
-        statically + "[load.cold]\ntemperature = 20\n" + (pull != 0.0 ? edge_loads({pull, 0, 0}, {0, 0, 0}) : ""),
-        expanding);
+    std::string text = test::case_part("[0/90]",
+                                       test::held_at_corners + "[load.cold]\ntemperature = 20\n" +
+                                           (pull != 0.0 ? test::edge_loads({pull, 0, 0}, {0, 0, 0}) : ""),
+                                       test::expanding(45));
     text.replace(text.find("material = \"ud\", frame"), 15, "material = \"hot\"");
     return test::solve_cases(folder, text, Grid::rectangle(10, 10, 100, 100), with(deck::LayersAs::equivalents));
   };
   const test::Folder one, two, three;
   const Cases cold = solve(0.0, one);
-  const mesh::ElementIndex e = nearest(cold.design, {55, 55, 0});
+  const mesh::ElementIndex e = test::nearest(cold.design, {55, 55, 0});
   const auto stack = section::laminate_of(cold.design.part, cold.design.sections, section::SectionId{0});
   const double z0 = cold.design.sections.bottom[section::SectionId{0}];
   laminate::Load load;
@@ -191,52 +132,29 @@ TEST_CASE("interlaminar shear by equilibrium against the exact strip, and the so
   for (const auto& [slenderness, within] : {std::pair{4.0, 0.1}, {10.0, 0.02}, {50.0, 0.002}}) {
     const test::Folder folder;
     const double h = 0.75, a = slenderness * h, p = 0.01;
-    const std::string conditions = fmt::format(R"x(
-[support.left]
-on = "left"
-hold = ["z"]
-[support.right]
-on = "right"
-hold = ["z"]
-[support.front]
-on = "front"
-hold = ["y", "rx", "rz"]
-[support.back]
-on = "back"
-hold = ["y", "rx", "rz"]
-[support.middle]
-point = [{1}, 0, 0]
-hold = ["x"]
-[load.sine]
-on = "plate"
-face = "bag"
-pressure = {{ formula = "-{2} * sin(pi*x/{0})" }}
-)x",
-                                               a, 0.5 * a, p);
-    const std::string part = test::case_part("[0/90/0]", conditions);
+    const std::string part = test::case_part("[0/90/0]", test::plane_strain(0.5 * a) + test::sine_pressure(a, p));
     const Cases solved =
         test::solve_cases(folder, part, Grid::rectangle(40, 2, a, 0.1 * a), with(deck::LayersAs::equivalents));
     const auto stack = section::laminate_of(solved.design.part, solved.design.sections, section::SectionId{0});
-    const mesh::ElementIndex e = nearest(solved.design, {0.26 * a, 0.02 * a, 0});
+    const mesh::ElementIndex e = test::nearest(solved.design, {0.26 * a, 0.02 * a, 0});
     const double cosine = std::cos(pi * solved.design.geometry.centres[e].x() / a);
     const auto states = recovery_of(solved).at(solved.all[0].fields, 0, e);
-    std::vector<double> heights;
-    for (const auto& s : states) heights.push_back(s.z + 0.5 * laminate::thickness(stack));
-    const auto exact = exact_shear(stack, a, p, heights);
-    double largest = 0.0, off = 0.0, off_own = 0.0, sum = 0.0;
-    for (const auto& layer : stack)
-      sum += layer.thickness * laminate::transverse_stiffness(layer.elastic, layer.angle)(0, 0);
-    const double Q = solved.all[0].fields.sections[e].Q[0];
-    for (const double t : exact) largest = std::max(largest, std::abs(t));
-    for (std::size_t i = 0; i < states.size(); ++i) {
-      const double c = stack[states[i].layer].angle.cos(), s = stack[states[i].layer].angle.sin();
-      const double txz = c * states[i].ply_shear[0] - s * states[i].ply_shear[1];
-      off = std::max(off, std::abs(txz - cosine * exact[i]) / (std::abs(cosine) * largest));
-      // The solver's own stress with real plies: one shear strain through all layers.
-      const double own =
-          Q / sum * laminate::transverse_stiffness(stack[states[i].layer].elastic, stack[states[i].layer].angle)(0, 0);
-      off_own = std::max(off_own, std::abs(own - cosine * exact[i]) / (std::abs(cosine) * largest));
-    }
+    const auto exact = test::exact_strip(stack, a, p, states);
+    double largest = 0.0, off = 0.0, off_own = 0.0;
+    for (const auto& one : exact) largest = std::max(largest, std::abs(one.txz));
+    for (std::size_t i = 0; i < states.size(); ++i)
+      off = std::max(off, std::abs(test::shear_xz(states[i], stack[states[i].layer].angle) - cosine * exact[i].txz) /
+                              (std::abs(cosine) * largest));
+    // The solver's own stress with real plies, at the points that it has: constant in each layer.
+    const test::Folder beside;
+    const Cases real = test::solve_cases(beside, part, Grid::rectangle(40, 2, a, 0.1 * a), with(deck::LayersAs::plies));
+    const auto levels = own_stresses(beside, real, e);
+    REQUIRE(levels.size() == 2 * stack.size());
+    std::vector<double> at_faces;
+    for (std::size_t i = 0; i < stack.size(); ++i)
+      for (const std::size_t face : {0u, 2u}) at_faces.push_back(exact[3 * i + face].txz);
+    for (std::size_t k = 0; k < levels.size(); ++k)
+      off_own = std::max(off_own, std::abs(levels[k](0, 2) - cosine * at_faces[k]) / (std::abs(cosine) * largest));
     // The free faces have none, where the solver's own, constant in each layer, has its most.
     CHECK(std::abs(states.front().ply_shear[0]) < 1e-9 * largest);
     CHECK(std::abs(states.back().ply_shear[0]) < 1e-9 * largest);
@@ -261,35 +179,15 @@ thickness = 18
 )";
   const test::Folder folder;
   const double a = 400, p = 0.01;
-  std::string text = test::case_part("[0_2/0K/0_2]", R"x(
-[support.left]
-on = "left"
-hold = ["z"]
-[support.right]
-on = "right"
-hold = ["z"]
-[support.front]
-on = "front"
-hold = ["y", "rx", "rz"]
-[support.back]
-on = "back"
-hold = ["y", "rx", "rz"]
-[support.middle]
-point = [200, 0, 0]
-hold = ["x"]
-[load.sine]
-on = "plate"
-face = "bag"
-pressure = { formula = "-0.01 * sin(pi*x/400)" }
-)x",
-                                     soft);
+  std::string text = test::case_part("[0_2/0K/0_2]", test::plane_strain(200) + test::sine_pressure(a, p), soft);
   const Cases solved =
       test::solve_cases(folder, text, Grid::rectangle(40, 2, a, 20), with(deck::LayersAs::equivalents));
   const auto stack = section::laminate_of(solved.design.part, solved.design.sections, section::SectionId{0});
   const double tp = stack[0].thickness, d = 18 + 2 * tp;
   const Criterion criteria[] = {Criterion::core_shear};
   const auto recovery = recovery_of(solved, criteria);
-  const mesh::ElementIndex quarter = nearest(solved.design, {95, 5, 0}), middle = nearest(solved.design, {205, 5, 0});
+  const mesh::ElementIndex quarter = test::nearest(solved.design, {95, 5, 0}),
+                           middle = test::nearest(solved.design, {205, 5, 0});
   const double Q = p * a / pi * std::cos(pi * solved.design.geometry.centres[quarter].x() / a);
   const auto failing = recovery.failing(solved.all[0].fields, 0, quarter);
   REQUIRE(!failing.empty());
@@ -336,7 +234,7 @@ edge-force = [0, 0, {}]
       .quadratic = true,
       .closed_u = true};
   const Cases solved = test::solve_cases(folder, text, tube, with(deck::LayersAs::equivalents));
-  const mesh::ElementIndex e = nearest(solved.design, {R * std::cos(1.0), R * std::sin(1.0), 0.5 * L});
+  const mesh::ElementIndex e = test::nearest(solved.design, {R * std::cos(1.0), R * std::sin(1.0), 0.5 * L});
   const auto stack = section::laminate_of(solved.design.part, solved.design.sections, section::SectionId{0});
   const double z0 = solved.design.sections.bottom[section::SectionId{0}], h = laminate::thickness(stack);
   laminate::Load load;
@@ -357,31 +255,8 @@ TEST_CASE("recovered stresses are the solver's own where these are right") {
   const std::string part = test::case_part(
       "[30/-60/0/90]", test::knife_edges(100) + "[load.p]\non = \"plate\"\nface = \"tool\"\npressure = 0.01\n");
   Cases solved = test::solve_cases(folder, part, Grid::rectangle(10, 10, 100, 100), with(deck::LayersAs::plies));
-  // The same deck, asked for stresses, too.
-  std::string deck = read_file(folder / "part.inp");
-  const auto at = deck.find("GLOBAL=YES\nE\n");
-  REQUIRE(at != std::string::npos);
-  deck.replace(at, 13, "GLOBAL=YES\nS\n");
-  const auto run = result::run_calculix(folder.write("own.inp", deck));
-  const mesh::ElementIndex e = nearest(solved.design, {45, 45, 0});
-  const std::int64_t id = solved.model.surface.element_ids[e];
-  // Mean over the points of a level, per level.
-  std::vector<Eigen::Matrix3d> levels(8, Eigen::Matrix3d::Zero());
-  std::ifstream in(run.dat);
-  std::string line;
-  bool stresses = false;
-  while (std::getline(in, line)) {
-    if (line.find(" for set ") != std::string::npos) stresses = line.find("stresses (elem") != std::string::npos;
-    std::istringstream numbers(line);
-    std::int64_t element = 0;
-    std::size_t point = 0;
-    double s[6];
-    if (!stresses || !(numbers >> element >> point >> s[0] >> s[1] >> s[2] >> s[3] >> s[4] >> s[5]) || element != id)
-      continue;
-    Eigen::Matrix3d S;
-    S << s[0], s[3], s[4], s[3], s[1], s[5], s[4], s[5], s[2];
-    levels.at((point - 1) / 4) += 0.25 * S;
-  }
+  const mesh::ElementIndex e = test::nearest(solved.design, {45, 45, 0});
+  const std::vector<Eigen::Matrix3d> levels = own_stresses(folder, solved, e);
   const auto states = recovery_of(solved).at(solved.all[0].fields, 0, e);
   double size = 0.0;
   for (const auto& s : states) size = std::max(size, s.stress.cwiseAbs().maxCoeff());
@@ -403,7 +278,7 @@ TEST_CASE("three layers for all lose nothing: the same stress in every ply as wi
   const Cases three = test::solve_cases(two, part, grid, with(deck::LayersAs::equivalents));
   double size = 0.0, worst = 0.0;
   for (const Vec3& place : {Vec3(45, 45, 0), Vec3(20, 70, 0), Vec3(80, 30, 0)}) {
-    const mesh::ElementIndex e = nearest(plies.design, place);
+    const mesh::ElementIndex e = test::nearest(plies.design, place);
     const auto a = recovery_of(plies).at(plies.all[0].fields, 0, e),
                b = recovery_of(three).at(three.all[0].fields, 0, e);
     for (std::size_t i = 0; i < a.size(); ++i) {
@@ -412,4 +287,31 @@ TEST_CASE("three layers for all lose nothing: the same stress in every ply as wi
     }
   }
   CHECK(worst < 5e-3 * size);
+}
+
+TEST_CASE("a curved sandwich: its core is crushed by what its faces bear over the radius") {
+  // Half of a tube about z, pulled round by forces at its edges: the curvature is that of the tube, square to its axis.
+  const double R = 300;
+  const Grid shell{.nx = 24, .ny = 4, .map = [=](double u, double v) {
+                     return Vec3(R * std::cos(pi * u), R * std::sin(pi * u), 100 * v);
+                   }};
+  const test::Folder folder;
+  Findings findings;
+  std::string text = test::case_part("[0_2]", "");
+  text.replace(text.find("along = [0, 0, 1]"), 17, "away-from = [0, 0, 50]");
+  text.replace(text.find("vector = [1, 0, 0]"), 18, "vector = [0, 0, 1]");
+  const Design design = test::open_on(folder, text, shell, findings);
+  const deck::Model model = assemble(design, {.quadratic = true}, findings);
+  const result::Recovery recovery(design, model, {Criterion::core_crushing});
+  for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e) {
+    const double angle = std::atan2(design.geometry.centres[e].y(), design.geometry.centres[e].x());
+    if (angle < 0.2 || angle > pi - 0.2) continue;  // at the border normals turn half as much
+    const Vec3 curved = recovery.curved_of(e);
+    CHECK(std::abs(curved[0]) < 1e-9);
+    CHECK(test::off(std::abs(curved[1]), 1.0 / R) < 0.01);
+    CHECK(curved[1] > 0.0);  // convex outwards, where the plies build up
+    CHECK(std::abs(curved[2]) < 1e-9);
+  }
+  const result::Recovery without(design, model, {Criterion::tsai_wu});
+  CHECK(without.curved_of(30) == Vec3::Zero());  // nobody asks
 }

@@ -1,0 +1,176 @@
+// The strains of solids at integration points as states of these.
+#include "solid_fit.hpp"
+
+#include "../deck/solid_groups.hpp"
+
+#include <Eigen/Geometry>
+
+#include <cmath>
+
+namespace bordado::result {
+
+using material::Vector6;
+using mesh::ElementIndex;
+
+namespace {
+
+/// How high each integration point lies, in the solver's order: -1 the lower face, 1 the upper.
+std::span<const double> heights_of(bool brick, bool lying) {
+  static const double g = 1.0 / std::sqrt(3.0), k = std::sqrt(0.6);
+  static const std::array<double, 8> eight = {-g, -g, -g, -g, g, g, g, g};
+  static const std::array<double, 9> upright = {-k, -k, -k, 0, 0, 0, k, k, k};
+  // The triangles of a wedge that lies on its side stand: two corners at its thick side, one at its edge. Points at
+  // (1/6, 1/6), (2/3, 1/6), (1/6, 2/3), along the thick side and to the edge, lie at 1/5, 4/5, 1/2 of the height there.
+  static const std::array<double, 9> on_its_side = {-0.6, 0.6, 0, -0.6, 0.6, 0, -0.6, 0.6, 0};
+  if (brick) return eight;
+  return lying ? std::span<const double>(on_its_side) : std::span<const double>(upright);
+}
+
+}  // namespace
+
+SolidFit::SolidFit(const deck::Model& model) : model_(model), solids_(*model.solids) {
+  for (const material::Material& m : solids_.materials) {
+    const material::Matrix6 C = material::stiffness(m.elastic);
+    Eigen::Matrix<double, 2, 6> rows;
+    rows.row(0) = C.row(4);
+    rows.row(1) = C.row(3);
+    shear_.push_back(rows);
+  }
+}
+
+SolidState SolidFit::operator()(std::size_t solid, std::span<const double> strains) const {
+  const ElementIndex e = solids_.element[solid];
+  const std::size_t count = points(solid);
+  const auto heights = heights_of(count == 8, count == 9 && mesh::corner_count(model_.surface.shapes[e]) == 4);
+  SolidState out;
+  double squares = 0.0;
+  Vector6 mean = Vector6::Zero(), slope = Vector6::Zero();  // xx yy zz xy xz yz, tensorial
+  for (std::size_t p = 0; p < count; ++p) {
+    const Eigen::Map<const Vector6> own(&strains[6 * p]);
+    mean += own;
+    slope += heights[p] * own;
+    squares += heights[p] * heights[p];
+  }
+  const Vec3& r = model_.sections->references[e];
+  const Vec3& n = model_.geometry.normals[e];
+  const Vec3 t = n.cross(r);
+  const auto in_axes = [&](const Vector6& six) {
+    Eigen::Matrix3d E;
+    E << six[0], six[3], six[4], six[3], six[1], six[5], six[4], six[5], six[2];
+    const Vec3 Er = E * r, Et = E * t, En = E * n;
+    Vector6 own;
+    own << r.dot(Er), t.dot(Et), n.dot(En), 2.0 * t.dot(En), 2.0 * r.dot(En), 2.0 * r.dot(Et);
+    return own;
+  };
+  out.mean = in_axes(mean / static_cast<double>(count));
+  out.slope = in_axes(slope / squares);
+  return out;
+}
+
+std::vector<SectionState> SolidFit::sections(std::span<const SolidState> states) const {
+  std::vector<SectionState> out(model_.surface.element_count());
+  const std::vector<std::uint32_t> first = first_solids(model_);
+  parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+    layup::LayersOn layers_on(*model_.part, model_.geometry, *model_.layup);
+    std::vector<InSolid> within;
+    for (std::size_t i = begin; i < end; ++i) {
+      const auto e = static_cast<ElementIndex>(i);
+      const auto laid = layers_on(e);
+      find_in_solids(solids_, first[e], first[e + 1], laid, within);
+      double h = 0.0;
+      for (const layup::LaidLayer& layer : laid) h += layer.thickness;
+      double z = layup::bottom(*model_.part, h);
+      // Integrals over z of 1, z, z², and of strain and z times strain.
+      double I0 = 0.0, I1 = 0.0, I2 = 0.0;
+      laminate::Vector3 E0 = laminate::Vector3::Zero(), E1 = E0;
+      for (std::size_t l = 0; l < laid.size(); ++l) {
+        const double thickness = laid[l].thickness, middle = z + 0.5 * thickness;
+        z += thickness;
+        if (within[l].solid == InSolid::none) continue;
+        const SolidState& state = states[within[l].solid];
+        const double u = 0.5 * (within[l].low + within[l].high), half = 0.5 * (within[l].high - within[l].low);
+        const Vector6 here = state.mean + u * state.slope;
+        const laminate::Vector3 mean(here[0], here[1], here[5]);
+        const laminate::Vector3 rise = half * laminate::Vector3(state.slope[0], state.slope[1], state.slope[5]);
+        I0 += thickness, I1 += thickness * middle;
+        I2 += thickness * (middle * middle + thickness * thickness / 12.0);
+        E0 += thickness * mean;
+        E1 += thickness * (middle * mean + thickness / 6.0 * rise);
+        const Angle turn = solids_.turn[within[l].solid];
+        const laminate::Vector2 shear = shear_[solids_.material[within[l].solid]] * turned(here, turn);
+        out[e].Q += thickness * laminate::Vector2(turn.cos() * shear[0] - turn.sin() * shear[1],
+                                                  turn.sin() * shear[0] + turn.cos() * shear[1]);
+      }
+      const double spread = I0 * I2 - I1 * I1;
+      if (!(spread > 0.0)) continue;
+      out[e].deformation.curvature = (I0 * E1 - I1 * E0) / spread;
+      out[e].deformation.strain = (I2 * E0 - I1 * E1) / spread;
+    }
+  });
+  return out;
+}
+
+std::vector<std::uint32_t> first_solids(const deck::Model& model) {
+  const deck::Solids& solids = *model.solids;
+  std::vector<std::uint32_t> out(model.surface.element_count() + 1, 0);
+  for (const ElementIndex e : solids.element) ++out[e + 1];
+  for (std::size_t e = 0; e + 1 < out.size(); ++e) out[e + 1] += out[e];
+  return out;
+}
+
+void find_in_solids(const deck::Solids& solids, std::size_t begin, std::size_t end,
+                    std::span<const layup::LaidLayer> laid, std::vector<InSolid>& out) {
+  out.assign(laid.size(), {});
+  std::size_t s = begin;
+  for (std::size_t l = 0; l < laid.size();) {
+    // Layers of one group lie together.
+    const std::uint32_t group = solids.group_of[laid[l].ply];
+    std::size_t last = l;
+    double all = 0.0;
+    for (; last < laid.size() && solids.group_of[laid[last].ply] == group; ++last) all += laid[last].thickness;
+    while (s < end && solids.group[s] < group) ++s;
+    const bool found = s < end && solids.group[s] == group;
+    for (double below = 0.0; l < last; ++l) {
+      if (!found) continue;
+      out[l].solid = static_cast<std::uint32_t>(s);
+      out[l].low = 2.0 * below / all - 1.0;
+      below += laid[l].thickness;
+      out[l].high = 2.0 * below / all - 1.0;
+    }
+  }
+}
+
+Vector6 turned(const Vector6& strains, Angle by) {
+  const double c = by.cos(), s = by.sin();
+  Vector6 out;
+  out << c * c * strains[0] + s * s * strains[1] + c * s * strains[5],
+      s * s * strains[0] + c * c * strains[1] - c * s * strains[5], strains[2], c * strains[3] - s * strains[4],
+      s * strains[3] + c * strains[4], 2.0 * c * s * (strains[1] - strains[0]) + (c * c - s * s) * strains[5];
+  return out;
+}
+
+std::vector<Vec3> halfway_up(const deck::Model& model, const std::vector<Vec3>& of_solids) {
+  const deck::Solids& solids = *model.solids;
+  std::vector<Vec3> out(model.surface.points.size(), Vec3::Zero());
+  for (mesh::NodeIndex n = 0; n < out.size(); ++n) {
+    const std::vector<std::uint32_t> column = solids.column_of(n);
+    if (column.empty()) continue;
+    const Vec3& up = solids.upright[n];
+    const auto height = [&](std::uint32_t node) {
+      return (solids.points[node] - model.surface.points[n]).dot(up) / up.squaredNorm();
+    };
+    const double middle = solids.bottom[n] + 0.5 * solids.height[n];
+    std::size_t k = 1;
+    while (k + 1 < column.size() && height(column[k]) < middle) ++k;
+    if (column.size() == 1) {
+      out[n] = of_solids[column[0]];
+      continue;
+    }
+    const double low = height(column[k - 1]), high = height(column[k]);
+    const double share = high > low ? (middle - low) / (high - low) : 0.5;
+    out[n] = (1.0 - share) * of_solids[column[k - 1]] + share * of_solids[column[k]];
+  }
+  return out;
+}
+
+}  // namespace bordado::result

@@ -1,0 +1,48 @@
+// The strains of solids as states of these, and what plies have of them.
+#pragma once
+
+#include <bordado/layup.hpp>
+#include <bordado/result.hpp>
+#include <bordado/solids.hpp>
+
+namespace bordado::result {
+
+/// Strains of CalculiX solids at their integration points: the mean of all, and how they change with height; see SolidState.
+/// Refers to the model, which has solids.
+class SolidFit {
+ public:
+  explicit SolidFit(const deck::Model& model);
+  /// Integration points of a solid.
+  std::size_t points(std::size_t solid) const { return solids_.nodes_of(solid).size() == 20 ? 8 : 9; }
+  /// \param strains six for each point, as in ReadOptions; points() of them.
+  SolidState operator()(std::size_t solid, std::span<const double> strains) const;
+  /// Per element of the surface: the plane through the strains of all that stands on it, each by its thickness, and the sum
+  /// of its shear stresses. Nought where nothing stands.
+  std::vector<SectionState> sections(std::span<const SolidState> states) const;
+
+ private:
+  const deck::Model& model_;
+  const deck::Solids& solids_;
+  std::vector<Eigen::Matrix<double, 2, 6>> shear_;  ///< per material: 13, 23 of its axes from strains in these
+};
+
+/// Element e has the solids first[e] .. first[e + 1] - 1.
+std::vector<std::uint32_t> first_solids(const deck::Model& model);
+
+/// Which part of a solid a layer is: from `low` to `high`, -1 its lower face and 1 its upper.
+struct InSolid {
+  static constexpr std::uint32_t none = 0xFFFFFFFFu;
+  std::uint32_t solid = none;  ///< none where the layer has no room at any corner
+  double low = -1.0, high = 1.0;
+};
+/// Of each layer on an element, bottom to top. \param begin, end the solids that stand on it
+void find_in_solids(const deck::Solids& solids, std::size_t begin, std::size_t end,
+                    std::span<const layup::LaidLayer> laid, std::vector<InSolid>& out);
+
+/// Strains seen from axes that are turned in the plane: order and shear as in SolidState.
+material::Vector6 turned(const material::Vector6& strains, Angle by);
+
+/// A vector for each node of the model's surface from one for each node of its solids: halfway up its column.
+std::vector<Vec3> halfway_up(const deck::Model& model, const std::vector<Vec3>& of_solids);
+
+}  // namespace bordado::result

@@ -1,0 +1,140 @@
+// What tests of stresses share: plates and strips with known answers, and the exact strip.
+#pragma once
+
+#include "cases.hpp"
+
+#include <bordado/recovery.hpp>
+
+#include <unsupported/Eigen/MatrixFunctions>
+
+namespace test {
+
+/// A plate of 100 by 100 held so that nothing is forced: six freedoms at three corners.
+inline const std::string held_at_corners = R"(
+[support.a]
+on = "corner"
+hold = ["x", "y", "z"]
+[support.b]
+point = [100, 0, 0]
+hold = ["y", "z"]
+[support.c]
+point = [0, 100, 0]
+hold = ["z"]
+)";
+
+/// N and M along all four sides of it.
+inline std::string edge_loads(const bordado::laminate::Vector3& N, const bordado::laminate::Vector3& M) {
+  const auto load = [](const std::string& side, double fx, double fy, double mx, double my) {
+    return fmt::format(
+        "[load.f-{0}]\non = \"{0}\"\nedge-force = [{1}, {2}, 0]\n[load.m-{0}]\non = \"{0}\"\nedge-moment = [{3}, {4}, "
+        "0]\n",
+        side, fx, fy, mx, my);
+  };
+  // A moment Mx (tension on top) turns about +y at the +x side; Mxy there about -x.
+  return load("right", N[0], N[2], -M[2], M[0]) + load("left", -N[0], -N[2], M[2], -M[0]) +
+         load("back", N[2], N[1], -M[1], M[2]) + load("front", -N[2], -N[1], M[1], -M[2]);
+}
+
+/// "hot": "ud" with strengths, free of stress at 180.
+inline std::string expanding(double Yt) {
+  return fmt::format(R"(
+[material.hot]
+from = "ud"
+alpha1 = -0.3e-6
+alpha2 = 30e-6
+stress-free-temperature = 180
+Xt = 1900
+Xc = 1100
+Yt = {}
+Yc = 160
+S12 = 70
+)",
+                     Yt);
+}
+
+/// A strip along x on two supports, held in plane strain along its sides. \param middle where x is held
+inline std::string plane_strain(double middle) {
+  return fmt::format(R"(
+[support.left]
+on = "left"
+hold = ["z"]
+[support.right]
+on = "right"
+hold = ["z"]
+[support.front]
+on = "front"
+hold = ["y", "rx", "rz"]
+[support.back]
+on = "back"
+hold = ["y", "rx", "rz"]
+[support.middle]
+point = [{}, 0, 0]
+hold = ["x"]
+)",
+                     middle);
+}
+/// Half a wave of pressure over the span, which pulls its upper face up.
+inline std::string sine_pressure(double span, double p) {
+  return fmt::format(R"x(
+[load.sine]
+on = "plate"
+face = "bag"
+pressure = {{ formula = "-{} * sin(pi*x/{})" }}
+)x",
+                     p, span);
+}
+
+inline bordado::mesh::ElementIndex nearest(const bordado::Design& design, const Vec3& point) {
+  bordado::mesh::ElementIndex best = 0;
+  for (bordado::mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e)
+    if ((design.geometry.centres[e] - point).norm() < (design.geometry.centres[best] - point).norm()) best = e;
+  return best;
+}
+
+/// Amplitudes of stresses along x and xz.
+struct StripStress {
+  double sx, txz;
+};
+/// Of such a strip under half a wave of pull p on its top, exactly in three dimensions: (u, w, txz, sz) by layers. N. J.
+/// Pagano, J. Composite Materials 3 (1969) 398. \param at layers and places: sx where its sine is one, txz where its cosine is
+inline std::vector<StripStress> exact_strip(std::span<const bordado::laminate::Layer> layers, double span, double p,
+                                            std::span<const bordado::result::PlyState> at) {
+  using Matrix4 = Eigen::Matrix4d;
+  const double x = std::numbers::pi / span;
+  std::vector<Matrix4> each;
+  std::vector<std::array<double, 2>> along;  // sx from u and sz
+  Matrix4 through = Matrix4::Identity();
+  for (const auto& layer : layers) {
+    bordado::material::Matrix6 C = bordado::material::stiffness(layer.elastic);
+    if (std::abs(layer.angle.degrees()) == 90.0) {
+      Eigen::PermutationMatrix<6> swap;
+      swap.indices() << 1, 0, 2, 4, 3, 5;
+      C = swap * C * swap.transpose();
+    }
+    const double C33 = C(2, 2), k13 = C(0, 2) / C33, Q11 = C(0, 0) - C(0, 2) * k13;
+    Matrix4 M = Matrix4::Zero();
+    M(0, 1) = -x, M(0, 2) = 1.0 / C(4, 4);
+    M(1, 0) = k13 * x, M(1, 3) = 1.0 / C33;
+    M(2, 0) = Q11 * x * x, M(2, 3) = -k13 * x;
+    M(3, 2) = x;
+    each.push_back(M);
+    along.push_back({-Q11 * x, k13});
+    through = (M * layer.thickness).exp() * through;
+  }
+  const Eigen::Vector2d displaced = through.bottomLeftCorner<2, 2>().partialPivLu().solve(Eigen::Vector2d(0, p));
+  std::vector<StripStress> out;
+  for (const bordado::result::PlyState& s : at) {
+    Eigen::Vector4d state(displaced[0], displaced[1], 0, 0);
+    for (std::size_t i = 0; i < s.layer; ++i) state = (each[i] * layers[i].thickness).exp() * state;
+    state = (each[s.layer] * (0.5 * s.place * layers[s.layer].thickness)).exp() * state;
+    out.push_back({along[s.layer][0] * state[0] + along[s.layer][1] * state[3], state[2]});
+  }
+  return out;
+}
+
+/// txz of a ply.
+inline double shear_xz(const bordado::result::PlyState& state, bordado::Angle angle) {
+  return angle.cos() * state.ply_shear[0] - angle.sin() * state.ply_shear[1];
+}
+
+}  // namespace test
