@@ -14,6 +14,7 @@
 #include "page_compare.hpp"
 #include "page_drapes.hpp"
 #include "page_edges.hpp"
+#include "page_envelopes.hpp"
 #include "page_program.hpp"
 #include "page_results.hpp"
 
@@ -96,6 +97,7 @@ class PartData {
     out["cloths"] = cloths_json(design_, arrays_);
     out["findings"] = findings();
     out["results"] = results_json(from_, drawn_, arrays_);
+    out["envelopes"] = envelopes_json(from_, arrays_);
     return out;
   }
 
@@ -186,6 +188,8 @@ class PartData {
                      {"E2", m.elastic.E2},
                      {"nu12", m.elastic.nu12},
                      {"G12", m.elastic.G12},
+                     {"expansion", {m.thermal.all()[0], m.thermal.all()[1], m.thermal.shear.value_or(0.0)}},
+                     {"stress_free", optional_json(m.stress_free_temperature, 1.0)},
                      {"density", optional_json(m.density, part_.units.to_si(Dimension::density))}});
     return out;
   }

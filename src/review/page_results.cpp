@@ -23,6 +23,26 @@ std::string mode_name(const result::CaseFields& fields, const result::ModeField&
                   : fmt::format("{}: {:.4g} 1/{}", fields.name, mode.value, model.part->units.unit(Dimension::time));
 }
 
+/// What warms each element; of several temperatures the last counts. Empty where nothing does.
+std::vector<std::array<float, 4>> heat_of(const deck::Model& model, const deck::Model::Case& one) {
+  std::vector<std::array<float, 4>> out;
+  deck::for_each_load<deck::Model::Temperature>(model, one, [&](const deck::Model::Temperature& load, double factor) {
+    out.resize(model.surface.element_count(), {0.0f, 0.0f, 0.0f, 0.0f});
+    std::vector<double> tool(model.surface.points.size(), 0.0), bag = tool;
+    for (std::size_t i = 0; i < load.nodes.size(); ++i)
+      tool[load.nodes[i]] = load.tool[i], bag[load.nodes[i]] = load.bag[i];
+    for (const mesh::ElementIndex e : load.elements) {
+      double of_tool = 0.0, of_bag = 0.0;
+      const auto nodes = model.surface.nodes_of(e);
+      for (const mesh::NodeIndex n : nodes) of_tool += tool[n], of_bag += bag[n];
+      const double share = factor / static_cast<double>(nodes.size());
+      out[e] = {static_cast<float>(share * of_tool), static_cast<float>(share * of_bag),
+                static_cast<float>(factor * load.from.value_or(0.0)), static_cast<float>(factor)};
+    }
+  });
+  return out;
+}
+
 /// The least reserves, one for each ply and laminate: not the same corner forty times.
 std::vector<result::Critical> worst_places(const Results& results, std::size_t most) {
   std::vector<result::Critical> all;
@@ -47,10 +67,9 @@ PageResults page_results(const Results& results, std::span<const result::CaseFie
     const result::CaseFields& fields = results.fields[c];
     if (!fields.displacements.empty())
       out.shapes.push_back({fields.name, false, of_surface(fields.displacements, surface)});
-    bool warm = false;
-    deck::for_each_load<deck::Model::Temperature>(results.model, results.model.cases[results.cases[c]],
-                                                  [&](const auto&, double) { warm = true; });
-    if (!warm && !fields.sections.empty()) out.cases.push_back({fields.name, fields.sections});
+    if (!fields.sections.empty())
+      out.cases.push_back(
+          {fields.name, fields.sections, heat_of(results.model, results.model.cases[results.cases[c]])});
   }
   for (const result::CaseFields& fields : with_modes)
     for (const result::ModeField& mode : fields.modes)
@@ -58,6 +77,7 @@ PageResults page_results(const Results& results, std::span<const result::CaseFie
   for (const deck::Model::Case& one : results.model.cases) out.case_names.push_back(one.name);
   out.worst = worst_places(results, most);
   out.of_elements = results.reserves.of_elements;
+  out.solids = results.model.solids != nullptr;
   return out;
 }
 
@@ -100,7 +120,14 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
       for (const double v : state.deformation.curvature) values.push_back(static_cast<float>(v));
       for (const double v : state.Q) values.push_back(static_cast<float>(v));
     }
-    cases.push_back({{"name", one.name}, {"values", arrays.add(values)}});
+    Json added = {{"name", one.name}, {"values", arrays.add(values)}, {"heat", nullptr}};
+    if (!one.heat.empty()) {
+      std::vector<float> heat;
+      heat.reserve(4 * drawn.elements.size());
+      for (const mesh::ElementIndex e : drawn.elements) heat.insert(heat.end(), one.heat[e].begin(), one.heat[e].end());
+      added["heat"] = arrays.add(heat);
+    }
+    cases.push_back(std::move(added));
   }
   std::vector<std::uint32_t> drawn_of(design.surface.element_count(), mesh::no_index);
   for (std::size_t d = 0; d < drawn.elements.size(); ++d) drawn_of[drawn.elements[d]] = static_cast<std::uint32_t>(d);
@@ -128,6 +155,7 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
   for (std::size_t i = 0; i < laminate::criterion_count; ++i)
     criteria.push_back(laminate::name_of(static_cast<laminate::Criterion>(i)));
   return {{"shapes", shapes},
+          {"solids", results.solids},
           {"cases", cases},
           {"worst", worst},
           {"criteria", criteria},

@@ -2,7 +2,7 @@
 // what they should show comes from its other commands.
 import assert from 'node:assert/strict';
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
@@ -550,11 +550,49 @@ test('results: the part as it moves, stresses of a ply, the worst places, and wh
   await close();
 });
 
+test('a case with temperatures, and failure envelopes: what the page draws is what the commands tell', async () => {
+  const warm = mkdtempSync(join(tmpdir(), 'bordado-warm-'));
+  const panel = join(source, 'examples/panel');
+  const text = readFileSync(join(panel, 'panel.toml'), 'utf8')
+    .replace('panel.msh', join(panel, 'panel.msh'))
+    .replace('thickness = 0.2', 'thickness = 0.2\nalpha1 = -0.3e-6\nalpha2 = 30e-6');
+  writeFileSync(join(warm, 'warm.toml'), `${text}\n[load.cold]\ntemperature = -20\nstress-free = 60\n`);
+  const part = join(warm, 'warm.toml');
+  bordado('solve', part, '--folder', warm);
+  const file = join(warm, 'warm.html');
+  bordado('review', part, '--results', warm, '--criterion', 'tsai-wu', '--criterion', 'puck', '-o', file);
+  const told = json('stress', part, '--folder', warm);
+  const element = told.reserves.first.element;
+  const place = json('stress', part, '--folder', warm, '--element', String(element)).place;
+  const { page, close } = await opened(file, `at=${element}`);
+  for (const [name, k] of [['s1', 0], ['s2', 1], ['t12', 2]]) {
+    const texts = await page.locator(`[data-stress="${name}"] text`).allTextContents();
+    const ends = texts.map((t) => Number(t.trim().replace('−', '-').replaceAll(/[^\d.e-]/g, '')));
+    const values = place.layers.map((l) => l.ply_stress[k]);
+    const size = Math.max(...values.map(Math.abs));
+    if (size < 1e-6) continue;
+    assert.ok(Math.abs(ends.at(-2) - Math.min(0, ...values)) <= 0.006 * size, `least ${name}: ${ends.at(-2)} for ${Math.min(...values)}`);
+    assert.ok(Math.abs(ends.at(-1) - Math.max(0, ...values)) <= 0.006 * size, `most ${name}`);
+  }
+  // The envelope is the one that the command draws: its points on the axes.
+  const points = (await page.evaluate((id) => window.bordado.envelopes(id), element)).filter((c) => c.pair === 0);
+  assert.deepEqual(points.map((p) => p.criterion), ['tsai-wu', 'puck']);
+  bordado('at', part, '--element', String(element), '--criterion', 'tsai-wu', '--between', 'Nx,Ny', '--envelope', join(warm, 'one.csv'));
+  const line = readFileSync(join(warm, 'one.csv'), 'utf8').split('\n')[1].split(',');
+  assert.ok(Math.abs(points[0].points[0][0] / Number(line[1]) - 1) < 1e-3, `${points[0].points[0]} for ${line[1]}`);
+  assert.match(await page.locator('[data-pieces="puck"]').innerText(), /fibre|matrix|inter-fibre/);
+  await page.selectOption('[aria-label="Components of the envelope"]', '3');
+  await settled(page);
+  assert.match(await page.evaluate(() => location.hash), /pair=3/);
+  assert.equal(await page.locator('figure[data-envelope="3"] svg[aria-label*="Mx and My"]').count(), 1);
+  await close();
+  rmSync(warm, { recursive: true });
+});
+
 test('a broken page says so', async () => {
   const context = await browser.newContext();
   const page = await context.newPage();
   const file = join(folder, 'broken.html');
-  const { readFileSync } = await import('node:fs');
   writeFileSync(file, readFileSync(hull, 'utf8').replace(/(id="data">.{200}).*?</s, '$1<'));
   await page.goto(`file://${file}`);
   await page.waitForFunction(() => document.body.innerText.includes('cannot be shown'));

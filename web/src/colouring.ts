@@ -360,7 +360,7 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
       for (let e = 0; e < p.count; e++) {
         const { plies } = p.stacks[p.stackOf[e]!]!;
         const layer = chosen === null ? plies.length - 1 : plies.indexOf(chosen);
-        if (layer >= 0) out[e] = stressAt(p, e, one.values, layer, view.face, component);
+        if (layer >= 0) out[e] = stressAt(p, e, one, layer, view.face, component);
       }
       return out;
     };

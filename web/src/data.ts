@@ -21,6 +21,9 @@ export interface Material {
   E2: number;
   nu12: number;
   G12: number;
+  /** Per kelvin: along 1, 2, and the shear 12. */
+  expansion: [number, number, number];
+  stress_free: number | null;
   density: number | null; // none where it is not known
 }
 export interface Zone {
@@ -163,11 +166,40 @@ export interface Worst {
   case: string;
   doubtful: boolean;
 }
+export interface Case {
+  name: string;
+  values: Float32Array;
+  /** Four numbers for each drawn element, of a case with temperatures: of the tool face, of the bag face, where materials that
+   *  do not say theirs are free of stress, all times the load's factor, and that. */
+  heat: Float32Array | null;
+}
+/** One criterion and pair of components of one section's load. */
+export interface Curve {
+  pair: number;
+  criterion: string;
+  from: number;
+  count: number;
+  /** What 30,000 stands for, of both components. */
+  far: [number, number];
+  /** Where another ply or mode begins to decide: place along the curve, layer, mode. */
+  pieces: [number, number, string][];
+}
+export interface Envelopes {
+  pairs: [number, number][];
+  components: string[];
+  sections: { section: number; curves: Curve[] }[];
+  points: Int16Array;
+}
+/** The points of a curve of an envelope. */
+export const pointsOf = (envelopes: Envelopes, c: Curve): [number, number][] =>
+  Array.from({ length: c.count }, (_, i) => [0, 1].map((k) => (envelopes.points[2 * (c.from + i) + k]! / 30000) * c.far[k]!) as [number, number]);
 /** What the solver answered. */
 export interface Results {
+  /** Reserves are of solids, sections planes through their strains. */
+  solids: boolean;
   shapes: Shape[];
   /** Strain, curvature (x, y, xy) and transverse forces of each drawn element's section, about the mesh: eight numbers. */
-  cases: { name: string; values: Float32Array }[];
+  cases: Case[];
   worst: Worst[];
   criteria: string[];
   /** Per drawn element; not a number where nothing fails. */
@@ -251,6 +283,7 @@ export interface Part {
   findings: Finding[];
   differs: Uint8Array | null;
   results: Results | null;
+  envelopes: Envelopes | null;
   /** Worked out here: per drawn element and per point. */
   count: number;
   centres: Float32Array;
@@ -402,11 +435,12 @@ function part(head: Head, bytes: Uint8Array): Part {
     results: head.results && {
       ...head.results,
       shapes: head.results.shapes.map((s: Head) => ({ ...s, moves: read(s.moves) })),
-      cases: head.results.cases.map((c: Head) => ({ ...c, values: read(c.values) })),
+      cases: head.results.cases.map((c: Head) => ({ ...c, values: read(c.values), heat: c.heat && read(c.heat) })),
       reserve: read(head.results.reserve),
       criterion: read(head.results.criterion),
       ply: read(head.results.ply),
     },
+    envelopes: head.envelopes && { ...head.envelopes, points: read(head.envelopes.points) },
   };
 }
 

@@ -4,7 +4,7 @@ import { render } from 'preact';
 import { useEffect, useMemo, useRef, useState } from 'preact/hooks';
 import { Canvas } from './canvas';
 import { modesOf } from './colouring';
-import { open, type Page, type Shows } from './data';
+import { open, type Page, type Shows, pointsOf } from './data';
 import { Details } from './details';
 import { composed, save } from './export';
 import { Head } from './head';
@@ -100,6 +100,17 @@ function expose(page: Page, picture: Picture, view: () => View) {
         return [box.left + x, box.top + y];
       },
       arrows: () => picture.drawnArrows,
+      /** Failure envelopes of the laminate on an element: criterion, components, points. */
+      envelopes: (id: number, part = 0) => {
+        const of = page.parts[part]!;
+        const all = of.envelopes;
+        const own = all?.sections.find((s) => s.section === of.sectionOf[of.ids.indexOf(id)]);
+        return own?.curves.map((c) => ({
+          criterion: c.criterion,
+          pair: c.pair,
+          points: pointsOf(all!, c),
+        }));
+      },
       draw: () => picture.draw(),
     },
   });

@@ -2,6 +2,7 @@
 
 import { number } from './colours';
 import type { Part } from './data';
+import { EnvelopePanel } from './envelope';
 import { Polar } from './polar';
 import { Reading } from './reading';
 import { StressPanel } from './results';
@@ -11,6 +12,7 @@ import type { View } from './view';
 
 export function PlacePanel(props: { part: Part; element: number; view: View; set: Set; goThere: () => void }) {
   const { part, element, view, set } = props;
+  const envelope = <EnvelopePanel part={part} element={element} view={view} set={set} />;
   const stack = part.stacks[part.stackOf[element]!]!;
   return (
     <>
@@ -39,8 +41,10 @@ export function PlacePanel(props: { part: Part; element: number; view: View; set
         onPly={(id) => set({ ply: view.ply === id ? null : id, show: view.show === 'all' ? 'alone' : view.show })}
       />
       {part.results && <StressPanel part={part} element={element} view={view} set={set} />}
+      {part.results && envelope}
       <Reading part={part} element={element} />
       <Polar part={part} element={element} />
+      {!part.results && envelope}
     </>
   );
 }

@@ -144,8 +144,8 @@ export function StressPanel(props: { part: Part; element: number; view: View; se
   const { part, element, view, set } = props;
   const one = caseOf(part, view);
   if (!one) return null;
-  const states = statesAt(part, element, one.values);
-  const { N, M, Q } = forces(part, element, one.values);
+  const states = statesAt(part, element, one);
+  const { N, M, Q } = forces(part, element, one);
   const stack = part.stacks[part.stackOf[element]!]!;
   const section = part.sections[part.sectionOf[element]!]!;
   const low = states[0]!.z;
@@ -217,6 +217,7 @@ export function StressPanel(props: { part: Part; element: number; view: View; se
       </svg>
       <p class="about">
         N {list(N)} {part.units.line_force} · M {list(M)} {part.units.force} · Q {list(Q)} {part.units.line_force}; x, y, xy of the section, about the mesh
+        {part.results!.solids ? '. Worked out from the plane through the strains of its solids; reserves, and what bordado stress tells, are of each solid.' : ''}
         {stack.thicknesses ? '. Where edges of plies cross an element these are the stresses of smeared plies; reserves are of its true pieces.' : ''}
       </p>
     </>

@@ -1,6 +1,6 @@
 // Stresses of plies from what their section does: lamination theory of one place.
 
-import { thicknessIn, type Part } from './data';
+import { thicknessIn, type Case, type Part } from './data';
 
 export type Three = [number, number, number];
 type Matrix3 = [Three, Three, Three];
@@ -22,6 +22,8 @@ interface Layer {
   Q: Matrix3;
   /** The same in the section's. */
   turned: Matrix3;
+  expansion: Three;
+  free: number | null;
 }
 
 export const components = ['s1', 's2', 't12', 't13', 't23'] as const;
@@ -34,7 +36,21 @@ const toPly = (c: number, s: number): Matrix3 => [
 ];
 const times = (m: Matrix3, v: Three): Three => m.map((r) => r[0] * v[0] + r[1] * v[1] + r[2] * v[2]) as Three;
 
+/** Layers of places with the same section and stack, made once. */
+const known = new WeakMap<Part, Map<string, Layer[]>>();
+
 function layersOf(part: Part, element: number): Layer[] {
+  const stack = part.stacks[part.stackOf[element]!]!;
+  if (stack.thicknesses) return madeFor(part, element);
+  if (!known.has(part)) known.set(part, new Map());
+  const made = known.get(part)!;
+  const key = `${part.stackOf[element]!} ${part.sectionOf[element]!}`;
+  let layers = made.get(key);
+  if (!layers) made.set(key, (layers = madeFor(part, element)));
+  return layers;
+}
+
+function madeFor(part: Part, element: number): Layer[] {
   const stack = part.stacks[part.stackOf[element]!]!;
   const section = part.sections[part.sectionOf[element]!]!;
   let z = section.bottom;
@@ -52,7 +68,7 @@ function layersOf(part: Part, element: number): Layer[] {
     const T = toPly(cos, sin);
     const QT = [0, 1, 2].map((r) => [0, 1, 2].map((c) => Q[r]!.reduce((sum, q, k) => sum + q * T[k]![c]!, 0)));
     const turned = [0, 1, 2].map((r) => [0, 1, 2].map((c) => [0, 1, 2].reduce((sum, k) => sum + T[k]![r]! * QT[k]![c]!, 0))) as Matrix3;
-    const layer = { bottom: z, thickness, cos, sin, Q, turned };
+    const layer = { bottom: z, thickness, cos, sin, Q, turned, expansion: m.expansion, free: m.stress_free };
     z += thickness;
     return layer;
   });
@@ -92,31 +108,61 @@ function abd(layers: Layer[], about: number): number[][] {
   return out;
 }
 
+/** Kelvins above a layer's stress-free temperature, at a height. */
+function warmth(one: Case, element: number, layers: Layer[], l: Layer, z: number): number {
+  if (!one.heat) return 0;
+  const [tool, bag, from, factor] = one.heat.subarray(4 * element, 4 * element + 4) as unknown as [number, number, number, number];
+  const last = layers[layers.length - 1]!;
+  const low = layers[0]!.bottom;
+  const share = (z - low) / (last.bottom + last.thickness - low || 1);
+  return tool + share * (bag - tool) - (l.free === null ? from : factor * l.free);
+}
+
+/** Stress in ply axes at a height of a layer. */
+function plyStress(one: Case, element: number, layers: Layer[], l: Layer, z: number): Three {
+  const { strain, curvature } = sectionState(one.values, element);
+  const e = times(toPly(l.cos, l.sin), strain.map((v, k) => v + z * curvature[k]!) as Three);
+  const kelvins = warmth(one, element, layers, l, z);
+  return times(l.Q, e.map((v, k) => v - kelvins * l.expansion[k]!) as Three);
+}
+
 const sectionState = (values: Float32Array, element: number) => {
   const v = values.subarray(8 * element, 8 * element + 8);
   return { strain: [v[0]!, v[1]!, v[2]!] as Three, curvature: [v[3]!, v[4]!, v[5]!] as Three, Q: [v[6]!, v[7]!] as [number, number] };
 };
 
 /** What the section carries about the mesh: N, M, Q. */
-export function forces(part: Part, element: number, values: Float32Array) {
-  const { strain, curvature, Q } = sectionState(values, element);
-  const all = abd(layersOf(part, element), 0).map((row) => [...strain, ...curvature].reduce((sum, v, k) => sum + row[k]! * v, 0));
-  return { N: all.slice(0, 3), M: all.slice(3), Q };
+export function forces(part: Part, element: number, one: Case) {
+  const layers = layersOf(part, element);
+  const [N, M]: [number[], number[]] = [[0, 0, 0], [0, 0, 0]];
+  for (const l of layers)
+    for (const [at, weight] of [
+      [0, 1 / 6],
+      [0.5, 4 / 6],
+      [1, 1 / 6],
+    ] as const) {
+      const z = l.bottom + at * l.thickness;
+      const [s1, s2, t] = plyStress(one, element, layers, l, z);
+      const [c, s] = [l.cos, l.sin];
+      [c * c * s1 + s * s * s2 - 2 * c * s * t, s * s * s1 + c * c * s2 + 2 * c * s * t, c * s * (s1 - s2) + (c * c - s * s) * t].forEach((v, k) => {
+        N[k]! += weight * l.thickness * v;
+        M[k]! += weight * l.thickness * z * v;
+      });
+    }
+  return { N, M, Q: sectionState(one.values, element).Q };
 }
 
 /** One stress in the plane, of one layer at one face: quickly, for colours. */
-export function stressAt(part: Part, element: number, values: Float32Array, layer: number, place: 0 | 1 | 2, component: number): number {
-  const l = layersOf(part, element)[layer]!;
-  const { strain, curvature } = sectionState(values, element);
-  const z = l.bottom + (place * l.thickness) / 2;
-  const e = strain.map((v, k) => v + z * curvature[k]!) as Three;
-  return times(l.Q, times(toPly(l.cos, l.sin), e))[component]!;
+export function stressAt(part: Part, element: number, one: Case, layer: number, place: 0 | 1 | 2, component: number): number {
+  const layers = layersOf(part, element);
+  const l = layers[layer]!;
+  return plyStress(one, element, layers, l, l.bottom + (place * l.thickness) / 2)[component]!;
 }
 
 /** Every layer at bottom, middle and top; shear through the thickness by equilibrium with Q = M,x. */
-export function statesAt(part: Part, element: number, values: Float32Array): State[] {
+export function statesAt(part: Part, element: number, one: Case): State[] {
   const layers = layersOf(part, element);
-  const { strain, curvature, Q } = sectionState(values, element);
+  const { Q } = sectionState(one.values, element);
   const h = layers.reduce((sum, l) => sum + l.thickness, 0);
   const middle = layers[0]!.bottom + h / 2;
   const about = abd(layers, middle);
@@ -137,14 +183,13 @@ export function statesAt(part: Part, element: number, values: Float32Array): Sta
       below.map((b, k) => b + flow(l, z, 0)[k]! - flow(l, low, 0)[k]! + flow(l, z, 1)[k]! - flow(l, low, 1)[k]!) as typeof below;
     for (const place of [0, 1, 2] as const) {
       const z = l.bottom + (place * l.thickness) / 2;
-      const e = strain.map((v, k) => v + z * curvature[k]!) as Three;
       const t = gathered(z - middle);
       const [xz, yz] = [t[0] * Q[0] + t[1] * Q[1], t[2] * Q[0] + t[3] * Q[1]];
       out.push({
         layer,
         place,
         z,
-        stress: times(l.Q, times(toPly(l.cos, l.sin), e)),
+        stress: plyStress(one, element, layers, l, z),
         shear: [l.cos * xz + l.sin * yz, -l.sin * xz + l.cos * yz],
       });
     }

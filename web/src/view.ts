@@ -41,6 +41,8 @@ export interface View {
   case: string | null;
   /** Of a ply: bottom, middle, top. */
   face: 0 | 1 | 2;
+  /** Which two components of a load the failure envelope is drawn in. */
+  pair: number;
   /** Two points to measure between, and the part they lie on. */
   measure: [number, number, number][];
   camera: Camera | null;
@@ -62,6 +64,7 @@ export const plain: View = {
   moving: false,
   case: null,
   face: 2,
+  pair: 0,
   measure: [],
   camera: null,
 };
@@ -92,6 +95,7 @@ export function toFragment(v: View): string {
   if (v.moving) out.set('moving', 'yes');
   if (v.case !== null) out.set('case', v.case);
   if (v.face !== plain.face) out.set('face', String(v.face));
+  if (v.pair !== plain.pair) out.set('pair', String(v.pair));
   if (v.measure.length > 0) out.set('measure', v.measure.map((p) => p.map(short).join(',')).join(';'));
   if (v.camera) out.set('eye', [...v.camera.from, ...v.camera.target, v.camera.height].map(short).join(','));
   return out.toString().replaceAll('%2C', ',').replaceAll('%3B', ';').replaceAll('%3A', ':');
@@ -126,6 +130,7 @@ export function fromFragment(text: string): View {
     moving: given.get('moving') === 'yes',
     case: given.get('case'),
     face: ({ '0': 0, '1': 1 } as const)[given.get('face') ?? ''] ?? plain.face,
+    pair: /^\d$/.test(given.get('pair') ?? '') ? Number(given.get('pair')) : plain.pair,
     measure: measure.slice(0, 2),
     camera: eye
       ? {
