@@ -43,23 +43,32 @@ class Finder {
     return marks_.emplace(cases, std::move(written.marks)).first->second;
   }
 
-  /// Where the answer to a case is, and the cases of its deck; nothing where it is in the one listing of other cases.
+  /// Where the answer to a case is, and the cases of its deck; nothing where there is none.
   std::optional<DeckFile> find(std::size_t k, std::span<const std::size_t> wanted) {
     if (!place_.answer.empty()) return within(k, wanted);
     const std::string stem = fs::path(place_.part_file).stem().string();
-    const std::string deck = (fs::path(place_.folder) / stem).string() + ".inp";
-    const std::string own = with_ending(result::path_of_case(model_, deck, k), ".dat");
+    const std::string own = own_path(k);
     if (fs::exists(own)) return DeckFile{own, {k}};
     for (const DeckFile& file : deck_files(*deck::find_format("calculix"), model_, {}, place_.folder, stem))
       if (const std::string dat = with_ending(file.path, ".dat");
           std::find(file.cases.begin(), file.cases.end(), k) != file.cases.end() && fs::exists(dat))
         return DeckFile{dat, file.cases};
-    throw Failure({Severity::error, "result.none",
-                   fmt::format("case '{}' has no answer '{}'", model_.cases[k].name, own), Place::in(own),
-                   fmt::format("solve it first: bordado solve {} --folder {}", place_.part_file, place_.folder)});
+    return std::nullopt;
+  }
+  Failure missing(std::size_t k) const {
+    return Failure({Severity::error, "result.none",
+                    fmt::format("case '{}' has no answer '{}'", model_.cases[k].name, own_path(k)),
+                    Place::in(own_path(k)),
+                    fmt::format("solve it first: bordado solve {} --folder {}", place_.part_file, place_.folder)});
   }
 
  private:
+  /// Of the deck that solve writes for the case.
+  std::string own_path(std::size_t k) const {
+    const std::string stem = fs::path(place_.part_file).stem().string();
+    const std::string deck = (fs::path(place_.folder) / stem).string() + ".inp";
+    return with_ending(result::path_of_case(model_, deck, k), ".dat");
+  }
   std::optional<DeckFile> within(std::size_t k, std::span<const std::size_t> wanted) {
     if (!deck_) {
       const Progress progress = progress_line();
@@ -149,6 +158,7 @@ Answers read_answers(const AnswerPlace& place, const deck::Model& model, const s
     const bool has_modes = analysis == part::Analysis::frequencies || analysis == part::Analysis::buckling;
     if (has_modes && modes == Modes::passed_over) continue;
     const auto found = finder.find(k, wanted);
+    if (!found && place.answer.empty() && !(has_modes && modes == Modes::where_there)) throw finder.missing(k);
     if (!found) continue;
     auto fields = result::read_case(model, k, found->path, finder.marks_of(found->cases),
                                     finder.options_for(found->cases), progress);

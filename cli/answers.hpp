@@ -33,7 +33,11 @@ struct AnswerPlace {
 void add_answer_options(CLI::App& command, AnswerPlace& place, ModelChoice& model);
 /// \throws Failure "deck.choices" where they do not go together.
 void check_answer_options(const AnswerPlace& place, const ModelChoice& model);
-enum class Modes { passed_over, read };
+enum class Modes {
+  passed_over,
+  read,
+  where_there  ///< passed over where they were not solved
+};
 
 /// The cases that are asked for; all where none is. \throws Failure "case.unknown".
 std::vector<std::size_t> wanted_cases(const deck::Model& model, const std::vector<std::string>& names);

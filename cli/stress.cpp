@@ -32,7 +32,7 @@ Answers answers_of(const Choices& choices, const Design& design, const deck::Mod
   AnswerPlace place = choices.answers;
   place.part_file = choices.part.file;
   Answers out = read_answers(place, model, choices.cases,
-                             choices.write.ends_with(".vtu") ? Modes::read : Modes::passed_over, findings);
+                             choices.write.ends_with(".vtu") ? Modes::where_there : Modes::passed_over, findings);
   if (out.fields.empty())
     throw Failure({Severity::error, "result.none", "there is no static case to tell stresses of",
                    Place::in(design.part.file), "name one with --case; frequencies and factors have none"});
@@ -84,8 +84,18 @@ void print_place(const Design& design, const deck::Model& model, const result::R
   const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force),
                     stress = units.unit(Dimension::stress);
   const result::CaseFields& fields = answers.fields[c];
-  const laminate::Resultants carried = recovery.carried(fields, answers.cases[c])[e];
-  const auto& state = fields.sections[e];
+  laminate::Resultants carried = recovery.carried(fields, answers.cases[c])[e];
+  result::SectionState state = fields.sections[e];
+  // The solver prints seven figures: what is smaller beside the largest is none.
+  const double h = design.sections.thickness[design.sections.section_of[e]];
+  const double size = std::max({carried.N.norm(), carried.M.norm() / h, state.Q.norm()});
+  const auto plain = [](auto& values, double least) {
+    for (double& v : values)
+      if (std::abs(v) < least) v = 0.0;
+  };
+  plain(carried.N, 1e-7 * size), plain(carried.M, 1e-7 * size * h), plain(state.Q, 1e-7 * size);
+  const double strain = std::max(state.deformation.strain.norm(), state.deformation.curvature.norm() * h);
+  plain(state.deformation.strain, 1e-7 * strain), plain(state.deformation.curvature, 1e-7 * strain / h);
   fmt::print("{}, element {} at {} {}, case {}{}\n", styled(plain_text(design.part.name), Style::bold, fileno(stdout)),
              design.surface.element_ids[e], point_text(design.geometry.centres[e]), length,
              model.cases[answers.cases[c]].name,
@@ -114,7 +124,7 @@ void print_place(const Design& design, const deck::Model& model, const result::R
   const auto z = column(heights);
   double most = 0.0;
   for (const result::PlyState& s : states) most = std::max(most, s.ply_stress.cwiseAbs().maxCoeff());
-  const auto value = [&](double v) { return number(std::abs(v) < 1e-9 * most ? 0.0 : v, 3); };
+  const auto value = [&](double v) { return number(std::abs(v) < 1e-7 * most ? 0.0 : v, 3); };
   const std::size_t pieces = states.empty() ? 0 : states.back().piece + 1u;
   for (std::size_t piece = 0; piece < pieces; ++piece) {
     if (pieces > 1)
