@@ -312,6 +312,18 @@ Reserve FailureSurface::reserve(const Vector3& whole, const Vector3& held) const
 
 bool FailureSurface::surely_above(double factor, const Vector3& load, const Vector3& held) const {
   const Vector3 end = held + factor * load;
+  if (held[0] == 0.0 && held[1] == 0.0 && held[2] == 0.0) {
+    // From nought on: as below, with the squares formed once.
+    const double s11 = end[0] * end[0], s22 = end[1] * end[1], s66 = end[2] * end[2], s12 = end[0] * end[1];
+    for (std::size_t i = 0; i < count_; ++i) {
+      const Piece& p = pieces_[i];
+      if (p.sign1 * end[0] < 0.0 || p.sign2 * end[1] < 0.0) continue;
+      const double second = p.q11 * s11 + p.q22 * s22 + p.q66 * s66 + p.q12 * s12;
+      const double first = p.linear[0] * end[0] + p.linear[1] * end[1] + p.linear[2] * end[2];
+      if (second < 0.0 || p.constant > 0.0 || !(p.constant + first + second < 0.0)) return false;
+    }
+    return true;
+  }
   for (std::size_t i = 0; i < count_; ++i) {
     // Where the piece is convex along the way, and inside at both ends, it is not met in between. It is nowhere on the way
     // where both ends have the other sign.

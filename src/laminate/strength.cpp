@@ -160,14 +160,16 @@ void Judge::judge(const Straining& straining, Limit limit, With with) const {
     if (!of.surfaces.empty()) {
       const Vector3 at_bottom = of.stiffness * (d.strain + of.bottom * d.curvature);
       const Vector3 over_half = of.stiffness * (0.5 * of.thickness * d.curvature);
+      // Limits only fall while they are asked for: those of the first place do for all.
+      std::array<double, criterion_count> limits;
+      for (const OfPly& ply : of.surfaces) limits[static_cast<std::size_t>(ply.criterion)] = limit(i, ply.criterion);
       for (std::uint8_t place = 0; place < 3; ++place) {
         Vector3 stress = at_bottom + static_cast<double>(place) * over_half;
         if (!straining.more.empty()) stress += straining.more[3 * i + place];
         const Vector3 held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[3 * i + place];
         for (const OfPly& ply : of.surfaces) {
-          if (const double least = limit(i, ply.criterion);
-              std::isfinite(least) && ply.surface.surely_above(least, stress, held))
-            continue;
+          const double least = limits[static_cast<std::size_t>(ply.criterion)];
+          if (std::isfinite(least) && ply.surface.surely_above(least, stress, held)) continue;
           if (const Reserve reserve = ply.surface.reserve(stress, held); reserve.mode != FailureMode::none)
             with(Failing{reserve.factor, reserve.mode, ply.criterion, i, place});
         }
@@ -178,6 +180,7 @@ void Judge::judge(const Straining& straining, Limit limit, With with) const {
       for (std::uint8_t place = 0; place < 3; ++place) {
         Vector2 used = of.shear_from_Q[place] * straining.Q;
         if (!straining.shear.empty()) used += straining.shear[3 * i + place].cwiseQuotient(of.shear_strengths);
+        if (1.5 * std::max(std::abs(used[0]), std::abs(used[1])) * least < 1.0) continue;
         if (const double all = used.stableNorm(); all * least > 1.0)
           with(Failing{1.0 / all, mode_of(*of.shear), *of.shear, i, place});
       }
