@@ -9,10 +9,10 @@
 #include <fmt/format.h>
 
 #include <Eigen/Geometry>
+#include <Eigen/LU>
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
 #include <unordered_map>
 
 namespace bordado::result {
@@ -73,7 +73,13 @@ SectionFit::SectionFit(const deck::Model& model, const deck::WriteOptions& optio
       for (std::size_t k = 0; k < box.layers; ++k) {
         const double t = box.equivalents ? box.equivalents->shares[k] * box.thickness
                                          : layers[k].thickness * box.thickness / model.sections->thickness[s];
-        for (const double level : levels) of.z.push_back(bottom + 0.5 * t * (1.0 + level));
+        const laminate::Matrix3 Q =
+            box.equivalents ? box.equivalents->Q[k]
+                            : laminate::rotated(laminate::plane_stress_stiffness(layers[k].elastic), layers[k].angle);
+        for (std::size_t l = 0; l < levels.size(); ++l) {
+          of.z.push_back(bottom + 0.5 * t * (1.0 + levels[l]));
+          of.bears.push_back(t * (!three_levels ? 0.5 : l == 1 ? 8.0 / 18.0 : 5.0 / 18.0) * Q);
+        }
         Matrix2 G;
         if (box.equivalents) {
           G = box.equivalents->G;
@@ -90,8 +96,14 @@ SectionFit::SectionFit(const deck::Model& model, const deck::WriteOptions& optio
         of.shear.push_back(t * G);
         bottom += t;
       }
-      of.middle = std::accumulate(of.z.begin(), of.z.end(), 0.0) / static_cast<double>(of.z.size());
-      for (const double z : of.z) of.spread += (z - of.middle) * (z - of.middle);
+      Eigen::Matrix<double, 6, 6> ABD = Eigen::Matrix<double, 6, 6>::Zero();
+      for (std::size_t i = 0; i < of.z.size(); ++i) {
+        ABD.topLeftCorner<3, 3>() += of.bears[i];
+        ABD.topRightCorner<3, 3>() += of.z[i] * of.bears[i];
+        ABD.bottomLeftCorner<3, 3>() += of.z[i] * of.bears[i];
+        ABD.bottomRightCorner<3, 3>() += of.z[i] * of.z[i] * of.bears[i];
+      }
+      of.flexibility = ABD.fullPivLu().inverse();
     }
   }
   for (const mesh::Shape shape : {mesh::Shape::quadrilateral8, mesh::Shape::triangle6}) {
@@ -129,21 +141,20 @@ SectionState SectionFit::operator()(ElementIndex e, std::span<const double> stra
     }
     const Vec3 normal = by_xi.cross(by_eta).normalized();
     const Vec3 r = (reference - reference.dot(normal) * normal).normalized(), t = normal.cross(r);
-    // Mean and slope over z, of the tensor; then turned.
-    Eigen::Matrix3d mean = Eigen::Matrix3d::Zero(), tilt = Eigen::Matrix3d::Zero();
+    // What the layers bear, and the plane that bears as much.
+    Eigen::Matrix<double, 6, 1> forces = Eigen::Matrix<double, 6, 1>::Zero();
     for (std::size_t i = 0; i < of.z.size(); ++i) {
       const std::size_t layer = i / levels, level = i % levels;
       const Eigen::Matrix3d E = tensor(&strains[6 * ((layer * levels + level) * in_plane_points + p)]);
-      mean += E;
-      tilt += (of.z[i] - of.middle) * E;
+      const laminate::Vector3 borne = of.bears[i] * in_plane(E, r, t);
+      forces.head<3>() += borne;
+      forces.tail<3>() += of.z[i] * borne;
       const Vec3 En = E * normal;
       out.Q += of.shear[layer] * laminate::Vector2(2.0 * r.dot(En), 2.0 * t.dot(En)) / static_cast<double>(levels);
     }
-    mean /= static_cast<double>(of.z.size());
-    tilt /= of.spread;
-    const laminate::Vector3 curvature = in_plane(tilt, r, t);
-    out.deformation.curvature += curvature;
-    out.deformation.strain += in_plane(mean, r, t) - of.middle * curvature;
+    const Eigen::Matrix<double, 6, 1> plane = of.flexibility * forces;
+    out.deformation.strain += plane.head<3>();
+    out.deformation.curvature += plane.tail<3>();
   }
   const double share = 1.0 / static_cast<double>(in_plane_points);
   out.deformation.strain *= share;

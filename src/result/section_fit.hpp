@@ -5,9 +5,10 @@
 
 namespace bordado::result {
 
-/// Strains of a layered shell of CalculiX at its integration points as a state of its section: fitted along a straight
-/// line over z at each of the points in the plane, then the mean of these (S8R four, S6 three); axes at each point are the
-/// reference direction laid on the surface there. Transverse forces are sums of the deck's shear stiffness times strain.
+/// Strains of a layered shell of CalculiX at its integration points as a state of its section: the straight line over z that
+/// bears the N and M that the layers of the deck bear with these strains, at each of the points in the plane, then the
+/// mean of these (S8R four, S6 three). Forces balance what acts, also where the strain is no straight line: beside knots,
+/// where faces on a soft core bend by themselves. Axes at each point are the reference direction laid on the surface there. Transverse forces are sums of the deck's shear stiffness times strain.
 /// Refers to the model.
 class SectionFit {
  public:
@@ -22,7 +23,8 @@ class SectionFit {
     std::size_t levels = 2;                ///< of points in each layer
     std::vector<double> z;                 ///< of every level, from the mesh
     std::vector<laminate::Matrix2> shear;  ///< per layer: thickness times G
-    double middle = 0.0, spread = 0.0;     ///< mean of z, and sum of squares about it
+    std::vector<laminate::Matrix3> bears;  ///< per level: its share of the thickness times the plane stress stiffness
+    Eigen::Matrix<double, 6, 6> flexibility = Eigen::Matrix<double, 6, 6>::Zero();  ///< strain, curvature from N, M
   };
   /// Slopes of the shape functions at a point in the plane.
   struct Slopes {
