@@ -66,6 +66,9 @@ struct PlyState {
 /// those that cover more), each carries the element's forces across the edge and has its strain along the edge, and the
 /// edge runs across the steepest change of thickness.
 ///
+/// Where a layer runs out slowly (a chamfered core) its shear is that of the stresses as they change with N and M and with
+/// the thickness: an inclined face bears a part of Q, and what it bears of N and M changes along the way.
+///
 /// Where the model has solids their strains are read directly. Within one (it may stand for several plies) strains in the
 /// plane, stresses across it, and how both change with height are the same in all its plies; a ply that ends is judged as
 /// its wedge is strained. Refers to the design and the model.
@@ -85,6 +88,7 @@ class Recovery {
   /// Whether an element lies nearer to a step of thickness than stresses of plies hold: three times the thickness on the
   /// thick side, one on the thin side, twice where the step is small. Measured with solids. Of solids only where the
   /// element is longer than half that thickness: what goes on beside a step is as wide as the laminate is thick.
+  /// Of sections also where a layer runs out at more than 1 in 20 and less is left of it than of all others.
   bool doubtful(mesh::ElementIndex element) const { return !doubtful_.empty() && doubtful_[element] != 0; }
   /// The curvature of an element as it was made, x, y, xy in its section's axes; nought where no criterion asks for it.
   Vec3 curved_of(mesh::ElementIndex element) const { return curved_.empty() ? Vec3::Zero() : curved_[element]; }
@@ -96,7 +100,8 @@ class Recovery {
   const deck::Model& model_;
   std::vector<laminate::Criterion> criteria_;
   std::vector<std::uint8_t> doubtful_;
-  std::unordered_map<mesh::ElementIndex, Vec3> across_;  ///< the edges of crossed elements
+  std::unordered_map<mesh::ElementIndex, std::vector<Eigen::Vector2d>> slopes_;  ///< of layers that run out
+  std::unordered_map<mesh::ElementIndex, Vec3> across_;                          ///< the edges of crossed elements
   std::vector<Vec3> curved_;  ///< per element its curvature as made, section axes; empty where no criterion asks
   std::vector<std::uint32_t> first_solid_;  ///< element e has those from first_solid_[e] on, before first_solid_[e + 1]
 };

@@ -225,6 +225,60 @@ struct Recovery::Judged {
     return out;
   }
 
+  /// How layers of an element run out; nothing where they do not.
+  const std::vector<Eigen::Vector2d>* slopes_at(ElementIndex e) const {
+    const auto found = recovery.slopes_.find(e);
+    return crossed || found == recovery.slopes_.end() ? nullptr : &found->second;
+  }
+  /// Shear stresses 13, 23 of layers, three places each, that come of layers that run out: N and M stay and are shared
+  /// otherwise a little further on, about the same mesh.
+  void taper(const Piece& piece, std::span<const Eigen::Vector2d> slopes, const laminate::Deformation& deformed) {
+    const std::size_t count = piece.layers.size();
+    Eigen::Matrix<double, 6, 1> strains;
+    strains << deformed.strain, deformed.curvature;
+    const Eigen::Matrix<double, 6, 1> forces = laminate::stiffness(piece.layers, piece.z0).ABD() * strains;
+    const double h = laminate::thickness(piece.layers);
+    std::vector<laminate::Matrix3> Q;
+    double step = 1e-4 * h;
+    for (std::size_t i = 0; i < count; ++i) {
+      Q.push_back(laminate::rotated(laminate::plane_stress_stiffness(piece.layers[i].elastic), piece.layers[i].angle));
+      if (const double slope = slopes[i].cwiseAbs().maxCoeff(); slope > 0.0)
+        step = std::min(step, std::min(1e-4 * h, 0.1 * piece.layers[i].thickness) / slope);
+    }
+    // What lies below each place bears, a step on.
+    const auto borne = [&](int along, double by, std::vector<Vector3>& into) {
+      std::vector<laminate::Layer> layers = piece.layers;
+      for (std::size_t i = 0; i < count; ++i) layers[i].thickness += by * slopes[i][along];
+      double z = layup::bottom(recovery.design_.part, laminate::thickness(layers));
+      const Eigen::Matrix<double, 6, 1> all = laminate::stiffness(layers, z).ABD().partialPivLu().solve(forces);
+      Vector3 below = Vector3::Zero();
+      into.clear();
+      for (std::size_t i = 0; i < count; ++i) {
+        const double t = layers[i].thickness;
+        into.push_back(below);
+        into.push_back(below + 0.5 * t * Q[i] * (all.head<3>() + (z + 0.25 * t) * all.tail<3>()));
+        below += t * Q[i] * (all.head<3>() + (z + 0.5 * t) * all.tail<3>());
+        into.push_back(below);
+        z += t;
+      }
+    };
+    shear.assign(3 * count, Vector2::Zero());
+    std::vector<Vector3> ahead, behind;
+    for (const int along : {0, 1}) {
+      borne(along, step, ahead);
+      borne(along, -step, behind);
+      for (std::size_t i = 0; i < shear.size(); ++i) {
+        const Vector3 change = (ahead[i] - behind[i]) / (2.0 * step);
+        shear[i] -= along == 0 ? Vector2(change[0], change[2]) : Vector2(change[2], change[1]);
+      }
+    }
+    for (std::size_t i = 0; i < shear.size(); ++i) {
+      const Angle angle = piece.layers[i / 3].angle;
+      shear[i] = {angle.cos() * shear[i][0] + angle.sin() * shear[i][1],
+                  angle.cos() * shear[i][1] - angle.sin() * shear[i][0]};
+    }
+  }
+
   /// Stresses in ply axes that layers of a piece would have if they were held back from expanding: minus that is what
   /// comes to the stress of the whole strain.
   void expansion(const Piece& piece, const HeatHere& heat, std::vector<Vector3>& into) const {
@@ -381,6 +435,10 @@ void judge_element(Judged& on, const ReadyCase& ready, ElementIndex e, With with
         straining.more = on.more;
       }
     }
+    if (const auto* const slopes = on.slopes_at(e)) {
+      on.taper(piece, *slopes, straining.deformation);
+      straining.shear = on.shear;
+    }
     with(piece, on.judges[p], straining);
   }
 }
@@ -454,12 +512,28 @@ Recovery::Recovery(const Design& design, const deck::Model& model, std::vector<l
       model_(model),
       criteria_(std::move(criteria)),
       doubtful_(beside_steps(design.surface, design.geometry, design.part, design.layup)),
+      slopes_(layer_slopes(design.surface, design.geometry, design.part, design.layup, design.sections.references)),
       across_(across_edges(design.surface, design.geometry, design.part, design.layup)) {
   const bool cores = std::any_of(design.part.materials.begin(), design.part.materials.end(),
                                  [](const material::Material& m) { return material::is_core(m.kind); });
   if (cores && std::find(criteria_.begin(), criteria_.end(), laminate::Criterion::core_crushing) != criteria_.end())
     curved_ = curvatures(design.surface, design.geometry, design.sections.references);
-  if (!model.solids) return;
+  if (!model.solids) {
+    // Where little is left of a layer that runs out steeply, what lies on both sides of it bends by itself: solids have
+    // two thirds of the shear there, and less.
+    layup::LayersOn on(design.part, design.geometry, design.layup);
+    for (const auto& [e, slopes] : slopes_) {
+      const auto laid = on(e);
+      double h = 0.0;
+      for (const layup::LaidLayer& layer : laid) h += layer.thickness;
+      for (std::size_t k = 0; k < laid.size(); ++k)
+        if (slopes[k].norm() > 0.05 && 2.0 * laid[k].thickness < h) {
+          doubtful_.resize(design.surface.element_count(), 0);
+          doubtful_[e] = 1;
+        }
+    }
+    return;
+  }
   first_solid_ = first_solids(model);
   if (doubtful_.empty()) return;
   layup::LayersOn layers_on(design.part, design.geometry, design.layup);
@@ -536,6 +610,7 @@ std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex
       state.stress = in_section(state.ply_stress, piece.layers[s.layer].angle);
       state.ply_held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[i];
       state.ply_shear = s.ply_shear;
+      if (!straining.shear.empty()) state.ply_shear += straining.shear[i];
       out.push_back(state);
     }
   });

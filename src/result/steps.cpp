@@ -111,4 +111,44 @@ std::unordered_map<ElementIndex, Vec3> across_edges(const mesh::Surface& surface
   return out;
 }
 
+LayerSlopes layer_slopes(const mesh::Surface& surface, const mesh::Geometry& geometry, const part::Part& part,
+                         const layup::Layup& layup, std::span<const Vec3> references) {
+  constexpr double least = 0.002;
+  LayerSlopes out;
+  std::optional<mesh::NodeTable> at_nodes;
+  layup::LayersOn layers_on(part, geometry, layup);
+  for (ElementIndex e = 0; e < surface.element_count(); ++e) {
+    if (!layup.varies[layup.stack_of[e]]) continue;
+    const auto laid = layers_on(e);
+    if (std::any_of(laid.begin(), laid.end(), [](const layup::LaidLayer& l) { return l.covered < 1.0; })) continue;
+    if (!at_nodes) at_nodes = mesh::elements_at_nodes(surface);
+    const Vec3& r = references[e];
+    const Vec3 t = geometry.normals[e].cross(r);
+    std::vector<ElementIndex> around;
+    for (const mesh::NodeIndex node : surface.nodes_of(e).first(mesh::corner_count(surface.shapes[e])))
+      for (const ElementIndex other : at_nodes->of(node))
+        if (other != e && std::find(around.begin(), around.end(), other) == around.end()) around.push_back(other);
+    std::vector<Eigen::Vector2d> slopes(laid.size(), Eigen::Vector2d::Zero());
+    bool any = false;
+    for (std::size_t k = 0; k < laid.size(); ++k) {
+      Eigen::Matrix2d squares = Eigen::Matrix2d::Zero();
+      Eigen::Vector2d products = Eigen::Vector2d::Zero();
+      for (const ElementIndex other : around) {
+        const double there = layup::thickness(layup, laid[k].ply, other);
+        if (!(there > 0.0)) continue;
+        const Vec3 to = geometry.centres[other] - geometry.centres[e];
+        const Eigen::Vector2d d(to.dot(r), to.dot(t));
+        if (d.squaredNorm() == 0.0) continue;
+        squares += d * d.transpose() / d.squaredNorm();
+        products += (there - laid[k].thickness) * d / d.squaredNorm();
+      }
+      if (!(squares.determinant() > 1e-6 * squares.trace() * squares.trace())) continue;
+      slopes[k] = squares.ldlt().solve(products);
+      any = any || slopes[k].norm() > least;
+    }
+    if (any) out.emplace(e, std::move(slopes));
+  }
+  return out;
+}
+
 }  // namespace bordado::result

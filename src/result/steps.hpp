@@ -4,6 +4,7 @@
 #include <bordado/layup.hpp>
 
 #include <unordered_map>
+#include <vector>
 
 namespace bordado::result {
 
@@ -17,5 +18,12 @@ std::vector<std::uint8_t> beside_steps(const mesh::Surface& surface, const mesh:
 /// changes most from its neighbours to it. Nothing of those where it does not change.
 std::unordered_map<mesh::ElementIndex, Vec3> across_edges(const mesh::Surface& surface, const mesh::Geometry& geometry,
                                                           const part::Part& part, const layup::Layup& layup);
+
+/// How the thickness of each layer of an element changes along the axes of its section.
+using LayerSlopes = std::unordered_map<mesh::ElementIndex, std::vector<Eigen::Vector2d>>;
+/// Of elements on which a layer runs out, or grows, by more than 1 in 500, that no edge crosses: by least squares over the
+/// neighbours that have it.
+LayerSlopes layer_slopes(const mesh::Surface& surface, const mesh::Geometry& geometry, const part::Part& part,
+                         const layup::Layup& layup, std::span<const Vec3> references);
 
 }  // namespace bordado::result
