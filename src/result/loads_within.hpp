@@ -1,0 +1,78 @@
+// Loads of a case that act within an element: temperature and pressure.
+#pragma once
+
+#include <bordado/deck.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+namespace bordado::result {
+
+using mesh::ElementIndex;
+
+/// What temperature does to an element in a case.
+struct HeatHere {
+  double factor = 0.0, tool = 0.0, bag = 0.0, from = 0.0;
+  /// Kelvin above a material's stress-free temperature, at a share of the thickness from the tool face.
+  double above(const material::Material& material, double share) const {
+    return factor * (tool + share * (bag - tool) - material.stress_free_temperature.value_or(from));
+  }
+};
+
+/// The mean of a load's values at an element's nodes; nothing where the load is not there.
+template <class Load, class Value>
+std::optional<double> mean_at(const mesh::Surface& surface, const Load& load, ElementIndex e, Value value) {
+  if (!std::binary_search(load.elements.begin(), load.elements.end(), e)) return std::nullopt;
+  double sum = 0.0, count = 0.0;
+  for (const mesh::NodeIndex n : surface.nodes_of(e)) {
+    const auto found = std::lower_bound(load.nodes.begin(), load.nodes.end(), n);
+    if (found == load.nodes.end() || *found != n) continue;
+    sum += value(static_cast<std::size_t>(found - load.nodes.begin()));
+    count += 1.0;
+  }
+  return count > 0.0 ? std::optional(sum / count) : std::nullopt;
+}
+
+/// Loads of a case that act within an element: looked up where they are asked for.
+class Within {
+ public:
+  Within(const deck::Model& model, const deck::Model::Case& one) : model_(model), one_(one) {
+    deck::for_each_load<deck::Model::Temperature>(model, one, [&](const auto&, double) { warm_ = true; });
+    deck::for_each_load<deck::Model::Pressure>(model, one, [&](const auto&, double) { pressed_ = true; });
+  }
+  bool warm() const { return warm_; }
+
+  /// Of several temperatures the last counts, as in the deck.
+  HeatHere heat(ElementIndex e) const {
+    HeatHere out;
+    if (!warm_) return out;
+    deck::for_each_load<deck::Model::Temperature>(
+        model_, one_, [&](const deck::Model::Temperature& load, double factor) {
+          const auto tool = mean_at(model_.surface, load, e, [&](std::size_t i) { return load.tool[i]; });
+          const auto bag = mean_at(model_.surface, load, e, [&](std::size_t i) { return load.bag[i]; });
+          if (tool && bag) out = {factor, *tool, *bag, load.from.value_or(0.0)};
+        });
+    return out;
+  }
+  /// The largest on either face.
+  double pressure(ElementIndex e) const {
+    double out = 0.0;
+    if (!pressed_) return out;
+    deck::for_each_load<deck::Model::Pressure>(model_, one_, [&](const deck::Model::Pressure& load, double factor) {
+      std::optional<double> here;
+      if (!load.along_normal)
+        here = mean_at(model_.surface, load, e, [&](std::size_t i) { return load.at_nodes[i]; });
+      else if (std::binary_search(load.elements.begin(), load.elements.end(), e))
+        here = load.along_normal;
+      if (here) out = std::max(out, std::abs(factor * *here));
+    });
+    return out;
+  }
+
+ private:
+  const deck::Model& model_;
+  const deck::Model::Case& one_;
+  bool warm_ = false, pressed_ = false;
+};
+
+}  // namespace bordado::result

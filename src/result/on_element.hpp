@@ -1,0 +1,280 @@
+// What lies on an element and how its layers are strained: pieces of it, solids on it, layers that run out.
+#pragma once
+
+#include "loads_within.hpp"
+#include "solid_fit.hpp"
+
+#include <bordado/recovery.hpp>
+#include <bordado/solids.hpp>
+
+#include <Eigen/LU>
+
+#include <unordered_map>
+
+namespace bordado::result {
+
+using laminate::Vector2;
+using laminate::Vector3;
+
+/// Layers of a piece of an element, made ready.
+struct Piece {
+  std::vector<layup::LaidLayer> laid;
+  std::vector<laminate::Layer> layers;
+  std::vector<const material::Material*> materials;
+  double z0 = 0.0;
+  std::uint8_t number = 0;
+};
+
+/// What lies on an element: itself, or, where edges of plies cross it, its true pieces.
+inline std::vector<Piece> pieces_of(const part::Part& part, std::span<const layup::LaidLayer> laid) {
+  std::vector<double> covers = {1.0};
+  for (const layup::LaidLayer& layer : laid)
+    if (layer.covered < 1.0) covers.push_back(layer.covered);
+  std::sort(covers.begin(), covers.end(), std::greater<>());
+  covers.erase(std::unique(covers.begin(), covers.end()), covers.end());
+  std::vector<Piece> out;
+  for (const double least : covers) {
+    Piece piece;
+    double h = 0.0;
+    for (const layup::LaidLayer& layer : laid) {
+      if (layer.covered < least) continue;
+      layup::LaidLayer own = layer;
+      own.thickness = layer.thickness / layer.covered;
+      own.bottom = h;
+      own.covered = 1.0;
+      h += own.thickness;
+      piece.laid.push_back(own);
+    }
+    if (piece.laid.empty()) continue;
+    piece.z0 = layup::bottom(part, h);
+    for (layup::LaidLayer& layer : piece.laid) {
+      layer.bottom += piece.z0;
+      piece.layers.push_back(layup::layer_of(part, layer));
+      piece.materials.push_back(&part.materials[layer.material]);
+    }
+    piece.number = static_cast<std::uint8_t>(std::min<std::size_t>(out.size(), 255));
+    out.push_back(std::move(piece));
+  }
+  return out;
+}
+
+/// Stresses of a ply within a solid.
+struct SolidStress {
+  Vector3 plane = Vector3::Zero();  ///< 1, 2, 12
+  Vector2 shear = Vector2::Zero();  ///< 13, 23
+  double through = 0.0;             ///< 33
+};
+
+/// What strain makes of stress in one layer of a solid: strains in the plane and stresses across it are those of the solid.
+struct InLayer {
+  laminate::Matrix3 plane;    ///< stress in the plane of the ply where none acts across it
+  laminate::Matrix3 squeeze;  ///< strain in the plane that stresses across it make: 33, 23, 13
+  Vector3 expansion;          ///< per kelvin, ply axes
+  Angle angle;
+
+  explicit InLayer(const laminate::Layer& layer)
+      : plane(laminate::plane_stress_stiffness(layer.elastic)), angle(layer.angle) {
+    const material::Matrix6 S = material::compliance(layer.elastic);
+    const int in[] = {0, 1, 5};
+    for (int r = 0; r < 3; ++r)
+      for (int c = 0; c < 3; ++c) squeeze(r, c) = S(in[r], 2 + c);
+    laminate::Layer own = layer;
+    own.angle = Angle();
+    expansion = laminate::free_strain(own, laminate::Expands::by_temperature);
+  }
+};
+
+/// A material of solids.
+struct OfSolid {
+  Eigen::Matrix<double, 3, 6> across;  ///< stresses 33, 23, 13 from strains in its axes
+  material::Vector6 expansion;         ///< per kelvin
+
+  explicit OfSolid(const material::Material& material)
+      : across(material::stiffness(material.elastic).middleRows<3>(2)), expansion(material::Vector6::Zero()) {
+    expansion.head<3>() = material.thermal.all();
+    expansion[5] = material.thermal.shear.value_or(0.0);
+  }
+};
+
+/// One element's layers and their judges; kept while the next element has the same.
+struct Recovery::Judged {
+  explicit Judged(const Recovery& of)
+      : recovery(of), layers_on(of.design_.part, of.design_.geometry, of.design_.layup) {}
+
+  void turn_to(ElementIndex e) {
+    const auto laid = layers_on(e);
+    const auto& solids = recovery.model_.solids;
+    if (solids) find_in_solids(*solids, recovery.first_solid_[e], recovery.first_solid_[e + 1], laid, within);
+    if (std::equal(laid.begin(), laid.end(), key.begin(), key.end())) return;
+    key.assign(laid.begin(), laid.end());
+    crossed = std::any_of(laid.begin(), laid.end(), [](const layup::LaidLayer& l) { return l.covered < 1.0; });
+    pieces = pieces_of(recovery.design_.part, laid);
+    in_layers.clear();
+    if (solids && !crossed && !pieces.empty())
+      for (const laminate::Layer& layer : pieces.front().layers) in_layers.emplace_back(layer);
+    judges.clear();
+    for (const Piece& piece : pieces) judges.emplace_back(piece.layers, piece.materials, piece.z0, recovery.criteria_);
+  }
+
+  /// Whether the strains of solids are read directly. Where edges of plies cross an element its solids are smeared as its
+  /// section is, so that its pieces are judged by what both bear.
+  bool direct(const CaseFields& fields) const { return !fields.solids.empty() && !crossed && !pieces.empty(); }
+  /// The strain of the solid of a layer at a place of that, in the section's axes.
+  material::Vector6 strain_of(std::size_t layer, int place, std::span<const SolidState> states) const {
+    const InSolid& in = within[layer];
+    const SolidState& state = states[in.solid];
+    return state.mean + (in.low + 0.5 * place * (in.high - in.low)) * state.slope;
+  }
+  /// Stress of a layer at a place. \param heat what it is warmed by, or nothing
+  SolidStress stress_of(std::size_t layer, int place, const material::Vector6& strain, const HeatHere* heat) {
+    const deck::Solids& solids = *recovery.model_.solids;
+    const std::uint32_t s = within[layer].solid;
+    const std::uint32_t m = solids.material[s];
+    const OfSolid& solid = of_solids.try_emplace(m, solids.materials[m]).first->second;
+    const InLayer& own = in_layers[layer];
+    const Piece& piece = pieces.front();
+    double of_solid = 0.0, of_ply = 0.0;  // kelvins
+    if (heat) {
+      const double h = laminate::thickness(piece.layers), z = piece.laid[layer].bottom - piece.z0;
+      const double share = h > 0.0 ? (z + 0.5 * place * piece.layers[layer].thickness) / h : 0.0;
+      of_solid = heat->above(solids.materials[m], share);
+      of_ply = heat->above(*piece.materials[layer], share);
+    }
+    const Angle turn = solids.turn[s];
+    const Vector3 across = solid.across * (turned(strain, turn) - of_solid * solid.expansion);  // 33, 23, 13
+    // The same in the axes of the ply.
+    const Angle further = Angle::radians(own.angle.radians() - turn.radians());
+    const double c = further.cos(), n = further.sin();
+    const Vector3 in_ply(across[0], c * across[1] - n * across[2], n * across[1] + c * across[2]);
+    const material::Vector6 seen = turned(strain, own.angle);
+    SolidStress out;
+    out.plane = own.plane * (Vector3(seen[0], seen[1], seen[5]) - of_ply * own.expansion - own.squeeze * in_ply);
+    out.shear = {in_ply[2], in_ply[1]};
+    out.through = in_ply[0];
+    return out;
+  }
+
+  /// How layers of an element run out; nothing where they do not.
+  const std::vector<Eigen::Vector2d>* slopes_at(ElementIndex e) const {
+    const auto found = recovery.slopes_.find(e);
+    return crossed || found == recovery.slopes_.end() ? nullptr : &found->second;
+  }
+  /// Shear stresses 13, 23 of layers, three places each, that come of layers that run out: N and M stay and are shared
+  /// otherwise a little further on, about the same mesh.
+  void taper(const Piece& piece, std::span<const Eigen::Vector2d> slopes, const laminate::Deformation& deformed) {
+    const std::size_t count = piece.layers.size();
+    Eigen::Matrix<double, 6, 1> strains;
+    strains << deformed.strain, deformed.curvature;
+    const Eigen::Matrix<double, 6, 1> forces = laminate::stiffness(piece.layers, piece.z0).ABD() * strains;
+    const double h = laminate::thickness(piece.layers);
+    std::vector<laminate::Matrix3> Q;
+    double step = 1e-4 * h;
+    for (std::size_t i = 0; i < count; ++i) {
+      Q.push_back(laminate::rotated(laminate::plane_stress_stiffness(piece.layers[i].elastic), piece.layers[i].angle));
+      if (const double slope = slopes[i].cwiseAbs().maxCoeff(); slope > 0.0)
+        step = std::min(step, std::min(1e-4 * h, 0.1 * piece.layers[i].thickness) / slope);
+    }
+    // What lies below each place bears, a step on.
+    const auto borne = [&](int along, double by, std::vector<Vector3>& into) {
+      std::vector<laminate::Layer> layers = piece.layers;
+      for (std::size_t i = 0; i < count; ++i) layers[i].thickness += by * slopes[i][along];
+      double z = layup::bottom(recovery.design_.part, laminate::thickness(layers));
+      const Eigen::Matrix<double, 6, 1> all = laminate::stiffness(layers, z).ABD().partialPivLu().solve(forces);
+      Vector3 below = Vector3::Zero();
+      into.clear();
+      for (std::size_t i = 0; i < count; ++i) {
+        const double t = layers[i].thickness;
+        into.push_back(below);
+        into.push_back(below + 0.5 * t * Q[i] * (all.head<3>() + (z + 0.25 * t) * all.tail<3>()));
+        below += t * Q[i] * (all.head<3>() + (z + 0.5 * t) * all.tail<3>());
+        into.push_back(below);
+        z += t;
+      }
+    };
+    shear.assign(3 * count, Vector2::Zero());
+    std::vector<Vector3> ahead, behind;
+    for (const int along : {0, 1}) {
+      borne(along, step, ahead);
+      borne(along, -step, behind);
+      for (std::size_t i = 0; i < shear.size(); ++i) {
+        const Vector3 change = (ahead[i] - behind[i]) / (2.0 * step);
+        shear[i] -= along == 0 ? Vector2(change[0], change[2]) : Vector2(change[2], change[1]);
+      }
+    }
+    for (std::size_t i = 0; i < shear.size(); ++i) {
+      const Angle angle = piece.layers[i / 3].angle;
+      shear[i] = {angle.cos() * shear[i][0] + angle.sin() * shear[i][1],
+                  angle.cos() * shear[i][1] - angle.sin() * shear[i][0]};
+    }
+  }
+
+  /// Stresses in ply axes that layers of a piece would have if they were held back from expanding: minus that is what
+  /// comes to the stress of the whole strain.
+  void expansion(const Piece& piece, const HeatHere& heat, std::vector<Vector3>& into) const {
+    into.clear();
+    const double h = laminate::thickness(piece.layers);
+    for (std::size_t i = 0; i < piece.layers.size(); ++i) {
+      laminate::Layer own = piece.layers[i];
+      own.angle = Angle();
+      const Vector3 per_kelvin =
+          laminate::plane_stress_stiffness(own.elastic) * laminate::free_strain(own, laminate::Expands::by_temperature);
+      for (int k = 0; k < 3; ++k) {
+        const double z = piece.laid[i].bottom + 0.5 * k * own.thickness;
+        into.push_back(-heat.above(*piece.materials[i], h > 0.0 ? (z - piece.z0) / h : 0.0) * per_kelvin);
+      }
+    }
+  }
+
+  /// The deformation of a piece that carries the forces of its element's section.
+  laminate::Deformation of_piece(const Piece& piece, ElementIndex e, const laminate::Deformation& of_section) const {
+    if (!crossed) return of_section;
+    const auto& sections = *recovery.model_.sections;
+    const section::SectionId s = sections.section_of[e];
+    const laminate::Stiffness whole =
+        laminate::stiffness(section::laminate_of(*recovery.model_.part, sections, s), sections.bottom[s]);
+    Eigen::Matrix<double, 6, 1> strains;
+    strains << of_section.strain, of_section.curvature;
+    Eigen::Matrix<double, 6, 1> forces = whole.ABD() * strains;
+    Eigen::Matrix<double, 6, 6> own = laminate::stiffness(piece.layers, piece.z0).ABD();
+    const auto across = recovery.across_.find(e);
+    if (across == recovery.across_.end()) {
+      const Eigen::Matrix<double, 6, 1> all = own.fullPivLu().solve(forces);
+      return {all.head<3>(), all.tail<3>()};
+    }
+    // In axes across and along the edge: forces go over it, strain along it is the same on both sides.
+    const Vec3& r = sections.references[e];
+    const Vec3 t = recovery.design_.geometry.normals[e].cross(r);
+    const double c = across->second.dot(r), s1 = across->second.dot(t);
+    laminate::Matrix3 turn;
+    turn << c * c, s1 * s1, c * s1, s1 * s1, c * c, -c * s1, -2 * c * s1, 2 * c * s1, c * c - s1 * s1;
+    Eigen::Matrix<double, 6, 6> both = Eigen::Matrix<double, 6, 6>::Zero();
+    both.topLeftCorner<3, 3>() = both.bottomRightCorner<3, 3>() = turn;
+    const Eigen::Matrix<double, 6, 6> back = both.inverse();
+    strains = both * strains;
+    forces = back.transpose() * forces;
+    own = back.transpose() * own * back;
+    for (const int along : {1, 4}) {
+      const double stiff = own(along, along);
+      own.row(along).setZero();
+      own(along, along) = stiff;
+      forces[along] = stiff * strains[along];
+    }
+    const Eigen::Matrix<double, 6, 1> all = back * own.fullPivLu().solve(forces);
+    return {all.head<3>(), all.tail<3>()};
+  }
+
+  const Recovery& recovery;
+  layup::LayersOn layers_on;
+  std::vector<layup::LaidLayer> key;
+  std::vector<Piece> pieces;
+  std::vector<laminate::Judge> judges;
+  bool crossed = false;
+  std::vector<Vector3> more, held;
+  // Of solids.
+  std::unordered_map<std::uint32_t, OfSolid> of_solids;  ///< by material, as they are met
+  std::vector<InSolid> within;
+  std::vector<InLayer> in_layers;
+  std::vector<Vector2> shear;
+};
+
+}  // namespace bordado::result
