@@ -56,13 +56,13 @@ void check_exact(std::span<const laminate::Layer> layers, double bottom, double 
   CHECK((is.B - k.B).norm() < 1e-11 * a * h);
   CHECK((is.D - k.D).norm() < 1e-11 * k.D.norm());
   CHECK((three->G * box - k.H).norm() < 1e-12 * k.H.norm());
-  CHECK(is.mass == doctest::Approx(laminate::areal_mass(layers)).epsilon(1e-12));
+  CHECK(test::near(is.mass, laminate::areal_mass(layers), 1e-12));
   const laminate::Resultants push = laminate::held_expansion(layers, bottom, laminate::Expands::by_temperature);
   CHECK((is.N - push.N).norm() < 1e-10 * push.N.norm());
   CHECK((is.M - push.M).norm() < 1e-10 * push.N.norm() * h);
   for (const laminate::Matrix3& Q : three->Q)
     CHECK(Eigen::SelfAdjointEigenSolver<laminate::Matrix3>(Q).eigenvalues().minCoeff() > 0.0);
-  CHECK(three->shares[0] + three->shares[1] + three->shares[2] == doctest::Approx(1.0).epsilon(1e-14));
+  CHECK(test::near(three->shares[0] + three->shares[1] + three->shares[2], 1.0, 1e-14));
 }
 
 }  // namespace
@@ -104,18 +104,19 @@ const result::SolveOptions as_three{.deck = {.layers = deck::LayersAs::equivalen
 }  // namespace
 
 TEST_CASE("the solver feels the laminate in three layers: strains and curvatures of theory, on either face") {
-  // A strip pulled by N = 10 N/mm at the mesh, nothing but rigid motion held: theory is exact.
+  // A plate pulled by N = 10 N/mm at the mesh, nothing but rigid motion held: theory is exact but for its free edges, where
+  // layers at ±45 slide against each other over the laminate's thickness: 1 % of a strip ten times as wide as that.
   const std::string pull =
       "[support.a]\npoint = [0, 0, 0]\nhold = [\"x\", \"y\", \"z\"]\n[support.b]\npoint = [100, 0, 0]\nhold = [\"y\", "
-      "\"z\"]\n[support.c]\npoint = [0, 20, 0]\nhold = [\"z\"]\n[load.p]\non = \"right\"\nforce = [200, 0, "
-      "0]\n[load.h]\non = \"left\"\nforce = [-200, 0, 0]\n";
+      "\"z\"]\n[support.c]\npoint = [0, 80, 0]\nhold = [\"z\"]\n[load.p]\non = \"right\"\nforce = [800, 0, "
+      "0]\n[load.h]\non = \"left\"\nforce = [-800, 0, 0]\n";
   for (const std::string surface : {"bottom", "middle", "top"})
     for (const std::string code : {"[0/90]", "[30/-60/0_2/45]", "[45/-45/0/90]s"}) {
       INFO(surface << " " << code);
       const test::Folder folder;
       const test::Solved s = test::solve(
           folder, plate(fmt::format("{{ id = \"P\", code = \"{}\" }}", code), surface, pull),
-          {.nx = 20, .ny = 4, .map = [](double u, double v) { return Vec3(100 * u, 20 * v, 0); }}, as_three);
+          {.nx = 20, .ny = 12, .map = [](double u, double v) { return Vec3(100 * u, 80 * v, 0); }}, as_three);
       const laminate::Stiffness k =
           laminate::stiffness(section::laminate_of(s.design.part, s.design.sections, section::SectionId{0}),
                               s.design.sections.bottom.all()[0]);
@@ -123,13 +124,13 @@ TEST_CASE("the solver feels the laminate in three layers: strains and curvatures
       load[0] = 10.0;
       const Eigen::Matrix<double, 6, 1> state = k.ABD().fullPivLu().solve(load);
       // w = -kx x^2/2 - ky y^2/2 - kxy x y/2, and a rigid part; the second difference along x in the middle.
-      const double w0 = s.at({40, 10, 0}).z(), w1 = s.at({50, 10, 0}).z(), w2 = s.at({60, 10, 0}).z();
+      const double w0 = s.at({40, 40, 0}).z(), w1 = s.at({50, 40, 0}).z(), w2 = s.at({60, 40, 0}).z();
       const double bent = -(w0 - 2.0 * w1 + w2) / 100.0;
       CHECK(std::abs(bent - state[3]) < 0.005 * state.tail<3>().norm() + 1e-9);
       // Displacements are those of the middle of the box: strain there.
       const double middle = s.design.sections.bottom.all()[0] + 0.5 * s.design.sections.thickness.all()[0];
-      const double strain = (s.at({60, 10, 0}).x() - s.at({40, 10, 0}).x()) / 20.0;
-      CHECK(strain == doctest::Approx(state[0] + middle * state[3]).epsilon(0.003));
+      const double strain = (s.at({60, 40, 0}).x() - s.at({40, 40, 0}).x()) / 20.0;
+      CHECK(test::near(strain, state[0] + middle * state[3], 0.003));
     }
 }
 
@@ -147,7 +148,7 @@ TEST_CASE("a sandwich bends with its core's shear without softened faces") {
   const double d11 = laminate::compliance(k).d(0, 0), shear = k.H.inverse()(0, 0);
   const double w = F / b * (L * L * L * d11 / 3.0 + L * shear);
   CHECK(L * shear > 0.3 * (L * L * L * d11 / 3.0));  // so that it matters
-  CHECK(-s.at({L, b / 2, 0}).z() == doctest::Approx(w).epsilon(0.01));
+  CHECK(test::near(-s.at({L, b / 2, 0}).z(), w, 0.01));
 }
 
 namespace {
@@ -275,9 +276,9 @@ TEST_CASE("a core that runs out: layers either way against a beam, and against s
   const double solids =
       by_solids([&](double x) { return stiff.core(x); }, 1.0, stiff.L, stiff.b, stiff.F, stiff.E, stiff.nu, folder);
   INFO("beam " << beam << ", three layers " << three << ", solids " << solids);
-  CHECK(three == doctest::Approx(beam).epsilon(0.02));
-  CHECK(three == doctest::Approx(solids).epsilon(0.02));
-  CHECK(stiff.by_shells({}, findings) == doctest::Approx(beam).epsilon(0.02));
+  CHECK(test::near(three, beam, 0.02));
+  CHECK(test::near(three, solids, 0.02));
+  CHECK(test::near(stiff.by_shells({}, findings), beam, 0.02));
   const auto told = [&] {
     return std::any_of(findings.all().begin(), findings.all().end(),
                        [](const Finding& finding) { return finding.code == "deck.soft-chamfer"; });
@@ -286,8 +287,8 @@ TEST_CASE("a core that runs out: layers either way against a beam, and against s
 
   // A soft one, steeper: shells follow the beam, solids do not, and that is said.
   const Strip soft{.L = 300, .from = 50, .to = 250, .E = 70, .nu = 0.4};
-  CHECK(soft.by_shells(as_three, findings) == doctest::Approx(soft.by_beam()).epsilon(0.02));
-  CHECK(soft.by_shells({}, findings) == doctest::Approx(soft.by_beam()).epsilon(0.03));
+  CHECK(test::near(soft.by_shells(as_three, findings), soft.by_beam(), 0.02));
+  CHECK(test::near(soft.by_shells({}, findings), soft.by_beam(), 0.03));
   CHECK(by_solids([&](double x) { return soft.core(x); }, 1.0, soft.L, soft.b, soft.F, soft.E, soft.nu, folder) <
         0.7 * soft.by_beam());
   CHECK(told());

@@ -94,7 +94,7 @@ TEST_CASE("elements get the shear of the theory at their centres") {
     if (std::abs(c.x() - c.y()) > 1e-9 || c.x() <= 0.0) continue;
     const double arc = std::acos(c.normalized().z()) * 180 / pi;
     if (arc < 5 || arc > 50) continue;
-    CHECK(std::abs(on.shear[e]) == doctest::Approx(shear_at_arc(laid.drape.net, arc)).epsilon(0.02));
+    CHECK(test::near(std::abs(on.shear[e]), shear_at_arc(laid.drape.net, arc), 0.02));
     // The diagonal halves the angle between the yarns.
     const Vec3 half = (on.warp[e] + on.weft[e]).normalized(),
                out = (Vec3(1, 1, 0) - Vec3(1, 1, 0).dot(c) / c.squaredNorm() * c).normalized();
@@ -123,7 +123,7 @@ TEST_CASE("the angle defect of a patch of net is the integral of K sin w over it
         sum += k * std::sin(middle) * cell * cell;
       }
     const double defect = angle(n, n) - angle(1, n) - angle(n, 1) + angle(1, 1);
-    CHECK(defect == doctest::Approx(-sum).epsilon(0.01));
+    CHECK(test::near(defect, -sum, 0.01));
     return defect;
   };
   const auto saddle = [](int n) {
@@ -166,8 +166,8 @@ TEST_CASE("a sharp fold is crossed as if unfolded") {
     for (mesh::ElementIndex e = 0; e < laid.mesh.element_count(); ++e) {  // the exact development
       const Vec3& c = laid.geometry.centres[e];
       const double x = c.x() - c.z() + 0.4, y = c.y() - 0.5;
-      CHECK(laid.drape.elements.cloth[e][0] == doctest::Approx(x * warp.x() + y * warp.y()).epsilon(4e-4).scale(1));
-      CHECK(laid.drape.elements.cloth[e][1] == doctest::Approx(y * warp.x() - x * warp.y()).epsilon(4e-4).scale(1));
+      CHECK(test::near(laid.drape.elements.cloth[e][0], x * warp.x() + y * warp.y(), 4e-4, 1));
+      CHECK(test::near(laid.drape.elements.cloth[e][1], y * warp.x() - x * warp.y(), 4e-4, 1));
     }
   }
 }
@@ -199,9 +199,8 @@ TEST_CASE("cylinders and cones get their exact developments") {
     const double x = std::atan2(c.x(), c.z()), y = c.y() - 0.75;
     // The mesh's middle line is seen from +z: warp to the left of weft is turned where normals point inwards.
     const double side = laid.geometry.normals[e].dot(Vec3(c.x(), 0, c.z())) > 0 ? 1.0 : -1.0;
-    CHECK(laid.drape.elements.cloth[e][0] == doctest::Approx(x * warp.x() + y * warp.y()).epsilon(4e-4).scale(1));
-    CHECK(laid.drape.elements.cloth[e][1] ==
-          doctest::Approx(side * (y * warp.x() - x * warp.y())).epsilon(4e-4).scale(1));
+    CHECK(test::near(laid.drape.elements.cloth[e][0], x * warp.x() + y * warp.y(), 4e-4, 1));
+    CHECK(test::near(laid.drape.elements.cloth[e][1], side * (y * warp.x() - x * warp.y()), 4e-4, 1));
   }
 }
 
@@ -228,8 +227,8 @@ TEST_CASE("mirrored parts and seeds give mirrored answers, and the order of elem
   const auto turned_round = on(lay(part(1, true), map(0.2, 0.1, 1), {1, 0.3, 0}, 0.03), 1);
   REQUIRE(straight.size() == 720);
   for (const auto& [at, shear] : straight) {
-    CHECK(mirrored.at(at) == doctest::Approx(shear).epsilon(1e-4).scale(1.0));
-    CHECK(turned_round.at(at) == doctest::Approx(shear).epsilon(1e-4).scale(1.0));
+    CHECK(test::near(mirrored.at(at), shear, 1e-4, 1.0));
+    CHECK(test::near(turned_round.at(at), shear, 1e-4, 1.0));
   }
   const auto shaken = on(lay(part(1, false), map(0.2, 0.1, 1), {1, 0.3, 0}, 0.03), 1);
   CHECK(shaken == straight);  // the same input, the same bytes
@@ -257,16 +256,16 @@ TEST_CASE("strips laid straight come nearer to each other on a sphere as meridia
     // Strips cross the great circle y-z square to it: x is the sine of the arc from there, and their distance its cosine.
     // Strips from further out than the great circle goes begin beside the last one.
     if (std::abs(std::atan2(c.y(), c.z())) < 0.85)
-      CHECK(on.spacing[e] == doctest::Approx(std::sqrt(1 - c.x() * c.x())).epsilon(0.003));
+      CHECK(test::near(on.spacing[e], std::sqrt(1 - c.x() * c.x()), 0.003));
     CHECK(on.shear[e] == 0.0);
   }
   CHECK(laid.verdict().widest_gap < 1e-3);
-  CHECK(laid.verdict().widest_overlap == doctest::Approx(1 - std::cos(0.8)).epsilon(0.05));
+  CHECK(test::near(laid.verdict().widest_overlap, 1 - std::cos(0.8), 0.05));
   const test::Grid cylinder{.nx = 40, .ny = 20, .map = [](double u, double v) {
                               return Vec3(std::sin((u - 0.5) * pi), 1.5 * v, std::cos((u - 0.5) * pi));
                             }};
   const auto round = lay(cylinder, {0, 0.7, 1}, {1, 0.5, 0}, 0.02, part::Lay::strips).verdict();
-  CHECK(round.reached == doctest::Approx(round.area));
+  CHECK(test::near(round.reached, round.area));
   CHECK(std::max(round.widest_gap, round.widest_overlap) < 0.006);
 }
 

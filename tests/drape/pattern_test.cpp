@@ -35,14 +35,14 @@ TEST_CASE("a half cylinder's pattern is its rectangle") {
   const Laid laid = lay(cylinder, {0, 0.75, 1}, {1, 0, 0}, 0.02);
   const auto all = patterns(laid);
   REQUIRE(all.size() == 1);
-  CHECK(all[0].area == doctest::Approx(1.5 * pi).epsilon(1e-5));
-  CHECK(all[0].high.x() - all[0].low.x() == doctest::Approx(pi).epsilon(1e-5));
-  CHECK(all[0].high.y() - all[0].low.y() == doctest::Approx(1.5).epsilon(5e-5));
+  CHECK(test::near(all[0].area, 1.5 * pi, 1e-5));
+  CHECK(test::near(all[0].high.x() - all[0].low.x(), pi, 1e-5));
+  CHECK(test::near(all[0].high.y() - all[0].low.y(), 1.5, 5e-5));
   for (const auto& point : all[0].outlines[0])  // every point on a side of it
     CHECK(std::min(std::abs(std::abs(point.x()) - 0.5 * pi), std::abs(std::abs(point.y()) - 0.75)) < 2e-4);
   CHECK(all[0].has_seed);
   REQUIRE(all[0].notches.size() == 4);
-  CHECK(all[0].notches[0][0].x() == doctest::Approx(0.5 * pi).epsilon(1e-4));
+  CHECK(test::near(all[0].notches[0][0].x(), 0.5 * pi, 1e-4));
   CHECK(std::abs(all[0].notches[0][0].y()) < 1e-6);
 }
 
@@ -55,7 +55,7 @@ TEST_CASE("a cone's pattern is its sector, a box unfolds") {
   const auto all = patterns(laid);
   REQUIRE(all.size() == 1);
   const double slant = std::hypot(0.6, 1.5), apex = slant * 0.4 / 0.6;  // from the tip to the smaller end
-  CHECK(all[0].area == doctest::Approx(pi * 0.7 * slant).epsilon(2e-4));
+  CHECK(test::near(all[0].area, pi * 0.7 * slant, 2e-4));
   // All points lie on two circles round one point, or on the two straight sides through it: the tip. The larger circle's
   // radius is known; the tip is where the straight lines from the seed along the cone's line meets it.
   const auto seed_line =
@@ -77,8 +77,8 @@ TEST_CASE("a cone's pattern is its sector, a box unfolds") {
                         }};
   const auto box = patterns(lay(fold, {0.5, 0.5, 0}, {1, 0, 0}, 0.03));
   REQUIRE(box.size() == 1);
-  CHECK(box[0].area == doctest::Approx(3.0).epsilon(1e-6));
-  CHECK(box[0].high.x() - box[0].low.x() == doctest::Approx(3.0).epsilon(1e-6));
+  CHECK(test::near(box[0].area, 3.0, 1e-6));
+  CHECK(test::near(box[0].high.x() - box[0].low.x(), 3.0, 1e-6));
 }
 
 TEST_CASE("from the part to the cloth and back is the same place") {
@@ -102,7 +102,7 @@ TEST_CASE("the pattern's area is the part's, each bit over the sine of the angle
   const Laid laid = lay(cap(60, 0.8), {0, 0, 1}, {1, 0, 0}, 0.02);
   const auto all = patterns(laid);
   REQUIRE(all.size() == 1);
-  CHECK(all[0].area == doctest::Approx(laid.verdict().cloth_area).epsilon(1e-3));
+  CHECK(test::near(all[0].area, laid.verdict().cloth_area, 1e-3));
   CHECK(all[0].area > 1.015 * laid.verdict().area);
 }
 
@@ -114,16 +114,16 @@ TEST_CASE("cloth whose yarns do not rest at a right angle") {
     options.net.direction = Vec3(1, 0.3, 0);
     const Laid flat = lay(test::surface(test::Grid::rectangle(20, 12, 1.0, 0.6)), options);
     CHECK(flat.largest_shear() < 1e-6);
-    CHECK(patterns(flat).at(0).area == doctest::Approx(0.6).epsilon(1e-9));
+    CHECK(test::near(patterns(flat).at(0).area, 0.6, 1e-9));
     options.net.seed = Vec3(0, 0, 1);
     options.net.direction = Vec3(1, 0, 0);
     const Laid round = lay(test::surface(cap(60, 0.7)), options);
     // Flat area times thickness at rest is area times thickness where it lies, whatever the angle at rest.
-    CHECK(patterns(round).at(0).area == doctest::Approx(round.verdict().cloth_area).epsilon(3e-4));
+    CHECK(test::near(patterns(round).at(0).area, round.verdict().cloth_area, 3e-4));
     for (mesh::ElementIndex e = 0; e < round.mesh.element_count(); ++e) {
       const auto& on = round.drape.elements;
       const double between = std::acos(on.warp[e].dot(on.weft[e])) * 180 / pi;
-      CHECK(on.shear[e] == doctest::Approx(rest - between).epsilon(1e-6).scale(1));
+      CHECK(test::near(on.shear[e], rest - between, 1e-6, 1));
     }
   }
 }
@@ -136,8 +136,8 @@ TEST_CASE("a tube's cloth ends where it meets itself; a hole is a hole") {
   const auto round = patterns(lay(tube, {0, 2, 1}, {1, 0, 0}));
   REQUIRE(round.size() == 1);
   CHECK(round[0].outlines.size() == 1);  // no ring: it is open along the seam
-  CHECK(round[0].area == doctest::Approx(8 * pi).epsilon(1e-3));
-  CHECK(round[0].high.x() - round[0].low.x() == doctest::Approx(2 * pi).epsilon(1e-3));
+  CHECK(test::near(round[0].area, 8 * pi, 1e-3));
+  CHECK(test::near(round[0].high.x() - round[0].low.x(), 2 * pi, 1e-3));
 
   test::Grid ring{.nx = 48, .ny = 10, .map = [](double u, double v) {
                     const double r = 0.2 + 0.4 * v;
@@ -150,7 +150,7 @@ TEST_CASE("a tube's cloth ends where it meets itself; a hole is a hole") {
   CHECK(area(holed[0].outlines[0]) > 0.0);
   CHECK(area(holed[0].outlines[1]) < 0.0);
   const double polygon = 24 * std::sin(2 * pi / 48);  // area of a 48-gon over the square of its radius
-  CHECK(holed[0].area == doctest::Approx(polygon * (0.36 - 0.04)).epsilon(1e-4));
+  CHECK(test::near(holed[0].area, polygon * (0.36 - 0.04), 1e-4));
 }
 
 TEST_CASE("a level cuts through elements") {
@@ -159,7 +159,7 @@ TEST_CASE("a level cuts through elements") {
   for (const Vec3& p : laid.mesh.points) level.push_back(p.x() + 0.5 * p.y() - 0.613);
   const auto all = drape::patterns(laid.mesh, laid.surface, laid.drape, laid.all(), level);
   REQUIRE(all.size() == 1);
-  CHECK(all[0].area == doctest::Approx(0.6 * (0.613 - 0.15)).epsilon(1e-6));
+  CHECK(test::near(all[0].area, 0.6 * (0.613 - 0.15), 1e-6));
 }
 
 TEST_CASE("pieces on a roll lie within it, off each other, and broad ones are spliced") {
@@ -201,7 +201,7 @@ TEST_CASE("pieces on a roll lie within it, off each other, and broad ones are sp
     for (std::size_t b = 0; b < laid.size(); ++b)
       for (const auto& point : laid[a])
         if (a != b) CHECK_FALSE(inside(laid[b], point));
-  CHECK(nest.area == doctest::Approx(sum));
+  CHECK(test::near(nest.area, sum));
 
   const auto lanes = drape::lanes(pieces[0], 0.2);
   REQUIRE(lanes.size() == 3);
@@ -210,7 +210,7 @@ TEST_CASE("pieces on a roll lie within it, off each other, and broad ones are sp
     spliced += lane.area;
     CHECK(lane.high.y() - lane.low.y() <= 0.2);
   }
-  CHECK(spliced == doctest::Approx(pieces[0].area));
+  CHECK(test::near(spliced, pieces[0].area));
   CHECK(drape::nest(pieces, 0.2, 0.0).too_wide.size() == 4);
 }
 

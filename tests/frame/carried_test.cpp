@@ -170,18 +170,17 @@ TEST_CASE("a frame is blended smoothly over a distance, and turned by a table or
       make("[frame.f]\nblend = { from = \"a\", to = \"b\", start = \"left\", over = 20 }\n" + two, plate);
   for (mesh::ElementIndex e = 0; e < blend.surface.element_count(); ++e) {
     const double s = std::min(1.0, blend.geometry.centres[e].x() / 20);
-    CHECK(frame::between(Vec3::UnitX(), blend.at(e), Vec3::UnitZ()).degrees() ==
-          doctest::Approx(45 * s * s * (3 - 2 * s)));
+    CHECK(test::near(frame::between(Vec3::UnitX(), blend.at(e), Vec3::UnitZ()).degrees(), 45 * s * s * (3 - 2 * s)));
   }
   CHECK(blend.explained(9).find("% of the way from frame 'a' to 'b'") != std::string::npos);
   const Made table =
       make("[frame.f]\nvector = [1, 0, 0]\nturn = { of = \"left\", table = [[0, 10], [10, 10], [30, -20]] }\n", plate);
   for (mesh::ElementIndex e = 0; e < table.surface.element_count(); ++e) {
     const double d = table.geometry.centres[e].x();
-    CHECK(frame::between(Vec3::UnitX(), table.at(e), Vec3::UnitZ()).degrees() ==
-          doctest::Approx(d < 10   ? 10
-                          : d > 30 ? -20
-                                   : 10 - 1.5 * (d - 10)));
+    CHECK(test::near(frame::between(Vec3::UnitX(), table.at(e), Vec3::UnitZ()).degrees(), d < 10 ? 10
+                                                                                          : d > 30
+                                                                                              ? -20
+                                                                                              : 10 - 1.5 * (d - 10)));
   }
   const test::Folder folder;
   const mesh::Surface coarse = test::surface(Grid::rectangle(5, 2, 40, 4));
@@ -192,8 +191,7 @@ TEST_CASE("a frame is blended smoothly over a distance, and turned by a table or
       make("[frame.f]\nvector = [1, 0, 0]\nturn = { file = \"steer.vtu\", field = \"steer\" }\n", plate, folder.path());
   for (mesh::ElementIndex e = 0; e < field.surface.element_count(); ++e) {
     const Vec3& p = field.geometry.centres[e];
-    CHECK(frame::between(Vec3::UnitX(), field.at(e), Vec3::UnitZ()).degrees() ==
-          doctest::Approx(0.5 * p.x() - 2 * p.y()));
+    CHECK(test::near(frame::between(Vec3::UnitX(), field.at(e), Vec3::UnitZ()).degrees(), 0.5 * p.x() - 2 * p.y()));
   }
 }
 
@@ -316,7 +314,7 @@ TEST_CASE("a guide surface lends its direction to what lies near it") {
                                        }}));
   const Made made = make("[frame.f]\nguide = { file = \"guide.msh\", edge = \"front\" }\n", tube(12), folder.path());
   CHECK(largest_error(made, [](const Vec3& c, const Vec3&) { return Vec3(c.y(), -c.x(), 0); }) < 1.0);
-  CHECK(made.field.distance[0] == doctest::Approx(2.0).epsilon(0.05));
+  CHECK(test::near(made.field.distance[0], 2.0, 0.05));
   CHECK(made.explained(0).find("from the nearest place of guide surface") == 0);
   CHECK(test::failure([&] {
           make("[frame.f]\nguide = { file = \"guide.msh\", edge = \"frnt\" }\n", tube(3), folder.path());

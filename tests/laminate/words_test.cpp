@@ -48,5 +48,5 @@ TEST_CASE("the amounts are those of the matrices") {
   const double radius = d.strain[0] / std::abs(d.curvature[0]) / 1e-3;  // at 0.1 % of strain
   const std::string text = in_words(layers, UnitSystem())[0];
   const auto at = text.find("radius of ") + 10;
-  CHECK(std::stod(text.substr(at)) == doctest::Approx(radius).epsilon(0.005));
+  CHECK(test::near(std::stod(text.substr(at)), radius, 0.005));
 }

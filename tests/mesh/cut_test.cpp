@@ -73,7 +73,7 @@ TEST_CASE("a plate cut along straight lines, askew and close together: areas exa
       mesh::CutReport report;
       const mesh::Surface cut = mesh::cut(plate, mesh::geometry(plate), levels, {}, report);
       INFO("triangles ", triangles, " angle ", angle, " least ", report.least_angle);
-      CHECK(area(cut) == doctest::Approx(6000).epsilon(1e-12));
+      CHECK(test::near(area(cut), 6000, 1e-12));
       // A line that a node of another one or of the border lies within a hundredth of a side from goes through it.
       const double hair = 0.01 * std::hypot(100.0 / 23, 60.0 / 13);
       for (const auto& line : lines) {
@@ -83,10 +83,10 @@ TEST_CASE("a plate cut along straight lines, askew and close together: areas exa
           const double y = 60 * (i + 0.5) / 20000;
           exact += 60.0 / 20000 * std::clamp((-line(Vec3(0, y, 0))) / across.x(), 0.0, 100.0);
         }
-        CHECK(area_below(cut, line, hair) == doctest::Approx(exact).epsilon(1e-4));
+        CHECK(test::near(area_below(cut, line, hair), exact, 1e-4));
       }
       CHECK(report.lines == lines.size());
-      CHECK(report.least_angle == doctest::Approx(least_angle(cut)).epsilon(1e-6));
+      CHECK(test::near(report.least_angle, least_angle(cut), 1e-6));
       CHECK(report.least_angle > 3.0);
       for (const Vec3& normal : mesh::geometry(cut).normals) CHECK(normal.z() > 0.999);
       // Groups: the border's length, the whole plate, the corner.
@@ -95,7 +95,7 @@ TEST_CASE("a plate cut along straight lines, askew and close together: areas exa
         REQUIRE(group);
         double sum = 0.0;
         for (const mesh::Edge& edge : group->edges) sum += (cut.points[edge.first] - cut.points[edge.second]).norm();
-        CHECK(sum == doctest::Approx(length));
+        CHECK(test::near(sum, length));
       }
       CHECK(cut.group("plate", 2)->elements.size() == cut.element_count());
       REQUIRE(cut.group("corner", 0)->points.size() == 1);
@@ -103,7 +103,7 @@ TEST_CASE("a plate cut along straight lines, askew and close together: areas exa
       // Every inner side is one of two elements: no gaps, no hanging nodes.
       double border = 0.0;
       for (const auto& [a, b] : mesh::free_edges(cut)) border += (cut.points[a] - cut.points[b]).norm();
-      CHECK(border == doctest::Approx(320));
+      CHECK(test::near(border, 320));
       // Ids are there once.
       std::set<std::int64_t> ids(cut.element_ids.begin(), cut.element_ids.end());
       CHECK(ids.size() == cut.element_count());
@@ -118,10 +118,10 @@ TEST_CASE("lines that cross each other, and one that runs along sides already") 
   mesh::CutReport report;
   const mesh::Surface cut = mesh::cut(plate, mesh::geometry(plate),
                                       {level(plate, first), level(plate, second), level(plate, third)}, {}, report);
-  CHECK(area_below(cut, first, 1e-9) == doctest::Approx(41 * 60.0).epsilon(1e-12));
+  CHECK(test::near(area_below(cut, first, 1e-9), 41 * 60.0, 1e-12));
   area_below(cut, second, 1e-9);
-  CHECK(area_below(cut, third, 1e-9) == doctest::Approx(3600).epsilon(1e-12));
-  CHECK(area(cut) == doctest::Approx(6000).epsilon(1e-12));
+  CHECK(test::near(area_below(cut, third, 1e-9), 3600, 1e-12));
+  CHECK(test::near(area(cut), 6000, 1e-12));
   // Cut again along the same lines there is nothing to do.
   mesh::CutReport again;
   const mesh::Surface same = mesh::cut(cut, mesh::geometry(cut), {level(cut, first), level(cut, third)}, {}, again);
@@ -141,8 +141,8 @@ TEST_CASE("on a tube of quadratic elements the cut keeps to the curved surface")
     mesh::CutReport report;
     const mesh::Surface cut = mesh::cut(tube, mesh::geometry(tube), {level(tube, ring)}, {}, report);
     CHECK(std::all_of(cut.shapes.begin(), cut.shapes.end(), mesh::is_quadratic));
-    CHECK(area_below(cut, ring, 1e-6) == doctest::Approx(2 * pi * 20 * 47).epsilon(1e-3));
-    for (const Vec3& p : cut.points) CHECK(std::hypot(p.x(), p.y()) == doctest::Approx(20).epsilon(2e-3));
+    CHECK(test::near(area_below(cut, ring, 1e-6), 2 * pi * 20 * 47, 1e-3));
+    for (const Vec3& p : cut.points) CHECK(test::near(std::hypot(p.x(), p.y()), 20, 2e-3));
     CHECK(mesh::tangled(cut, mesh::geometry(cut)).empty());
   }
 }
@@ -174,7 +174,7 @@ TEST_CASE("a part on the mesh cut along its edges has whole plies of exact area,
   for (const review::PlyEntry& entry : review::ply_book(d).plies) {
     const layup::Region& region = d.layup.regions[d.layup.plies[entry.ply].region];
     const double by = region.moved.empty() ? 0.0 : region.moved[0].by;
-    CHECK(entry.area == doctest::Approx(region.has_edge() ? 60 * (50 + 2 * by) : 6000.0).epsilon(1e-9));
+    CHECK(test::near(entry.area, region.has_edge() ? 60 * (50 + 2 * by) : 6000.0, 1e-9));
   }
   for (const layup::StackId s : d.layup.stacks()) CHECK_FALSE(d.layup.varies[s]);
   CHECK(d.surface.group("left", 1)->edges.size() > 0);
@@ -196,7 +196,7 @@ TEST_CASE("lines that lie on each other but for rounding are one; the hull cut a
   const mesh::Surface a = mesh::cut(plate, mesh::geometry(plate), {levels[0]}, {}, once);
   const mesh::Surface b = mesh::cut(plate, mesh::geometry(plate), levels, {}, thrice);
   CHECK(a.element_count() == b.element_count());
-  CHECK(thrice.least_angle == doctest::Approx(once.least_angle).epsilon(1e-3));
+  CHECK(test::near(thrice.least_angle, once.least_angle, 1e-3));
 
   Findings findings;
   const Design hull = open(test::source("examples/skiff/skiff.toml"), findings);
@@ -205,13 +205,13 @@ TEST_CASE("lines that lie on each other but for rounding are one; the hull cut a
   const mesh::Geometry geometry = mesh::geometry(cut);
   for (const double one : geometry.areas)
     CHECK(one > 1e-3);  // square millimetres: small where three lines nearly meet, never without area
-  CHECK(area(cut) == doctest::Approx(area(hull.surface)).epsilon(1e-5));
+  CHECK(test::near(area(cut), area(hull.surface), 1e-5));
   const mesh::Inspection before = mesh::inspect(hull.surface, hull.geometry), after = mesh::inspect(cut, geometry);
   CHECK(after.junction.empty());
   CHECK(after.twin_elements.empty());
   CHECK(after.folded.empty());
   REQUIRE(after.rims.size() == before.rims.size());
-  CHECK(after.rims[0].length == doctest::Approx(before.rims[0].length).epsilon(1e-6));
+  CHECK(test::near(after.rims[0].length, before.rims[0].length, 1e-6));
   CHECK(report.least_angle > 1.0);
   for (const mesh::Group& group : hull.surface.groups) {
     if (group.dimension != 1) continue;
@@ -220,7 +220,7 @@ TEST_CASE("lines that lie on each other but for rounding are one; the hull cut a
       for (const mesh::Edge& edge : edges.edges) sum += (of.points[edge.first] - of.points[edge.second]).norm();
       return sum;
     };
-    CHECK(length(cut, *cut.group(group.name, 1)) == doctest::Approx(length(hull.surface, group)).epsilon(1e-5));
+    CHECK(test::near(length(cut, *cut.group(group.name, 1)), length(hull.surface, group), 1e-5));
   }
 }
 
@@ -233,11 +233,11 @@ TEST_CASE("a level's lines: a circle is one closed line of its length") {
         mesh::level_lines(plate, level(plate, [](const Vec3& p) { return (p - Vec3(50, 30, 0)).norm() - 21.0; }));
     REQUIRE(lines.size() == 1);
     CHECK(lines[0].closed);
-    CHECK(mesh::length(lines[0]) == doctest::Approx(2 * pi * 21).epsilon(2e-3));
+    CHECK(test::near(mesh::length(lines[0]), 2 * pi * 21, 2e-3));
     const auto straight = mesh::level_lines(plate, level(plate, [](const Vec3& p) { return p.x() + p.y() - 70.0; }));
     REQUIRE(straight.size() == 1);
     CHECK_FALSE(straight[0].closed);
-    CHECK(mesh::length(straight[0]) == doctest::Approx(60 * std::sqrt(2.0)));
+    CHECK(test::near(mesh::length(straight[0]), 60 * std::sqrt(2.0)));
     CHECK(mesh::level_lines(plate, level(plate, [](const Vec3&) { return 1.0; })).empty());
   }
 }

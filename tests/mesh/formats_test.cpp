@@ -227,6 +227,19 @@ TEST_CASE("values beside a mesh are read with it, whatever nodes and cells fall 
         std::string::npos);
 }
 
+TEST_CASE("generated sets hold what the mesh has, however far their numbers run") {
+  Findings findings;
+  const mesh::Surface plate = read_text(
+      "*NODE\n1,0,0\n2,1,0\n3,1,1\n4,0,1\n7,2,0\n9,2,1\n*ELEMENT, TYPE=S4\n5,1,2,3,4\n8,2,7,9,3\n*NSET, NSET=odd, "
+      "GENERATE\n"
+      "1,9223372036854775807,2\n*ELSET, ELSET=all, GENERATE\n0,1000000000000\n*ELSET, ELSET=of-all\nall\n",
+      findings);
+  REQUIRE(plate.group("odd", 0));
+  CHECK(plate.group("odd", 0)->points.size() == 4);  // 1, 3, 7, 9
+  REQUIRE(plate.group("of-all", 2));
+  CHECK(plate.group("of-all", 2)->elements.size() == 2);
+}
+
 TEST_CASE("broken files: one clear message with its line") {
   const auto trouble = [](const std::string& text) {
     Findings findings;
@@ -238,7 +251,6 @@ TEST_CASE("broken files: one clear message with its line") {
   };
   says("*NODE\n1,0,0\n2,1,x\n", {"mesh:3", "'x' stands where a coordinate should"});
   says("*NODE\n1,0,0\n2,1,0\n3,1,1\n*ELEMENT, TYPE=S4\n1,1,2,3\n*STEP\n", {"mesh:7", "element 1 has 3 of the 4 nodes"});
-  says("*NODE\n1,0,0\n*NSET, NSET=a, GENERATE\n1,900000000000\n", {"mesh:4", "100 million"});
   says("GRID,1,,0,0,0\nGRID,2,7,0,0,0\nCTRIA3,1,1,1,2,2\n", {"coordinate system 7 is not defined"});
   says("CORD2R,1,2,0,0,0,0,0,1\n,1,0,0\nCORD2R,2,1,0,0,0,0,0,1\n,1,0,0\nGRID,1,1,0,0,0\nCTRIA3,1,1,1,1,1\n",
        {"defined in itself"});

@@ -34,7 +34,7 @@ double total_area(const Grid& grid) {
 
 TEST_CASE("areas and centres of flat elements are exact, of curved ones converge with their order") {
   const mesh::Geometry flat = mesh::geometry(test::surface(Grid::rectangle(3, 2, 6, 4)));
-  CHECK(flat.areas[0] == doctest::Approx(4.0).epsilon(1e-14));
+  CHECK(test::near(flat.areas[0], 4.0, 1e-14));
   CHECK((flat.centres[0] - Vec3(1, 1, 0)).norm() < 1e-14);
   CHECK((flat.normals[0] - Vec3(0, 0, 1)).norm() < 1e-14);
 
@@ -53,8 +53,8 @@ TEST_CASE("areas and centres of flat elements are exact, of curved ones converge
 TEST_CASE("a trapezium has its centroid at the area's centre, not at the corners' mean") {
   const Grid grid{.nx = 1, .ny = 1, .map = [](double u, double v) { return Vec3(u * (2 - v), v, 0); }};
   const mesh::Geometry shape = mesh::geometry(test::surface(grid));
-  CHECK(shape.areas[0] == doctest::Approx(1.5));
-  CHECK(shape.centres[0].y() == doctest::Approx(4.0 / 9));  // h/3 (a + 2b)/(a + b), a = 2 below, b = 1 above
+  CHECK(test::near(shape.areas[0], 1.5));
+  CHECK(test::near(shape.centres[0].y(), 4.0 / 9));  // h/3 (a + 2b)/(a + b), a = 2 below, b = 1 above
 }
 
 TEST_CASE("nodal areas add up to the area, and a constant load on a quadratic edge has the known weights") {
@@ -67,11 +67,13 @@ TEST_CASE("nodal areas add up to the area, and a constant load on a quadratic ed
       double sum = 0;
       for (const double area : areas) sum += area;
       const double element = triangles ? 3.0 : 6.0;
-      CHECK(sum == doctest::Approx(element));
-      CHECK(areas[0] == doctest::Approx(element * (triangles   ? (quadratic ? 0.0 : 1.0 / 3)
-                                                   : quadratic ? -1.0 / 12
-                                                               : 0.25)));
-      if (quadratic) CHECK(areas[triangles ? 3 : 4] == doctest::Approx(element / 3));
+      CHECK(test::near(sum, element));
+      CHECK(test::near(areas[0],
+                       element * (triangles   ? (quadratic ? 0.0 : 1.0 / 3)
+                                  : quadratic ? -1.0 / 12
+                                              : 0.25),
+                       1e-12, element));
+      if (quadratic) CHECK(test::near(areas[triangles ? 3 : 4], element / 3));
     }
 }
 
@@ -124,9 +126,9 @@ TEST_CASE("size tells box, counts and edge lengths") {
   CHECK(size.triangles == 0);
   CHECK(size.shortest_edge == 1.0);
   CHECK(size.longest_edge == 2.0);
-  CHECK(size.mean_edge == doctest::Approx((12 * 2.0 + 10 * 1.0) / 22));
-  CHECK(size.area == doctest::Approx(16.0));
-  CHECK(mesh::nearest_node(surface, {8.1, 2.1, 0}).distance == doctest::Approx(std::sqrt(0.02)));
+  CHECK(test::near(size.mean_edge, (12 * 2.0 + 10 * 1.0) / 22));
+  CHECK(test::near(size.area, 16.0));
+  CHECK(test::near(mesh::nearest_node(surface, {8.1, 2.1, 0}).distance, std::sqrt(0.02)));
   CHECK(mesh::element_with_id(surface, surface.element_ids[3]) == 3);
   CHECK(!mesh::element_with_id(surface, 999999).has_value());
 }
@@ -140,16 +142,16 @@ TEST_CASE("a load along a curved edge is spread by the curve, not by its chords"
   }
   const auto shares = mesh::nodal_lengths(surface, {0, 1, 2});
   // The element is a parabola through three points of the circle: 8e-5 shorter.
-  CHECK(shares[0] + shares[1] + shares[2] == doctest::Approx(10 * Angle::degrees(30).radians()).epsilon(1e-4));
-  CHECK(shares[0] == doctest::Approx(shares[1]).epsilon(1e-12));
+  CHECK(test::near(shares[0] + shares[1] + shares[2], 10 * Angle::degrees(30).radians(), 1e-4));
+  CHECK(test::near(shares[0], shares[1], 1e-12));
   const auto straight = mesh::nodal_lengths(surface, {0, 1});
-  CHECK(straight[0] == doctest::Approx(0.5 * (surface.points[1] - surface.points[0]).norm()).epsilon(1e-15));
+  CHECK(test::near(straight[0], 0.5 * (surface.points[1] - surface.points[0]).norm(), 1e-15));
   // On a straight edge with its middle off the centre the integral of the shape functions is known: a polynomial.
   surface.points = {{0, 0, 0}, {6, 0, 0}, {2.5, 0, 0}};
   const auto off = mesh::nodal_lengths(surface, {0, 1, 2});  // dx/dxi = 3 + xi
-  CHECK(off[0] == doctest::Approx(1.0 - 1.0 / 3.0).epsilon(1e-12));
-  CHECK(off[1] == doctest::Approx(1.0 + 1.0 / 3.0).epsilon(1e-12));
-  CHECK(off[2] == doctest::Approx(4.0).epsilon(1e-12));
+  CHECK(test::near(off[0], 1.0 - 1.0 / 3.0, 1e-12));
+  CHECK(test::near(off[1], 1.0 + 1.0 / 3.0, 1e-12));
+  CHECK(test::near(off[2], 4.0, 1e-12));
 }
 
 TEST_CASE("a pressed face above a sphere is larger by its radius squared") {
@@ -177,8 +179,8 @@ TEST_CASE("a pressed face above a sphere is larger by its radius squared") {
     return sum;
   };
   const double sense = normals[0].dot(surface.points[surface.nodes[0]]) > 0 ? 1.0 : -1.0;
-  CHECK(total(3.0).norm() / total(0.0).norm() ==
-        doctest::Approx(std::pow((50 + sense * 3.0) / 50, 2)).epsilon(3e-4));  // 4 degrees an element
+  CHECK(test::near(total(3.0).norm() / total(0.0).norm(), std::pow((50 + sense * 3.0) / 50, 2),
+                   3e-4));  // 4 degrees an element
   total(3.0);
-  CHECK(ratios == doctest::Approx(std::pow((50 + sense * 3.0) / 50, 2)).epsilon(3e-4));
+  CHECK(test::near(ratios, std::pow((50 + sense * 3.0) / 50, 2), 3e-4));
 }

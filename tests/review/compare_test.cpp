@@ -102,7 +102,7 @@ TEST_CASE("one change is that change, what follows from it, and the zones and fi
         std::string::npos);
   REQUIRE(!laminate.figures.empty());
   CHECK(laminate.figures[0].name == "mass");
-  CHECK(laminate.figures[0].after - laminate.figures[0].before == doctest::Approx(20000 * 0.2 * 1530e-12));
+  CHECK(test::near(laminate.figures[0].after - laminate.figures[0].before, 20000 * 0.2 * 1530e-12));
 
   const auto zone = after("to = [100, 100, 1]", "to = [50, 100, 1]");
   CHECK(words(zone).find("changed zone half: box ") == 0);

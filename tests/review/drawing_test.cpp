@@ -125,6 +125,6 @@ TEST_CASE("a ply beyond 90 degrees of the reference keeps its direction in the s
                             "\"B\", angle = 135 }, { id = \"C\", angle = -100 } ]\n"),
            findings);
   const review::StackDrawing stack = review::stack_at(design, 0);
-  CHECK(stack.layers[1].angle.degrees() == doctest::Approx(135).epsilon(1e-9));
-  CHECK(stack.layers[2].angle.degrees() == doctest::Approx(-100).epsilon(1e-9));
+  CHECK(test::near(stack.layers[1].angle.degrees(), 135, 1e-9));
+  CHECK(test::near(stack.layers[2].angle.degrees(), -100, 1e-9));
 }

@@ -118,24 +118,24 @@ TEST_CASE("the page of the hull holds the mesh, the directions, the stacks and t
     const auto stack = section::laminate_of(d.part, d.sections, s);
     const laminate::Stiffness k = laminate::stiffness(stack, d.sections.bottom[s]);
     const float* const v = &numbers[39 * index(s)];
-    CHECK(v[0] == doctest::Approx(k.A(0, 0)).epsilon(1e-6));
-    CHECK(v[2] == doctest::Approx(k.A(0, 2)).epsilon(1e-6));
-    CHECK(v[5] == doctest::Approx(k.A(2, 2)).epsilon(1e-6));
-    CHECK(v[7] == doctest::Approx(k.B(0, 1)).epsilon(1e-6));
-    CHECK(v[15] == doctest::Approx(k.D(1, 1)).epsilon(1e-6));
-    CHECK(v[20] == doctest::Approx(k.H(1, 1)).epsilon(1e-6));
+    CHECK(test::near(v[0], k.A(0, 0), 1e-6));
+    CHECK(test::near(v[2], k.A(0, 2), 1e-6));
+    CHECK(test::near(v[5], k.A(2, 2), 1e-6));
+    CHECK(test::near(v[7], k.B(0, 1), 1e-6));
+    CHECK(test::near(v[15], k.D(1, 1), 1e-6));
+    CHECK(test::near(v[20], k.H(1, 1), 1e-6));
     // Ex of the plate that is free to bend, from the compliance.
     const double h = d.sections.thickness[s], middle = d.sections.bottom[s] + 0.5 * h;
-    CHECK(1.0 / (h * v[21]) == doctest::Approx(laminate::in_plane(k, h, middle).Ex).epsilon(1e-5));
-    CHECK(12.0 / (h * h * h * v[27]) == doctest::Approx(laminate::in_bending(k, h, middle).Ex).epsilon(1e-5));
-    CHECK(1.0 / (h * v[33]) == doctest::Approx(laminate::in_plane_constrained(k, h).Ex).epsilon(1e-5));
+    CHECK(test::near(1.0 / (h * v[21]), laminate::in_plane(k, h, middle).Ex, 1e-5));
+    CHECK(test::near(12.0 / (h * h * h * v[27]), laminate::in_bending(k, h, middle).Ex, 1e-5));
+    CHECK(test::near(1.0 / (h * v[33]), laminate::in_plane_constrained(k, h).Ex, 1e-5));
     CHECK(p["sections"]["list"][index(s)]["words"] == nlohmann::json(laminate::in_words(stack, d.part.units)));
     CHECK(p["sections"]["list"][index(s)]["angles"].size() == stack.size());
   }
   for (const layup::StackId s : d.layup.stacks())
     CHECK(p["stacks"][index(s)]["code"] == layup::code(d.part, d.layup, s));
   const layup::Mass mass = layup::mass(d.part, d.geometry, d.layup);
-  CHECK(p["mass"].get<double>() == doctest::Approx(mass.mass * 1000.0));  // tonnes to kilograms
+  CHECK(test::near(p["mass"].get<double>(), mass.mass * 1000.0));  // tonnes to kilograms
 }
 
 TEST_CASE("findings lead to the element, ply or zone that they are about") {
@@ -284,8 +284,8 @@ TEST_CASE(
     double off = 0.0, exact = 0.0;
     for (const Vec3& p : some.points) off = std::max(off, locator.nearest(p).distance);
     for (const double a : geometry.areas) exact += a;
-    CHECK(off < some.cell * some.cell / 40.0);            // sagitta of a cube's side on the least radius here
-    CHECK(area == doctest::Approx(exact).epsilon(0.08));  // the rim is drawn in by half a cube
+    CHECK(off < some.cell * some.cell / 40.0);  // sagitta of a cube's side on the least radius here
+    CHECK(test::near(area, exact, 0.08));       // the rim is drawn in by half a cube
   }
 }
 
@@ -320,7 +320,7 @@ TEST_CASE("a page of a coarser drawing keeps the numbers of the whole part") {
   CHECK(p["cell"].get<double>() > 0.0);
   const auto areas = got.array<float>(p["shape"]["areas"]);
   const double sum = std::accumulate(areas.begin(), areas.end(), 0.0);
-  CHECK(sum * 1e-6 == doctest::Approx(p["area"].get<double>()).epsilon(0.01));
+  CHECK(test::near(sum * 1e-6, p["area"].get<double>(), 0.01));
   std::size_t elements = 0;
   for (const auto& zone : p["zones"])
     if (zone["name"] == "everything") elements = zone["elements"];
@@ -351,8 +351,8 @@ TEST_CASE("fields of a file: on elements, on nodes, vectors, and none where the 
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
     const Vec3& c = d.geometry.centres[e];
     CHECK(find("index").values[e] == e);
-    CHECK(find("height").values[e] == doctest::Approx(2.0 * c.x() - c.z()).epsilon(0.002));  // the panel is curved
-    CHECK(find("push").values[e] == doctest::Approx(5.0));
+    CHECK(test::near(find("height").values[e], 2.0 * c.x() - c.z(), 0.002));  // the panel is curved
+    CHECK(test::near(find("push").values[e], 5.0));
   }
   for (Vec3& p : sampled.surface.points) p.z() += 1e5;
   const auto far = review::page_fields(sampled, d);
@@ -380,6 +380,6 @@ TEST_CASE("elements that the moved edge of a ply crosses have stacks of their ow
     REQUIRE(stacks[e] < p["stacks"].size());
     double h = 0.0;
     for (const layup::LaidLayer& layer : layers_on(e)) h += layer.thickness;
-    CHECK(p["stacks"][stacks[e]]["thickness"].get<double>() == doctest::Approx(h).epsilon(0.01));
+    CHECK(test::near(p["stacks"][stacks[e]]["thickness"].get<double>(), h, 0.01));
   }
 }

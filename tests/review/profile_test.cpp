@@ -49,18 +49,18 @@ TEST_CASE("along a strip every ply ends where its ramp says, whatever the mesh, 
       const Design d = design(text(thick + ramp, plies, surface), grid);
       const review::Profile profile = review::profile(d, Vec3(10, 7.3, 5), Vec3(95, 9.1, -3));  // off the surface
       const double length = std::hypot(85.0, 1.8), stretch = length / 85.0;
-      CHECK(profile.at.back() == doctest::Approx(length));
+      CHECK(test::near(profile.at.back(), length));
       REQUIRE(profile.edges.size() == 4);
       for (const auto& [k, at_x] : {std::pair{0, 53.3}, {1, 53.3}, {2, 60.0}, {3, 60.0}}) {
-        CHECK(profile.edges[static_cast<std::size_t>(k)].at == doctest::Approx((at_x - 10) * stretch).epsilon(1e-9));
+        CHECK(test::near(profile.edges[static_cast<std::size_t>(k)].at, (at_x - 10) * stretch, 1e-9));
         CHECK(profile.edges[static_cast<std::size_t>(k)].ends);
       }
       for (const auto& [s, h] : {std::pair{20.0, 1.5}, {45.0 * stretch, 1.0}, {80.0, 0.5}}) {
         const auto low = at(profile, d, "L", s), up = at(profile, d, "U", s);
         REQUIRE(low);
         REQUIRE(up);
-        CHECK((*low)[0] == doctest::Approx(-flush * h));
-        CHECK((*up)[1] == doctest::Approx((1 - flush) * h));
+        CHECK(test::near((*low)[0], -flush * h));
+        CHECK(test::near((*up)[1], (1 - flush) * h));
       }
       CHECK(at(profile, d, "D.2", 40.0));
       CHECK_FALSE(at(profile, d, "D.2", 45.0 * stretch));
@@ -69,14 +69,14 @@ TEST_CASE("along a strip every ply ends where its ramp says, whatever the mesh, 
       const review::Profile back = review::profile(d, Vec3(95, 9.1, 0), Vec3(10, 7.3, 0));
       REQUIRE(back.edges.size() == 4);
       CHECK_FALSE(back.edges[0].ends);
-      CHECK(back.edges[0].at == doctest::Approx(35 * stretch).epsilon(1e-9));
+      CHECK(test::near(back.edges[0].at, 35 * stretch, 1e-9));
     }
 }
 
 TEST_CASE("along the very border of the part, too") {
   const Design d = design(text(thick + ramp, plies));
   const review::Profile profile = review::profile(d, Vec3(0, 0, 0), Vec3(100, 0, 0));
-  CHECK(profile.at.back() == doctest::Approx(100));
+  CHECK(test::near(profile.at.back(), 100));
   CHECK(profile.edges.size() == 4);
 }
 
@@ -90,10 +90,10 @@ TEST_CASE("a chamfered core is a wedge, its filling what is missing") {
     const auto core = at(profile, d, "C", x - 5), fill = at(profile, d, "C.fill", x - 5);
     REQUIRE(core);
     const double t = 2 + 6 * std::min(1.0, (x - 30) / 16);
-    CHECK((*core)[1] - (*core)[0] == doctest::Approx(t).epsilon(1e-6));
+    CHECK(test::near((*core)[1] - (*core)[0], t, 1e-6));
     if (x < 46) {
       REQUIRE(fill);
-      CHECK((*fill)[1] == doctest::Approx(8.25).epsilon(1e-6));
+      CHECK(test::near((*fill)[1], 8.25, 1e-6));
     }
   }
   CHECK_FALSE(at(profile, d, "C", 20.0));
@@ -110,10 +110,10 @@ TEST_CASE("on a closed tube the shorter way round is taken; a plane that leaves 
   std::string part = text("[frame.z]\nvector = [0, 0, 1]\n", "{ id = \"L\", angle = 0, frame = \"z\" },\n");
   const Design d = open(part::read_text(part, "p.toml", findings), test::surface(tube), findings);
   const review::Profile round = review::profile(d, Vec3(20, 0, 50), Vec3(0, 20, 50));
-  CHECK(round.at.back() == doctest::Approx(10 * pi).epsilon(2e-3));
+  CHECK(test::near(round.at.back(), 10 * pi, 2e-3));
   CHECK(round.edges.empty());
   const review::Profile along = review::profile(d, Vec3(20, 0, 10), Vec3(20, 0, 70));
-  CHECK(along.at.back() == doctest::Approx(60));
+  CHECK(test::near(along.at.back(), 60));
   CHECK(test::failure([&] { review::profile(d, Vec3(20, 0, 50), Vec3(20, 0, 50)); }).find("[profile.no-way]") !=
         std::string::npos);
 }
@@ -135,7 +135,7 @@ TEST_CASE("ramps have a cut across each, drawn as SVG and PDF; edges are lines i
         std::string::npos);
   const review::EdgeLines edges = review::edge_lines(d);
   REQUIRE(edges.lines.size() == 4);
-  for (const mesh::Curve& line : edges.lines) CHECK(mesh::length(line) == doctest::Approx(20.0).epsilon(1e-9));
+  for (const mesh::Curve& line : edges.lines) CHECK(test::near(mesh::length(line), 20.0, 1e-9));
   mesh::Array number{"ply", false, 1, {}};
   for (const part::PlyId p : edges.plies) number.values.push_back(index(p) + 1.0);
   mesh::write(edges.lines, folder / "edges.vtu", {&number, 1});
@@ -148,7 +148,7 @@ TEST_CASE("ramps have a cut across each, drawn as SVG and PDF; edges are lines i
   for (const auto& band : cut.bands) area += (band.to - band.from) * 0.5 * (band.thickness[0] + band.thickness[1]);
   for (const auto& band : review::settled(cut, 2.0))
     drawn += (band.to - band.from) * 0.5 * (band.thickness[0] + band.thickness[1]);
-  CHECK(drawn == doctest::Approx(area));
+  CHECK(test::near(drawn, area));
 }
 
 TEST_CASE("the commands: ramps and profile as tables, JSON and drawings") {

@@ -48,8 +48,8 @@ TEST_CASE("stacks in one frame become one section each, exactly") {
   CHECK(d.sections.count() == 2);
   CHECK(d.sections.deviation.largest_angle.degrees() == 0.0);
   CHECK(d.sections.deviation.largest_A == 0.0);
-  CHECK(d.sections.bottom[d.sections.section_of[0]] ==
-        doctest::Approx(-d.sections.thickness[d.sections.section_of[0]]));  // top on the mesh
+  CHECK(test::near(d.sections.bottom[d.sections.section_of[0]],
+                   -d.sections.thickness[d.sections.section_of[0]]));  // top on the mesh
 }
 
 TEST_CASE("equal layers share a section even where the plies are other pieces") {
@@ -82,15 +82,15 @@ TEST_CASE("the deviation told is the deviation there is, and within the toleranc
     }
     INFO("tolerance " << tolerance << ", " << d.sections.count() << " sections");
     CHECK(told.largest_angle.degrees() <= tolerance * (1 + 1e-9));
-    CHECK(told.largest_angle.degrees() == doctest::Approx(largest_angle).epsilon(1e-6));
-    CHECK(told.mean_angle.degrees() ==
-          doctest::Approx(sum_angle / (3.0 * static_cast<double>(d.surface.element_count()))).epsilon(1e-6));
-    CHECK(told.largest_A == doctest::Approx(largest[0]).epsilon(1e-6));
-    CHECK(told.largest_B == doctest::Approx(largest[1]).epsilon(1e-6));
-    CHECK(told.largest_D == doctest::Approx(largest[2]).epsilon(1e-6));
-    CHECK(told.mean_A == doctest::Approx(mean[0]).epsilon(1e-6));
-    CHECK(told.mean_B == doctest::Approx(mean[1]).epsilon(1e-6));
-    CHECK(told.mean_D == doctest::Approx(mean[2]).epsilon(1e-6));
+    CHECK(test::near(told.largest_angle.degrees(), largest_angle, 1e-6));
+    CHECK(test::near(told.mean_angle.degrees(), sum_angle / (3.0 * static_cast<double>(d.surface.element_count())),
+                     1e-6));
+    CHECK(test::near(told.largest_A, largest[0], 1e-6));
+    CHECK(test::near(told.largest_B, largest[1], 1e-6));
+    CHECK(test::near(told.largest_D, largest[2], 1e-6));
+    CHECK(test::near(told.mean_A, mean[0], 1e-6));
+    CHECK(test::near(told.mean_B, mean[1], 1e-6));
+    CHECK(test::near(told.mean_D, mean[2], 1e-6));
     CHECK(largest_angle > 0.5 * tolerance);  // the tolerance was really used
   }
 }

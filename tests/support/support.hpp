@@ -4,9 +4,11 @@
 #include <bordado/bordado.hpp>
 
 #include <doctest/doctest.h>
+#include <fmt/format.h>
 
 #include <cmath>
 #include <filesystem>
+#include <ostream>
 #include <random>
 #include <string>
 
@@ -14,9 +16,25 @@ namespace test {
 
 using bordado::Vec3;
 
-/// By what share of the exact value a found one is off. (doctest's Approx adds an absolute part of one to its tolerance:
-/// it says nothing of small numbers.)
+/// By what share of the exact value a found one is off.
 inline double off(double found, double exact) { return std::abs(found / exact - 1.0); }
+
+/// Whether a number is the one wanted: off by no more than a share of that, or of `scale` where that is the larger.
+/// Without a scale it is relative through and through, and nothing but nought is near nought. (doctest's own comparison
+/// has an absolute part of one, for which small numbers are all alike.) What is not finite is near nothing.
+struct Near {
+  double found, wanted, share, scale;
+  explicit operator bool() const {
+    return std::abs(found - wanted) <= share * std::max(std::abs(wanted), std::abs(scale));
+  }
+  friend std::ostream& operator<<(std::ostream& out, const Near& n) {
+    return out << fmt::format("found {:.12g}, wanted {:.12g}: off by {:.3g} of it, {:g} allowed", n.found, n.wanted,
+                              (n.found - n.wanted) / std::max(std::abs(n.wanted), std::abs(n.scale)), n.share);
+  }
+};
+inline Near near(double found, double wanted, double share = 1e-9, double scale = 0.0) {
+  return {found, wanted, share, scale};
+}
 
 /// A folder that is gone at the end of the test.
 class Folder {

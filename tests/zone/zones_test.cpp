@@ -179,17 +179,17 @@ polygon = { corners = [[0, 0, 0], [10, 0, 0], [0, 10, 0]], along = [0, 0, 1], lo
   const auto exact = [&](std::string_view name) { return r.sets.exact_areas[*r.sets.find(name)]; };
   const auto elements = [&](std::string_view name) { return r.sets.element_areas[*r.sets.find(name)]; };
   const double disc = std::numbers::pi * 3.3 * 3.3;
-  CHECK(exact("disc") == doctest::Approx(disc).epsilon(1e-5));
-  CHECK(elements("disc") == doctest::Approx(disc).epsilon(0.1));
-  CHECK(exact("strip") == doctest::Approx(1.5).epsilon(1e-4));  // narrower than the elements
+  CHECK(test::near(exact("disc"), disc, 1e-5));
+  CHECK(test::near(elements("disc"), disc, 0.1));
+  CHECK(test::near(exact("strip"), 1.5, 1e-4));  // narrower than the elements
   CHECK(elements("strip") == 0);
-  CHECK(exact("angle") == doctest::Approx(7.7 * 2.3 + 2.5 * 5.5).epsilon(1e-4));
-  CHECK(exact("slanted") == doctest::Approx(50).epsilon(1e-9));  // half of the plate lies above y = 2.5 + x / 2
+  CHECK(test::near(exact("angle"), 7.7 * 2.3 + 2.5 * 5.5, 1e-4));
+  CHECK(test::near(exact("slanted"), 50, 1e-9));  // half of the plate lies above y = 2.5 + x / 2
   CHECK(exact("below") == 0);
   // The line passes 2 sqrt(5) / 5 * ... from the disc's centre: a segment of the circle remains.
   const double off = (4.8 - 2.5 - 5.1 / 2) / std::hypot(1, 0.5), half = std::acos(off / 3.3);
   const double above = disc - 3.3 * 3.3 * (half - std::sin(half) * std::cos(half));
-  CHECK(exact("rest") == doctest::Approx(50 - above).epsilon(2e-5));
+  CHECK(test::near(exact("rest"), 50 - above, 2e-5));
 }
 
 TEST_CASE("the share decides which partly covered elements belong") {
@@ -241,13 +241,13 @@ piece = [1, 1, 5]
   const auto exact = [&](std::string_view name) { return r.sets.exact_areas[*r.sets.find(name)]; };
   const double pi = std::numbers::pi;
   // Between nodes the distance is taken as straight: within a few per cent of an element along a curved border.
-  CHECK(exact("spot") == doctest::Approx(pi * 2.5 * 2.5).epsilon(0.03));
+  CHECK(test::near(exact("spot"), pi * 2.5 * 2.5, 0.03));
   const double corner = 10 - 1.5 * std::sqrt(2);
-  CHECK(exact("band") == doctest::Approx(100 - corner * corner).epsilon(0.01));
-  CHECK(exact("edge") == doctest::Approx(30).epsilon(1e-9));
+  CHECK(test::near(exact("band"), 100 - corner * corner, 0.01));
+  CHECK(test::near(exact("edge"), 30, 1e-9));
   CHECK(count(r, "edge") == 30);
-  CHECK(exact("margin") == doctest::Approx(36).epsilon(1e-9));
-  CHECK(exact("grown") == doctest::Approx(4 + 4 * 2 * 2 + pi * 4).epsilon(0.02));
+  CHECK(test::near(exact("margin"), 36, 1e-9));
+  CHECK(test::near(exact("grown"), 4 + 4 * 2 * 2 + pi * 4, 0.02));
   CHECK(exact("round-box") == exact("grown"));
   CHECK(count(r, "inner") == 64);
   CHECK(count(r, "smaller") == 16 - 4);  // the grown box is 6 wide without its corners; one row goes
@@ -375,5 +375,5 @@ TEST_CASE("elements decided many at once are those that lie inside one by one, i
       areas[shuffled][k] = sets.exact_areas[id];
     }
   }
-  for (std::size_t k = 0; k < 4; ++k) CHECK(areas[0][k] == doctest::Approx(areas[1][k]).epsilon(1e-12));
+  for (std::size_t k = 0; k < 4; ++k) CHECK(test::near(areas[0][k], areas[1][k], 1e-12));
 }
