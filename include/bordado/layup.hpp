@@ -184,9 +184,9 @@ struct Layup {
 /// Lays every ply of the part on the surface, draped ones as cloth lies. Stacks are numbered in order of their first element.
 /// Findings: "layup.ply-nowhere", "layup.edge-swallows", "layup.edge-none", "layup.element-bare", "layup.of-unknown",
 /// "layup.field", "layup.no-thickness", "ramp.zone-unknown", "ramp.nothing-ends", "ramp.ply-unknown", "ramp.ply-not",
-/// "ramp.twice", "ramp.too-long", "layup.chamfer", "frame.near-normal", "mesh.no-area", "drape.seed",
+/// "ramp.twice", "ramp.too-long", "ramp.swallows", "layup.chamfer", "frame.near-normal", "mesh.no-area", "drape.seed",
 /// "drape.direction", "drape.cell", "drape.curve-unknown", "drape.dart", "drape.nowhere" (errors); "drape.unreached",
-/// "drape.apart", "drape.locked", "drape.unsheared" (warnings); "drape.folds", "drape.unused" (notes);
+/// "drape.apart", "drape.locked", "drape.unsheared", "drape.table-ends", "drape.expansion-unsheared" (warnings); "drape.folds", "drape.unused" (notes);
 /// "ramp.cover-ends", "ramp.none", "layup.chamfer-long", "layup.scallop-fine" (warnings); "frame.fallback", "layup.edges", "layup.material-unused",
 /// "layup.frame-unused" (notes); "mass.on-unknown", "mass.on-kind" (errors); those of zone::zones().
 /// \throws Failure with all errors.
@@ -239,6 +239,10 @@ laminate::Layer layer_of(const part::Part& part, const LaidLayer& layer);
 /// What a material becomes at an angle of shear; outside its table what stands at the table's end. Nothing where the
 /// material is no fabric, or has neither yarns nor a table.
 std::optional<material::ShearedCloth> sheared_cloth(const material::Material& material, Angle shear);
+enum class ClothAxes { warp, diagonal };  ///< 1 along the warp, or along the longer diagonal of its cells
+/// The material that a cloth is at an angle of shear: stiffness, and expansion and swelling where its yarns tell them (they
+/// are those of the unsheared cloth otherwise). Nothing where sheared_cloth() has nothing.
+std::optional<material::Material> at_shear(const material::Material& material, Angle shear, ClothAxes axes);
 
 /// Over which distance a chamfered ply runs out, by its length or its angle; nothing where it has no chamfer.
 std::optional<double> chamfer_length(const part::Part& part, PlyId ply);
@@ -247,6 +251,11 @@ double full_thickness(const part::Part& part, PlyId ply);
 
 /// The thickness of a ply on an element; nought where it has run out.
 double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element);
+
+/// The same at a place within the element. \param inside how far that lies within the edge of the ply, where the edge goes
+/// through elements; beyond it there is nothing.
+double thickness_at(const part::Part& part, const Layup& layup, PlyId ply, mesh::ElementIndex element,
+                    std::optional<double> inside);
 
 /// Thickness of a stack and its mass per area (without what is added); where plies vary, with each as thick as it gets.
 double thickness(const Layup& layup, StackId stack);

@@ -68,6 +68,9 @@ struct ZoneSets {
   std::map<ZoneId, Border> borders;
   /// For ramps from one zone to another: per piece of the first one's border whether the other lies beyond it.
   std::map<std::pair<ZoneId, ZoneId>, std::vector<std::uint8_t>> facing;
+  /// For ramps: per piece of the first one's border whether the other's shape holds the place just within it, wherever
+  /// elements end.
+  std::map<std::pair<ZoneId, ZoneId>, std::vector<std::uint8_t>> behind;
 
   bool contains(ZoneId zone, mesh::ElementIndex element) const {
     return words[index(zone) / 64][element] >> (index(zone) % 64) & 1u;

@@ -7,6 +7,8 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numeric>
+#include <set>
 #include <tuple>
 
 namespace bordado::layup {
@@ -50,6 +52,7 @@ class Coverer : Laying {
       if (layup.zones.borders.at(zone).pieces.empty()) continue;  // told below
       EdgeLevels levels(layup, surface, zone, far + slack);
       measure_room(zone, levels);
+      check_narrow(zone, levels, far + slack);
       for (const RegionId r : layup.regions.ids())
         if (layup.regions[r].has_edge() && layup.regions[r].zone == zone)
           found[r] = covering(zone, levels.of(layup.regions[r]), far + slack);
@@ -57,8 +60,37 @@ class Coverer : Laying {
     }
     gather(found);
     tell_lengths(found);
-    check_edges(found);
     check_ramps();
+    check_edges(found);
+  }
+
+  /// A zone that its border, followed from corner to corner of elements, does not hold: two sides of it cross one element.
+  void check_narrow(zone::ZoneId zone, EdgeLevels& levels, double reach) {
+    const double exact = layup.zones.exact_areas[zone];
+    const Covering held = covering(zone, levels.of({.zone = zone, .edge = 0.0}), reach);
+    double area = 0.0;
+    for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e)
+      area += layup.zones.contains(zone, e) ? geometry.areas[e] : 0.0;
+    for (const auto& [e, share] : held.parts)
+      area += geometry.areas[e] * (static_cast<double>(share) - (layup.zones.contains(zone, e) ? 1.0 : 0.0));
+    if (part.list.edges == part::Covered::whole || std::abs(area - exact) <= 1e-2 * exact) return;
+    const std::string unit = part.units.unit(Dimension::length);
+    findings.warning(
+        "zone.narrow",
+        fmt::format(
+            "zone '{0}' is {1:.4g} {2}^2 by its shape and {3:.4g} {2}^2 between the edges of plies on this mesh: "
+            "elements are {4:.3g} {2} long where it is narrow, or its outline turns within one",
+            layup.zones.names[zone], exact, unit, area, longest_at_border(zone)),
+        Place::in(part.file), "mesh it with two elements over its width and more, or along its outline");
+  }
+  double longest_at_border(zone::ZoneId zone) const {
+    double out = 0.0;
+    for (const zone::Border::Piece& piece : layup.zones.borders.at(zone).pieces) {
+      const auto corners = surface.corners_of(piece.inside);
+      for (std::size_t k = 0; k < corners.size(); ++k)
+        out = std::max(out, (surface.points[corners[k]] - surface.points[corners[(k + 1) % corners.size()]]).norm());
+    }
+    return out;
   }
 
   /// Where a region differs from its zone.
@@ -153,6 +185,8 @@ class Coverer : Laying {
       }
   }
 
+  double whole_area() const { return std::accumulate(geometry.areas.begin(), geometry.areas.end(), 0.0); }
+
   void check_edges(const List<RegionId, Covering>& found) {
     for (const PlyId p : layup.plies.ids()) {
       const RegionId r = layup.plies[p].region;
@@ -160,17 +194,37 @@ class Coverer : Laying {
       if (!region.has_edge()) continue;
       const part::Ply& declared = part.plies[p];
       if (layup.zones.borders.at(region.zone).pieces.empty()) {
+        // A zone that holds no corner of an element has a border that nobody finds.
+        const bool within_elements = layup.zones.exact_areas[region.zone] < 0.999 * whole_area();
         errors.error("layup.edge-none",
-                     fmt::format("ply '{}': zone '{}' has no border within the part that its edge could be moved from",
-                                 declared.id, declared.zone.value),
+                     within_elements
+                         ? fmt::format("ply '{}': zone '{}' lies between the nodes of this mesh, so that its border is "
+                                       "not found",
+                                       declared.id, declared.zone.value)
+                         : fmt::format("ply '{}': zone '{}' has no border within the part that its edge could be moved "
+                                       "from",
+                                       declared.id, declared.zone.value),
                      declared.where,
-                     "plies end at the part's own border with it; to end one before it, lay it over a zone with "
-                     "shrunk = { zone = \"...\", by = ... }");
+                     within_elements
+                         ? "mesh it with two elements over its width and more, or along its outline"
+                         : "plies end at the part's own border with it; to end one before it, lay it over a "
+                           "zone with shrunk = { zone = \"...\", by = ... }");
       } else if (!found[r].any && region.edge) {
         errors.error("layup.edge-swallows",
                      fmt::format("ply '{}': its edge moved by {:g} {} leaves nothing of zone '{}'", declared.id,
                                  *region.edge, part.units.unit(Dimension::length), declared.zone.value),
                      declared.where, "move it by less, or take the ply out");
+      } else if (!found[r].any) {
+        const Moved& first = region.moved.front();
+        if (too_long_.count(first.ramp)) continue;  // told already
+        const Ramp& ramp = layup.ramps[first.ramp];
+        errors.error(
+            "ramp.swallows",
+            fmt::format("ply '{}': ramp '{}' moves its edge by {:.4g} {}, and nothing of zone '{}' is left",
+                        declared.id, ramp.name, first.by, part.units.unit(Dimension::length), declared.zone.value),
+            part.ramps[ramp.declared].where,
+            "make the ramp steeper, let more plies end together, lay it on the other side of the border, or "
+            "make the zone larger");
       }
     }
   }
@@ -178,7 +232,8 @@ class Coverer : Laying {
   /// Every line of a ramp needs a place on the surface.
   void check_ramps() {
     const std::string unit = part.units.unit(Dimension::length);
-    for (const Ramp& ramp : layup.ramps) {
+    for (const RampId r : layup.ramps.ids()) {
+      const Ramp& ramp = layup.ramps[r];
       const part::Ramp& declared = part.ramps[ramp.declared];
       const double inwards = -ramp.steps.front().by, outwards = ramp.steps.back().by;
       const bool too_deep = inwards > ramp.room_inside * (1.0 + 1e-9);  // in pieces of the part that it reaches
@@ -187,6 +242,7 @@ class Coverer : Laying {
       for (const RampStep& step : ramp.steps)
         if (too_deep ? -step.by > ramp.room_inside : step.by > ramp.room_outside) lost += step.plies.size();
       const double room = too_deep ? ramp.room_inside : ramp.room_outside;
+      too_long_.insert(r);
       errors.error(
           "ramp.too-long",
           fmt::format("ramp '{}' goes {:.4g} {} {}, but there are only {:.4g} {}: {:.4g} {} are missing, and {} would "
@@ -296,6 +352,8 @@ class Coverer : Laying {
         "edges = \"smeared\" or \"whole\" in [layup] says which; bordado cut makes a mesh "
         "whose elements end where plies do");
   }
+
+  std::set<RampId> too_long_;
 };
 
 }  // namespace

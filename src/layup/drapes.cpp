@@ -26,14 +26,24 @@ std::optional<material::ShearedCloth> sheared_cloth(const material::Material& ma
   return material::sheared(material, shear);
 }
 
+std::optional<material::Material> at_shear(const material::Material& material, Angle shear, ClothAxes axes) {
+  const auto cloth = sheared_cloth(material, shear);
+  if (!cloth) return std::nullopt;
+  const bool warp = axes == ClothAxes::warp;
+  const Angle turn = warp ? Angle() : material::to_diagonal(material, shear);
+  material::Material out = material;
+  out.elastic = warp ? cloth->along_warp : cloth->along_diagonal;
+  // Where its yarns do not say what they do when they are warmed or wetted, it is what it was.
+  out.thermal = material::turned(cloth->thermal.value_or(material.thermal), turn);
+  out.moisture = material::turned(cloth->moisture.value_or(material.moisture), turn);
+  return out;
+}
+
 laminate::Layer layer_of(const part::Part& part, const LaidLayer& layer) {
   const material::Material& material = part.materials[layer.material];
   if (layer.shear.degrees() != 0.0)
-    if (const auto cloth = sheared_cloth(material, layer.shear)) {
-      material::Material changed = material;
-      changed.elastic = cloth->along_warp;
-      return laminate::layer_of(changed, layer.thickness, layer.angle);
-    }
+    if (const auto changed = at_shear(material, layer.shear, ClothAxes::warp))
+      return laminate::layer_of(*changed, layer.thickness, layer.angle);
   return laminate::layer_of(material, layer.thickness, layer.angle);
 }
 
@@ -325,9 +335,25 @@ class Draper {
     if (largest < matters) return;
     for (const PlyId p : plies) {
       const material::Material& material = part_.materials[layup_.plies[p].material];
-      if (material.kind != material::Kind::fabric || material.yarns || !material.sheared.empty() ||
-          !unsheared_.insert(material.name).second)
-        continue;
+      if (material.kind != material::Kind::fabric || !unsheared_.insert(material.name).second) continue;
+      if (!material.sheared.empty() && static_cast<double>(largest) > material.sheared.back().shear + 0.5)
+        on_.findings.warning(
+            "drape.table-ends",
+            fmt::format("material '{}' is sheared by up to {:.1f}°, and its table ends at {:g}°: beyond, it has what "
+                        "stands there",
+                        material.name, static_cast<double>(largest), material.sheared.back().shear),
+            material.where, "measure on, or lay the cloth so that it shears less");
+      const bool known = material.yarns && (material.yarns->thermal || !material.thermal.along) &&
+                         (material.yarns->moisture || !material.moisture.along);
+      if ((material.yarns || !material.sheared.empty()) && !known &&
+          (material.thermal.along || material.moisture.along))
+        on_.findings.warning(
+            "drape.expansion-unsheared",
+            fmt::format("material '{}' is sheared by up to {:.1f}° and expands as it does unsheared: sheared cloth of "
+                        "stiff yarns grows along one diagonal and shrinks along the other",
+                        material.name, static_cast<double>(largest)),
+            material.where, "give it fibre and matrix, or alpha and beta in 'yarns'");
+      if (material.yarns || !material.sheared.empty()) continue;
       on_.findings.warning(
           "drape.unsheared",
           fmt::format("material '{}' is sheared by up to {:.1f}° and keeps the constants that it has unsheared",

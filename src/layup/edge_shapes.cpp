@@ -127,7 +127,9 @@ void mitre(const mesh::Surface& surface, const zone::Border& border, const Outli
         if (v.dot(corner.before) < 0.0 || v.dot(corner.behind) > 0.0) continue;  // beside one of the sides
         if ((border.inside[n] != 0) != (by < 0.0)) continue;
         const double sign = by < 0.0 ? -1.0 : 1.0;
-        level[n] = sign * std::max(sign * v.dot(corner.out_before), sign * v.dot(corner.out_behind)) - by;
+        const double sharp = sign * std::max(sign * v.dot(corner.out_before), sign * v.dot(corner.out_behind)) - by;
+        // A sharp corner takes more away inwards and adds more outwards; what other borders do stays.
+        level[n] = by < 0.0 ? std::max(level[n], sharp) : std::min(level[n], sharp);
       }
   });
 }

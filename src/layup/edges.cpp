@@ -1,6 +1,7 @@
 #include "edges.hpp"
 
 #include "../mesh/corner_weights.hpp"
+#include "../mesh/straight.hpp"
 
 #include <fmt/format.h>
 
@@ -15,7 +16,7 @@ EdgeLevels::EdgeLevels(const Layup& layup, const mesh::Surface& surface, zone::Z
 
 const std::vector<double>& EdgeLevels::from(const std::vector<std::uint8_t>& pieces) {
   const auto [found, is_new] = made_.try_emplace(pieces);
-  if (is_new) found->second = mesh::distances(surface_, {.curves = zone::lines(surface_, border_, pieces)}, reach_);
+  if (is_new) found->second = mesh::distances_from_border(surface_, zone::lines(surface_, border_, pieces), reach_);
   return found->second;
 }
 

@@ -34,11 +34,34 @@ double full_thickness(const part::Part& part, PlyId ply) {
   return found == part.materials.end() ? 0.0 : found->thickness.value_or(0.0);
 }
 
+namespace {
+
+/// By what the shear of its cloth makes a ply thicker.
+double thicker_by(const Layup& layup, PlyId ply, mesh::ElementIndex element) {
+  const Draping* const draping = layup.draping_of(ply);
+  return draping ? draping->thickening(element) : 1.0;
+}
+
+}  // namespace
+
+double thickness_at(const part::Part& part, const Layup& layup, PlyId ply, mesh::ElementIndex element,
+                    std::optional<double> inside) {
+  if (inside && *inside < 0.0) return 0.0;
+  const Ply& laid = layup.plies[ply];
+  const double thicker = thicker_by(layup, ply, element);
+  const auto length = inside ? chamfer_length(part, ply) : std::nullopt;
+  if (length) {
+    const double full = full_thickness(part, ply), left = part.plies[ply].chamfer->edge_thickness;
+    const double t = left + (full - left) * std::min(*inside / *length, 1.0);
+    return thicker * (part.plies[ply].fills ? full - t : t);
+  }
+  return thicker * (laid.taper ? layup.tapers[*laid.taper].thickness[element] : laid.thickness);
+}
+
 double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element) {
   const Ply& laid = layup.plies[ply];
   const double covered = layup.regions[laid.region].has_edge() ? layup.covered(ply, element) : 1.0;
-  const Draping* const draping = layup.draping_of(ply);
-  const double thicker = draping ? draping->thickening(element) : 1.0;
+  const double thicker = thicker_by(layup, ply, element);
   if (!laid.taper && covered == 1.0) return laid.thickness * thicker;
   const double here = thicker * covered * (laid.taper ? layup.tapers[*laid.taper].thickness[element] : laid.thickness);
   return here > 1e-6 * laid.thickness ? here : 0.0;

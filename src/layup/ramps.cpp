@@ -67,6 +67,16 @@ class Maker {
     return sum;
   }
 
+  /// Over which length of a border the shape of a zone holds what lies just within: elements may end anywhere.
+  double held_along(ZoneId from, const Mask& mask, ZoneId zone) const {
+    const Border& border = layup_.zones.borders.at(from);
+    if (zone == zone::everything) return length(border, mask);
+    const Mask& behind = layup_.zones.behind.at({from, zone});
+    Mask both = mask;
+    for (std::size_t k = 0; k < both.size(); ++k) both[k] &= behind[k];
+    return length(border, both);
+  }
+
   void from_zone(std::size_t number) {
     const part::Ramp& declared = part_.ramps[number];
     const auto from = named(declared, *declared.from);
@@ -124,10 +134,7 @@ class Maker {
         ramp.thick.push_back(p);
         continue;
       }
-      double held = 0.0;
-      for (const Border::Piece& piece : line.pieces)
-        if (layup_.zones.contains(*z, piece.inside)) held += (piece.ends[1] - piece.ends[0]).norm();
-      if (held >= 0.5 * ramp.length) ramp.thick.push_back(p);
+      if (held_along(*from, mask, *z) >= 0.5 * ramp.length) ramp.thick.push_back(p);
     }
     place(std::move(ramp), declared, ending);
   }
@@ -206,15 +213,13 @@ class Maker {
       found = true;
       std::sort(ending.begin(), ending.end());
       ramp.name = fmt::format("{} {}", declared.name, layup_.zones.names[ramp.from]);
-      const Border& border = layup_.zones.borders.at(ramp.from);
       ramp.length = round(ramp.from);
       for (const PlyId p : part_.plies.ids()) {
         const auto z = zone_of(p);
         if (!z) continue;
-        double held = 0.0;
-        for (const Border::Piece& piece : border.pieces)
-          if (layup_.zones.contains(*z, piece.inside)) held += (piece.ends[1] - piece.ends[0]).norm();
-        if (std::binary_search(ending.begin(), ending.end(), p) || held >= 0.5 * ramp.length) ramp.thick.push_back(p);
+        if (std::binary_search(ending.begin(), ending.end(), p) ||
+            held_along(ramp.from, whole(ramp.from), *z) >= 0.5 * ramp.length)
+          ramp.thick.push_back(p);
       }
       place(std::move(ramp), declared, ending);
     }

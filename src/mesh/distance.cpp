@@ -1,5 +1,5 @@
 // Distance along the surface.
-#include <bordado/mesh.hpp>
+#include "straight.hpp"
 
 #include <Eigen/Geometry>
 
@@ -35,18 +35,15 @@ class Front {
     open_.push({distance, node});
   }
 
-  /// Every corner of an element at its distance from a straight piece that lies on it.
-  void start(ElementIndex element, const Vec3& a, const Vec3& b) {
-    const Vec3 along = b - a;
-    const double squared = along.squaredNorm();
-    for (const NodeIndex n : surface_.corners_of(element)) {
-      const Vec3& x = surface_.points[n];
-      const double s = squared > 0.0 ? std::clamp((x - a).dot(along) / squared, 0.0, 1.0) : 0.0;
-      const Vec3 away = x - (a + s * along);
-      const double distance = away.norm();
-      start(n, distance, distance > 0.0 ? Vec3(away / distance) : Vec3(Vec3::Zero()), element);
-    }
+  /// Every corner of elements that sources lie on, at its distance from these.
+  void start(std::vector<LinePiece> pieces, EndsAtBorder ends) {
+    straight_.emplace(surface_, at_nodes_, std::move(pieces), ends);
+    straight_->start([this](NodeIndex n, double distance, const Vec3& away, ElementIndex element) {
+      start(n, distance, away, element);
+    });
   }
+
+  const NodeTable& at_nodes() const { return at_nodes_; }
 
   /// Nearest nodes first. Where elements are obtuse the front may reach a node behind an edge before it has reached
   /// both ends of the edge: such nodes are worked out again at the end.
@@ -60,6 +57,7 @@ class Front {
       for (const ElementIndex e : at_nodes_.of(node)) spread(node, e);
     }
     settle_again();
+    if (straight_) straight_->straighten(distance_, away_);
     for (ElementIndex e = 0; e < surface_.element_count(); ++e) {
       const auto nodes = surface_.nodes_of(e);
       const std::size_t corners = corner_count(surface_.shapes[e]);
@@ -276,6 +274,7 @@ class Front {
   std::vector<State> state_;
   std::vector<NodeIndex> late_;      ///< found nearer after they had been settled
   std::vector<std::uint8_t> sharp_;  ///< elements at the node lie in different planes
+  std::optional<Straight> straight_;
   std::priority_queue<Open, std::vector<Open>, std::greater<>> open_;
 };
 
@@ -290,43 +289,68 @@ double mean_edge(const Surface& surface) {
   return count > 0 ? sum / static_cast<double>(count) : 0.0;
 }
 
-}  // namespace
-
-std::vector<double> distances(const Surface& surface, const Sources& sources, double limit) {
+std::vector<double> measured(const Surface& surface, const Sources& sources, double limit, EndsAtBorder ends) {
   Front front(surface, limit);
-  for (const NodeIndex n : sources.nodes) front.start(n, 0.0, Vec3::Zero(), no_index);
-  for (const Curve& curve : sources.curves)
-    for (const NodeIndex n : curve.nodes) front.start(n, 0.0, Vec3::Zero(), no_index);
+  std::vector<LinePiece> pieces;
+  const auto add = [&](const Vec3& a, const Vec3& b, ElementIndex element) {
+    if (element != no_index) pieces.push_back({a, b, element});
+  };
+  const NodeTable& at_nodes = front.at_nodes();
+  const auto source = [&](NodeIndex n) {
+    front.start(n, 0.0, Vec3::Zero(), no_index);
+    if (!at_nodes.of(n).empty()) add(surface.points[n], surface.points[n], at_nodes.of(n).front());
+  };
+  for (const NodeIndex n : sources.nodes) source(n);
+  for (const Curve& curve : sources.curves) {
+    for (const NodeIndex n : curve.nodes) source(n);
+    for (std::size_t k = 0; k + (curve.closed ? 0 : 1) < curve.nodes.size(); ++k) {
+      const NodeIndex a = curve.nodes[k], b = curve.nodes[(k + 1) % curve.nodes.size()];
+      for (const ElementIndex e : at_nodes.of(a)) {
+        const auto corners = surface.corners_of(e);
+        if (std::find(corners.begin(), corners.end(), b) != corners.end()) add(surface.points[a], surface.points[b], e);
+      }
+    }
+  }
   const bool anywhere = !sources.points.empty() || std::any_of(sources.curves.begin(), sources.curves.end(),
                                                                [](const Curve& c) { return c.nodes.empty(); });
-  if (!anywhere) return front.run();
-  const Locator locator(surface);
+  std::optional<Locator> locator;
+  if (anywhere) locator.emplace(surface);
   for (const Vec3& point : sources.points) {
-    const Locator::Found found = locator.nearest(point);
-    if (found.element != no_index) front.start(found.element, found.point, found.point);
+    const Locator::Found found = locator->nearest(point);
+    add(found.point, found.point, found.element);
   }
   const double spacing = 0.25 * mean_edge(surface);
   for (const Curve& curve : sources.curves) {
     if (!curve.nodes.empty() || curve.points.empty()) continue;
     // Its feet on the surface, closer together than nodes are.
     std::vector<Locator::Found> feet;
-    const std::size_t pieces = curve.points.size() - (curve.closed ? 0 : 1);
-    feet.push_back(locator.nearest(curve.points.front()));
-    for (std::size_t k = 0; k < pieces; ++k) {
+    const std::size_t count = curve.points.size() - (curve.closed ? 0 : 1);
+    feet.push_back(locator->nearest(curve.points.front()));
+    for (std::size_t k = 0; k < count; ++k) {
       const Vec3 &a = curve.points[k], &b = curve.points[(k + 1) % curve.points.size()];
       const double wanted = spacing > 0.0 ? (b - a).norm() / spacing : 1.0;
       const auto steps = static_cast<std::size_t>(std::clamp(std::ceil(wanted), 1.0, 1e6));
       for (std::size_t i = 1; i <= steps; ++i)
-        feet.push_back(locator.nearest(a + (b - a) * (static_cast<double>(i) / static_cast<double>(steps))));
+        feet.push_back(locator->nearest(a + (b - a) * (static_cast<double>(i) / static_cast<double>(steps))));
     }
-    if (feet.front().element == no_index) continue;
-    if (feet.size() == 1) front.start(feet[0].element, feet[0].point, feet[0].point);
+    if (feet.size() == 1) add(feet[0].point, feet[0].point, feet[0].element);
     for (std::size_t k = 0; k + 1 < feet.size(); ++k) {
-      front.start(feet[k].element, feet[k].point, feet[k + 1].point);
-      front.start(feet[k + 1].element, feet[k].point, feet[k + 1].point);
+      add(feet[k].point, feet[k + 1].point, feet[k].element);
+      if (feet[k + 1].element != feet[k].element) add(feet[k].point, feet[k + 1].point, feet[k + 1].element);
     }
   }
+  if (!pieces.empty()) front.start(std::move(pieces), ends);
   return front.run();
+}
+
+}  // namespace
+
+std::vector<double> distances(const Surface& surface, const Sources& sources, double limit) {
+  return measured(surface, sources, limit, EndsAtBorder::are_ends);
+}
+
+std::vector<double> distances_from_border(const Surface& surface, std::span<const Curve> lines, double limit) {
+  return measured(surface, {.curves = {lines.begin(), lines.end()}}, limit, EndsAtBorder::go_on);
 }
 
 }  // namespace bordado::mesh

@@ -24,15 +24,22 @@ class Borders {
         of_plies.push_back(*id);
     for (const part::Ramp& ramp : part_.ramps) {
       if (!ramp.from)
-        for (const ZoneId id : of_plies) border(id);
+        for (const ZoneId id : of_plies) {
+          border(id);
+          look_behind(id, of_plies);
+        }
       const auto from = ramp.from ? sets_.find(ramp.from->value) : std::nullopt;
       if (!from) continue;  // told where ramps are made
       const Border& of_from = border(*from);
+      look_behind(*from, of_plies);
       const std::vector<std::uint8_t> near = round(of_from);
       for (const ZoneId id : of_plies) {
         bool in = false, out = false;
-        for (mesh::ElementIndex e = 0; e < surface_.element_count() && !(in && out); ++e)
-          if (near[e]) (sets_.contains(id, e) ? in : out) = true;
+        for (mesh::ElementIndex e = 0; e < surface_.element_count() && !(in && out); ++e) {
+          if (!near[e]) continue;
+          for (std::size_t k = 0; k < surface_.corners_of(e).size(); ++k)
+            (level_at(id, corner(e, k)) <= 0.0 ? in : out) = true;
+        }
         if (in && out) border(id);
       }
       const auto to = ramp.to ? sets_.find(ramp.to->value) : std::nullopt;
@@ -60,6 +67,28 @@ class Borders {
     return out;
   }
 
+  OnElement corner(mesh::ElementIndex e, std::size_t k) const {
+    OnElement at{e, surface_.points[surface_.corners_of(e)[k]], {}};
+    at.corners[k] = 1.0;
+    return at;
+  }
+
+  /// Which of these zones hold what lies just within the border of one.
+  void look_behind(ZoneId of, const std::vector<ZoneId>& zones) {
+    const Border& all = border(of);
+    for (const ZoneId id : zones) {
+      std::vector<std::uint8_t> held;
+      for (const Border::Piece& piece : all.pieces) held.push_back(lies_behind(piece, id));
+      sets_.behind[{of, id}] = std::move(held);
+    }
+  }
+
+  /// Whether a zone holds what lies just within a piece of another one's border.
+  bool lies_behind(const Border::Piece& piece, ZoneId zone) const {
+    const Vec3 middle = 0.5 * (piece.ends[0] + piece.ends[1]);
+    return level_at(zone, place_on(surface_, piece.inside, middle + 1e-3 * piece.inwards)) <= 0.0;
+  }
+
   /// Whether a zone lies on the far side of a piece of another one's border.
   bool lies_beyond(const Border::Piece& piece, ZoneId zone) const {
     if (piece.is_side()) return level_at(zone, middle_of(surface_, piece.outside)) <= 0.0;
@@ -74,11 +103,6 @@ class Borders {
 
   /// Where the zone's level passes through nought within elements, and sides of elements that it jumps across.
   Border border_of(ZoneId id) {
-    const auto corner = [&](mesh::ElementIndex e, std::size_t k) {
-      OnElement at{e, surface_.points[surface_.corners_of(e)[k]], {}};
-      at.corners[k] = 1.0;
-      return at;
-    };
     const auto inside = [&](const OnElement& at) { return level_at(id, at) <= 0.0; };
     // Where a straight way from a place inside to one outside leaves the zone.
     const auto leaves = [&](OnElement in, OnElement out) {

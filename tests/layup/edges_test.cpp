@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <random>
 
 using namespace bordado;
 using test::Grid;
@@ -138,6 +139,87 @@ TEST_CASE("zones of whole elements are moved from their sides; the part's own bo
   CHECK(order(errors) > 1.4);
 }
 
+namespace {
+
+/// A rectangle whose inner nodes are moved by up to 30 % of an element, the same way every time.
+Grid jittered(int nx, int ny, double length, double width, bool triangles) {
+  Grid out = Grid::rectangle(nx, ny, length, width);
+  out.triangles = triangles;
+  out.map = [=](double u, double v) -> Vec3 {
+    const auto at = [](double share, int n) { return static_cast<unsigned>(std::lround(share * n)); };
+    std::mt19937 engine(1 + 7919u * at(u, nx) + 104729u * at(v, ny));
+    std::uniform_real_distribution<double> by(-0.3, 0.3);
+    const double du = by(engine), dv = by(engine);
+    const bool inner_u = u > 1e-9 && u<1.0 - 1e-9, inner_v = v> 1e-9 && v < 1.0 - 1e-9;
+    return {length * (u + (inner_u ? du / nx : 0.0)), width * (v + (inner_v ? dv / ny : 0.0)), 0.0};
+  };
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("on a flat part a straight border's edge is straight to round-off, on every mesh") {
+  const std::string half = "[zone.z]\nbeyond = { point = [51.3, 0, 0], along = [-1, 0, 0] }\n";
+  const std::string askew = "[zone.z]\nbeyond = { point = [50, 0, 0], along = [-1, -0.35, 0] }\n";
+  for (const bool triangles : {false, true})
+    for (const int n : {1, 2})
+      for (const double by : {-23.0, -10.0, -1.3, 0.0, 4.0, 17.0}) {
+        const Grid grid = jittered(10 * n, 6 * n, 100, 60, triangles);
+        const std::string ply = fmt::format("{{ id = \"B\", angle = 0, zone = \"z\", edge = {} }},\n", by);
+        CAPTURE(triangles);
+        CAPTURE(by);
+        CHECK(test::near(area(grid, half, ply), 60.0 * (51.3 + by), 1e-7));  // shares are kept in single precision
+        // Askew: from x = 50 at y = 0 to 50 - 21 at y = 60, moved square to itself.
+        const double middle = 50.0 - 0.35 * 30.0 + by * std::hypot(1.0, 0.35);
+        CHECK(test::near(area(grid, askew, ply), 60.0 * middle, 1e-7));
+      }
+}
+
+TEST_CASE("beside a border that turns an edge is as exact as its corners are cut, on bad meshes as on good ones") {
+  for (const double by : {-6.0, 0.0, 5.0}) {
+    const double exact = by <= 0.0 ? (50.0 + 2.0 * by) * (30.0 + 2.0 * by) : 1500.0 + 160.0 * by + pi * by * by;
+    for (const bool triangles : {false, true}) {
+      std::vector<double> errors;
+      for (const int n : {1, 2, 4})
+        errors.push_back(area(jittered(29 * n, 17 * n, 100, 60, triangles), box,
+                              fmt::format("{{ id = \"B\", angle = 0, zone = \"z\", edge = {} }},\n", by)) -
+                         exact);
+      INFO("by ", by, ": ", errors[0], " ", errors[1], " ", errors[2]);
+      CHECK(std::abs(errors[2]) < 4e-3 * exact);
+      CHECK(std::abs(errors[2]) < 0.5 * std::max(std::abs(errors[0]), 4e-3 * exact));
+    }
+  }
+}
+
+TEST_CASE("mitred corners take no other border back: an L moved inwards") {
+  // Arms 45 and 60 wide, 120 by 90, moved in by 11 all round; its re-entrant corner sharp.
+  const std::string ell =
+      "[zone.long]\nbox = { from = [10, 10, -1], to = [130, 55, 1] }\n[zone.high]\nbox = { from = [10, 10, -1], to = "
+      "[70, 100, 1] }\n[zone.z]\nunion = [\"long\", \"high\"]\n";
+  const double exact = (120.0 - 22.0) * (45.0 - 22.0) + (60.0 - 22.0) * (90.0 - 45.0);
+  CHECK(exact == 3964.0);
+  const std::string ply = "{ id = \"B\", angle = 0, zone = \"z\", edge = -11, corners = \"mitred\" },\n";
+  CHECK(test::near(area(Grid::rectangle(140, 110, 140, 110), ell, ply), exact, 2e-3));
+  CHECK(test::near(area(Grid::rectangle(280, 220, 140, 110), ell, ply), exact, 1e-3));
+}
+
+TEST_CASE("zones that elements are too large for are told") {
+  const auto strip = [](double width) {
+    return fmt::format("[zone.z]\nbox = {{ from = [-1, 23, -1], to = [101, {}, 1] }}\n", 23 + width);
+  };
+  const std::string ply = "{ id = \"B\", angle = 0, zone = \"z\", edge = 0 },\n";
+  Findings findings;
+  design(Grid::rectangle(10, 6, 100, 60), text(strip(12), ply), findings);
+  CHECK(std::any_of(findings.all().begin(), findings.all().end(), [](const Finding& f) {
+    return f.code == "zone.narrow" && f.what.find("1200") != std::string::npos;
+  }));
+  const std::string told = test::failure([&] { design(Grid::rectangle(10, 6, 100, 60), text(strip(5), ply)); });
+  CHECK(told.find("lies between the nodes of this mesh") != std::string::npos);
+  Findings fine;
+  design(Grid::rectangle(40, 24, 100, 60), text(strip(12), ply), fine);
+  CHECK(std::none_of(fine.all().begin(), fine.all().end(), [](const Finding& f) { return f.code == "zone.narrow"; }));
+}
+
 TEST_CASE("smeared: mass is that of the ply on every mesh; whole: all or nothing") {
   for (const int n : {7, 20, 53}) {
     const Grid grid = Grid::rectangle(n, n, 100, 60);
@@ -157,22 +239,22 @@ TEST_CASE("smeared: mass is that of the ply on every mesh; whole: all or nothing
       for (mesh::ElementIndex e = 0; e < d->surface.element_count(); ++e)
         for (const layup::LaidLayer& layer : layers_on(e)) {
           if (layer.ply != part::PlyId{1}) continue;
-          CHECK(layer.thickness == doctest::Approx(0.25 * layer.covered));
+          CHECK(test::near(layer.thickness, 0.25 * layer.covered));
           crossed += layer.covered < 1.0;
           laid += layer.thickness * d->geometry.areas[e] * 1.55e-9;
         }
       CHECK((crossed > 0) == (d == &smeared));
-      CHECK(*b.mass == doctest::Approx(laid));
-      CHECK(b.area * per_area == doctest::Approx(laid));
-      CHECK(b.thickness == doctest::Approx(0.25));
+      CHECK(test::near(*b.mass, laid));
+      CHECK(test::near(b.area * per_area, laid));
+      CHECK(test::near(b.thickness, 0.25));
       const double mass = layup::mass(d->part, d->geometry, d->layup).mass;
-      CHECK(mass == doctest::Approx(6000 * per_area + laid));
+      CHECK(test::near(mass, 6000 * per_area + laid));
       // Sections keep it, whatever their tolerance.
       double condensed = 0.0;
       for (mesh::ElementIndex e = 0; e < d->surface.element_count(); ++e)
         condensed += d->geometry.areas[e] *
                      laminate::areal_mass(section::laminate_of(d->part, d->sections, d->sections.section_of[e]));
-      CHECK(condensed == doctest::Approx(mass).epsilon(1e-9));
+      CHECK(test::near(condensed, mass, 1e-9));
     }
   }
 }
@@ -184,8 +266,7 @@ TEST_CASE("several plies step by step; one that is swallowed is told, and lists 
   const Design d = design(Grid::rectangle(50, 30, 100, 60), text(box, plies));
   const review::PlyBook book = review::ply_book(d);
   for (int k = 0; k < 4; ++k)
-    CHECK(book.plies[static_cast<std::size_t>(k) + 1].area ==
-          doctest::Approx((50 - 5.0 * k) * (30 - 5.0 * k)).epsilon(6e-3));
+    CHECK(test::near(book.plies[static_cast<std::size_t>(k) + 1].area, (50 - 5.0 * k) * (30 - 5.0 * k), 6e-3));
   const std::string told = test::failure([&] {
     design(Grid::rectangle(50, 30, 100, 60),
            text(box, "{ id = \"B\", angle = 0, zone = \"z\", edge = \"-20 mm\" },\n"));
@@ -211,7 +292,7 @@ TEST_CASE("fields and the page know what moved edges leave on each element") {
     for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
       double h = 0.0;
       for (const layup::LaidLayer& layer : layers_on(e)) h += layer.thickness;
-      CHECK(array.values[e] == doctest::Approx(h).epsilon(1e-12));
+      CHECK(test::near(array.values[e], h, 1e-12));
     }
   }
   // Sections that stand for part-covered elements say how far they are off; whole elements are not off at all.

@@ -86,6 +86,53 @@ TEST_CASE("the order in which plies end: inner, outer, alternating, from the mid
   CHECK(steps(design(one_face + "first = \"middle\"\n")) == Lines{"D.3", "D.2", "D.4", "D.1", "D.5"});
 }
 
+TEST_CASE("the order of a ramp is that of its zones, wherever elements end") {
+  // 103 and 104: within one column of elements on the coarse meshes. All plies of the thicker zone and those of the other
+  // belong to what the ramp begins with.
+  const std::string part =
+      head() +
+      "plies = [\n{ id = \"L\", code = \"[0/90]\" },\n{ id = \"P\", code = \"[0/90/45]\", zone = \"a\" },\n{ id = "
+      "\"Q\", code = \"[90/0/-45/0/90/0]\", zone = \"b\" },\n{ id = \"U\", code = \"[90/0]\" },\n]\n[zone.a]\nbox = "
+      "{ from = [-1, -1, -1], to = [104, 99, 1] }\n[zone.b]\nbox = { from = [-1, -1, -1], to = [103, 99, 1] "
+      "}\n[ramp.r]\nfrom = \"b\"\nslope = \"1:5\"\n";
+  const Design reference = design(part, Grid::rectangle(200, 10, 200, 20));
+  CHECK(reference.layup.ramps[layup::RampId{0}].thick.size() == 13);
+  for (const int n : {20, 22, 25, 37}) {
+    const Design d = design(part, Grid::rectangle(n, 5, 200, 20));
+    CAPTURE(n);
+    CHECK(steps(d) == steps(reference));
+    CHECK(places(d) == places(reference));
+    CHECK(d.layup.ramps[layup::RampId{0}].thick == reference.layup.ramps[layup::RampId{0}].thick);
+    for (const std::string id : {"Q.1", "Q.3", "Q.6"}) CHECK(test::near(area_of(d, id), area_of(reference, id), 1e-7));
+    // On the mesh cut along its own edges, too.
+    Findings findings;
+    mesh::CutReport report;
+    const mesh::Surface cut = layup::cut_at_edges(d.layup, d.surface, d.geometry, {}, report, findings);
+    const Design again = open(part::read_text(part, "r.toml", findings), cut, findings);
+    CHECK(steps(again) == steps(reference));
+    CHECK(test::near(area_of(again, "Q.6"), area_of(reference, "Q.6"), 1e-7));
+  }
+}
+
+TEST_CASE("a ply that a ramp leaves no room for is told") {
+  // The ramp of the wide zone runs 20 deep; a zone that shares its border is 12 wide.
+  const auto part = [](double width, const std::string& step) {
+    return head() +
+           "plies = [\n{ id = \"A\", code = \"[0/90]\" },\n{ id = \"W\", code = \"[0/90/0/90/0]\", zone = \"wide\" "
+           "},\n{ id = \"N\", code = \"[45]\", zone = \"narrow\" },\n]\n[zone.wide]\nbox = { from = [-1, -1, -1], to = "
+           "[60, 99, 1] }\n[zone.narrow]\nbox = { from = [" +
+           fmt::format("{}", 60.0 - width) +
+           ", -1, -1], to = [60, 99, 1] }\n[ramp.r]\nfrom = \"wide\"\nside = \"inside\"\n" +
+           "pairs = \"single\"\nfirst = [\"N\", \"W\"]\ncovers = 0\nstep = " + step + "\n";
+  };
+  const std::string told = test::failure([&] { design(part(12.0, "4")); });
+  CHECK(told.find("[ramp.swallows]") != std::string::npos);
+  CHECK(told.find("ply 'N.1'") != std::string::npos);
+  // As deep as the zone is wide: nothing is left, either.
+  CHECK(test::failure([&] { design(part(20.0, "4")); }).find("[ramp.swallows]") != std::string::npos);
+  CHECK(test::near(area_of(design(part(24.0, "4")), "N.1"), 4.0 * 20.0, 1e-7));
+}
+
 TEST_CASE("plies that mirror each other end together, +θ with -θ where as many may") {
   const std::string code = "[0/45/-45/90]s", slope = "slope = \"1:20\"\n";
   const Design pairs = design(between_covers(code, slope));
@@ -134,12 +181,12 @@ TEST_CASE("steps are slope times what ends, a least step, or the same each; insi
   const Design d = design(between_covers(code, "slope = \"1:13\"\n"), Grid::rectangle(47, 7, 100, 20));
   const layup::Ramp& ramp = d.layup.ramps[layup::RampId{0}];
   for (const layup::RampStep& step : ramp.steps) {
-    CHECK(step.length == doctest::Approx(20.0).epsilon(1e-9));
+    CHECK(test::near(step.length, 20.0, 1e-9));
     for (const part::PlyId p : step.plies)
-      CHECK(area_of(d, d.part.plies[p].id) == doctest::Approx(20.0 * (60.0 + step.by)).epsilon(1e-6));
+      CHECK(test::near(area_of(d, d.part.plies[p].id), 20.0 * (60.0 + step.by), 1e-6));
   }
-  CHECK(ramp.run == doctest::Approx(3 * 6.5));
-  CHECK(ramp.length == doctest::Approx(20.0));
+  CHECK(test::near(ramp.run, 3 * 6.5));
+  CHECK(test::near(ramp.length, 20.0));
 }
 
 TEST_CASE("covers end last, and it is told that nothing lies over them") {
@@ -170,9 +217,9 @@ TEST_CASE("a ramp from one zone to another runs along their common border only")
     const Design d = design(head() + plies + zones + "[ramp.r]\nfrom = \"a\"\nto = \"right\"\nstep = 5\n", grid);
     // B ends there, too; at the left border A1 and A2 stay.
     CHECK(steps(d) == Lines{"A2", "A1", "B"});
-    CHECK(area_of(d, "A2") == doctest::Approx(20 * (40 - 10)).epsilon(1e-6));
-    CHECK(area_of(d, "A1") == doctest::Approx(20 * (40 - 5)).epsilon(1e-6));
-    CHECK(area_of(d, "B") == doctest::Approx(20 * 60).epsilon(1e-6));
+    CHECK(test::near(area_of(d, "A2"), 20 * (40 - 10), 1e-6));
+    CHECK(test::near(area_of(d, "A1"), 20 * (40 - 5), 1e-6));
+    CHECK(test::near(area_of(d, "B"), 20 * 60, 1e-6));
     // Two ramps, one to each side, by their own rules.
     const Design two =
         design(head() + plies + zones +
@@ -180,9 +227,9 @@ TEST_CASE("a ramp from one zone to another runs along their common border only")
                    "\"a\"\nto = \"left\"\nstep = 3\n",
                grid);
     CHECK(steps(two, 1) == Lines{"A2", "A1"});
-    CHECK(area_of(two, "A2") == doctest::Approx(20 * (40 + 0 - 3)).epsilon(1e-6));
-    CHECK(area_of(two, "A1") == doctest::Approx(20 * (40 + 5)).epsilon(1e-6));
-    CHECK(area_of(two, "B") == doctest::Approx(20 * (60 + 10)).epsilon(1e-6));
+    CHECK(test::near(area_of(two, "A2"), 20 * (40 + 0 - 3), 1e-6));
+    CHECK(test::near(area_of(two, "A1"), 20 * (40 + 5), 1e-6));
+    CHECK(test::near(area_of(two, "B"), 20 * (60 + 10), 1e-6));
   }
 }
 
@@ -199,8 +246,8 @@ TEST_CASE("a ramp takes what ends along its line, whatever zones the plies are l
   for (const int n : {50, 41}) {
     const Design d = design(text, Grid::rectangle(n, 6, 100, 20));
     CHECK(steps(d) == Lines{"A", "B"});
-    CHECK(area_of(d, "A") == doctest::Approx(20 * 56.0).epsilon(1e-6));
-    CHECK(area_of(d, "B") == doctest::Approx(20 * 30.0).epsilon(1e-6));
+    CHECK(test::near(area_of(d, "A"), 20 * 56.0, 1e-6));
+    CHECK(test::near(area_of(d, "B"), 20 * 30.0, 1e-6));
     REQUIRE(review::profiles_across(d)[layup::RampId{0}]);
   }
 }
@@ -220,7 +267,7 @@ TEST_CASE("borders over which the thickness jumps get ramps by themselves; zones
   CHECK(d.layup.ramps[layup::RampId{0}].name == "all a");
   CHECK(steps(d) == Lines{"A.2", "A.1", "S"});
   for (const auto& [id, area] : {std::pair{"A.2", 14.0}, {"A.1", 22.0}, {"S", 30.0}, {"F.1", 20.0}})
-    CHECK(area_of(d, id) == doctest::Approx(20 * area).epsilon(1e-6));
+    CHECK(test::near(area_of(d, id), 20 * area, 1e-6));
   CHECK(design(head() + plies + zones + "[ramp.all]\njump = 0.4\nstep = 4\n").layup.ramps.size() == 2);
   Findings none;
   CHECK(design(head() + plies + zones + "[ramp.all]\njump = 2\nstep = 4\n", none).layup.ramps.size() == 0);
@@ -254,8 +301,8 @@ TEST_CASE("what cannot be made is told once, with its place") {
   CHECK(failure(head() + "plies = [{ id = \"A\", angle = 0 }]\n[ramp.r]\nfrom = \"everything\"\nstep = 1\n")
             .find("has no border within the part") != std::string::npos);
   for (const char* slope : {"1:0", "0:20", "20", "1:-3", "1:nan", "1:1e9", "a:b", "1:20:3", ""})
-    CHECK(failure(between_covers(code, fmt::format("slope = \"{}\"\n", slope))).find("is no slope") !=
-          std::string::npos);
+    CHECK(failure(between_covers(code, fmt::format("slope = \"{}\"\n", slope)))
+              .find(*slope ? "is no slope" : "is empty") != std::string::npos);
   CHECK(failure(between_covers(code, "step = 0\n")).find("'step'") != std::string::npos);
   CHECK(failure(between_covers(code, "")).find("needs one of 'slope' and 'step'") != std::string::npos);
   CHECK(failure(between_covers(code, "step = 1\nslope = \"1:3\"\n")).find("needs one of") != std::string::npos);
@@ -325,7 +372,7 @@ TEST_CASE("random parts: no step ends more than is allowed, covers stay, no elem
     for (mesh::ElementIndex e = 0; e < d->surface.element_count(); ++e) CHECK_FALSE(layers_on(e).empty());
     for (const part::PlyId p : seen) {
       const layup::Region& region = d->layup.regions[d->layup.plies[p].region];
-      CHECK(area_of(*d, d->part.plies[p].id) == doctest::Approx(20.0 * (60.0 + region.moved.at(0).by)).epsilon(1e-6));
+      CHECK(test::near(area_of(*d, d->part.plies[p].id), 20.0 * (60.0 + region.moved.at(0).by), 1e-6));
     }
   }
   CHECK(made > 30);
@@ -407,13 +454,13 @@ TEST_CASE("a chamfered core has the volume of its frustum, face plies stay, and 
     CHECK(std::log2(std::abs(errors[0] / errors[2])) / 2 > 1.4);
   }
   const Design filled = core("{ length = 9, fill = \"foam\" }", Grid::rectangle(58, 34, 100, 60));
-  CHECK(volume(filled, "C") + volume(filled, "C.fill") == doctest::Approx(T * area_of(filled, "C")).epsilon(1e-9));
+  CHECK(test::near(volume(filled, "C") + volume(filled, "C.fill"), T * area_of(filled, "C"), 1e-9));
   // With it what lies above stays level.
   layup::LayersOn layers_on(filled.part, filled.geometry, filled.layup);
   for (mesh::ElementIndex e = 0; e < filled.surface.element_count(); ++e) {
     const auto layers = layers_on(e);
     if (layers.size() < 3 || layers[1].covered < 1.0) continue;
-    CHECK(layers.back().bottom == doctest::Approx(0.25 + T));
+    CHECK(test::near(layers.back().bottom, 0.25 + T));
   }
   const std::string refused =
       test::failure([&] { core("{ length = 9, edge-thickness = 8 }", Grid::rectangle(29, 17, 100, 60)); });
@@ -429,23 +476,23 @@ TEST_CASE("mitred corners are sharp, scalloped edges go to and fro") {
   };
   for (const double by : {3.0, 6.0}) {
     const double round = 1500 + 160 * by + pi * by * by, sharp = 1500 + 160 * by + 4 * by * by;
-    CHECK(area(fmt::format("edge = {}", by), 4) == doctest::Approx(round).epsilon(4e-3));  // a corner is cut straight
-    CHECK(area(fmt::format("edge = {}, corners = \"mitred\"", by), 4) == doctest::Approx(sharp).epsilon(5e-4));
+    CHECK(test::near(area(fmt::format("edge = {}", by), 4), round, 4e-3));  // a corner is cut straight
+    CHECK(test::near(area(fmt::format("edge = {}, corners = \"mitred\"", by), 4), sharp, 5e-4));
   }
   // A zigzag takes half its depth in the mean; at the corners it meets itself.
   const double scalloped = area("edge = 0, scallop = { pitch = 10, depth = 3 }", 8);
-  CHECK(scalloped == doctest::Approx(1500 - 160 * 1.5).epsilon(0.02));
+  CHECK(test::near(scalloped, 1500 - 160 * 1.5, 0.02));
   // Its edge is as much longer as the slope of the zigzag says.
   const Design d =
       design(head() +
                  "plies = [\n{ id = \"A\", angle = 0 },\n{ id = \"B\", angle = 0, zone = \"z\", scallop = { "
                  "pitch = 10, depth = 3 } },\n]\n[zone.z]\nbox = { from = [-1, -1, -1], to = [50, 99, 1] }\n",
              Grid::rectangle(400, 120, 100, 60));
-  CHECK(area_of(d, "B") == doctest::Approx(60 * 48.5).epsilon(1e-3));
+  CHECK(test::near(area_of(d, "B"), 60 * 48.5, 1e-3));
   double length = 0.0;
   for (const mesh::Curve& line : layup::edge_lines(d.layup, d.surface, d.layup.plies[part::PlyId{1}].region))
     length += mesh::length(line);
-  CHECK(length == doctest::Approx(60 * std::sqrt(1 + 0.36)).epsilon(0.01));
+  CHECK(test::near(length, 60 * std::sqrt(1 + 0.36), 0.01));
 }
 
 TEST_CASE("rules are checked: slopes, thickness on one line, narrow plies, edges near holes, two ramps") {
