@@ -267,12 +267,17 @@ class UnitSystem {
   /// Millimetre, tonne, second: newton and megapascal.
   UnitSystem();
 
-  /// Reads "mm, t, s" (a length, a mass and a time unit in any order).
+  /// Reads "mm, t, s" (a length, a mass and a time unit in any order), or "in, lbf, s": with a unit of force the mass is
+  /// what that moves by one length per time squared.
   /// \throws std::invalid_argument that says what is missing or unknown.
   static UnitSystem parse(std::string_view text);
 
   /// As declared: "mm, t, s".
   const std::string& name() const { return name_; }
+
+  /// What is odd about it: with "in, lb, s" forces are in lb in/s^2, which nobody measures; nothing where force is a newton
+  /// or a pound-force, times a power of ten.
+  std::optional<std::string> doubt() const;
 
   /// Name of the unit of a quantity: "MPa" for stress in mm, t, s; composed where there is no common name.
   std::string unit(Dimension dimension) const;
@@ -287,6 +292,8 @@ class UnitSystem {
  private:
   double length_, mass_, time_;  // in m, kg, s
   std::string length_name_, mass_name_, time_name_, name_;
+  std::string force_name_;  // where it was declared by that
+  bool composed_mass() const { return !force_name_.empty() && mass_name_.size() > 2; }
 };
 
 /// A conversion of units leaves a stray last bit (0.25 mm would not equal a bare 0.25): the value to 15 digits.

@@ -1,4 +1,5 @@
 #include <bordado/base.hpp>
+#include <bordado/files.hpp>
 
 #include "arena.hpp"
 
@@ -229,6 +230,14 @@ std::optional<std::string_view> InputFile::line() {
   }
 }
 
+void keep(const std::string& path) {
+  const int descriptor = ::open(path.c_str(), O_PATH | O_CLOEXEC);
+  if (descriptor < 0) return;
+  struct stat status {};
+  if (::fstat(descriptor, &status) == 0 && S_ISREG(status.st_mode)) files_read().remember(descriptor);
+  ::close(descriptor);
+}
+
 std::string read_file(const std::string& path) {
   struct stat status {};
   const int descriptor = open_to_read(path, status);
@@ -269,9 +278,11 @@ void check_replaceable(const std::string& path, MayReplace may) {
                    "give the name of a file in that folder"});
   if (!S_ISREG(status.st_mode)) throw not_regular(path, status.st_mode, "give the name of a file, or - for the screen");
   if (may != MayReplace::the_one_read && files_read().holds(path))
-    throw Failure({Severity::error, "file.was-read",
-                   fmt::format("'{}' would be overwritten, and it is a file that was read for this", path),
-                   Place::in(path), "give another name or folder; nothing was changed"});
+    throw Failure(
+        {Severity::error, "file.was-read",
+         fmt::format("'{}' would be overwritten, and it is a file that was read for this or is named by what was",
+                     path),
+         Place::in(path), "give another name or folder; nothing was changed"});
   if (may == MayReplace::nothing)
     throw Failure({Severity::error, "file.is-there", fmt::format("there is a file '{}' already", path), Place::in(path),
                    "give another name; nothing was changed"});

@@ -1,12 +1,31 @@
 #include "toml_table.hpp"
 
+#include <bordado/files.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <filesystem>
 
 namespace bordado {
+
+namespace {
+
+/// Whatever file a text names is kept, whether this command reads it or not.
+void keep_files(const toml::node& node, const std::filesystem::path& folder) {
+  if (const auto text = node.value_exact<std::string>()) {
+    if (!text->empty() && text->size() < 4096 && text->find('\0') == std::string::npos)
+      keep((folder / std::filesystem::path(*text)).string());
+  } else if (const auto* const table = node.as_table()) {
+    for (const auto& [key, value] : *table) keep_files(value, folder);
+  } else if (const auto* const list = node.as_array()) {
+    for (const toml::node& value : *list) keep_files(value, folder);
+  }
+}
+
+}  // namespace
 
 toml::table parse_toml(std::string_view text, const std::string& path) {
   constexpr std::size_t deepest = 1000;
@@ -25,7 +44,14 @@ toml::table parse_toml(std::string_view text, const std::string& path) {
                      {path, line, {}, {}},
                      "see docs/part-file.md"});
   }
-  return toml::parse(text, path);
+  toml::table out = toml::parse(text, path);
+  keep_files(out, std::filesystem::path(path).parent_path());
+  return out;
+}
+
+std::optional<double> number_of(const toml::node& node) {
+  if (const auto whole = node.value_exact<std::int64_t>()) return static_cast<double>(*whole);
+  return node.value_exact<double>();
 }
 
 Place Table::place(const toml::node& node) const {
@@ -139,6 +165,11 @@ std::optional<Declared<std::string>> Table::text(std::string_view key) {
     const bool free = key == "note" || key == "made-of" || key == "weave";
     const auto control = std::find_if(value->begin(), value->end(),
                                       [](unsigned char c) { return (c < 0x20 && c != '\t') || c == 0x7f; });
+    if (value->empty() && !free && key != "mark" && key != "group") {
+      error("part.value", fmt::format("{}: '{}' is empty", name_, key), place(*found),
+            "write a name, or leave the key out");
+      return std::nullopt;
+    }
     if (free || control == value->end()) return Declared<std::string>{*value, place(*found)};
     error("part.value",
           fmt::format("{}: '{}' holds a line break or another character that is none of a name", name_, key),
@@ -153,7 +184,7 @@ std::optional<Declared<std::string>> Table::text(std::string_view key) {
 std::optional<double> Table::number_in(const toml::node& node, std::string_view key, Dimension dimension) {
   const std::string unit = units_.unit(dimension);
   if (node.is_number()) {
-    const double value = *node.value<double>();
+    const double value = *number_of(node);
     if (std::abs(value) <= largest_number) return value;
     error("part.value", fmt::format("{}: '{}' is {}, which is no number to work with", name_, key, value), place(node),
           fmt::format("give a number between -{0:g} and {0:g}", largest_number));
@@ -230,6 +261,11 @@ std::optional<std::vector<Declared<std::string>>> Table::texts(std::string_view 
       error("part.value",
             fmt::format("{}: '{}' should be a list of names in quotes; one of them is {}", name_, key, kind_of(item)),
             place(item));
+      return std::nullopt;
+    }
+    if (value->empty()) {
+      error("part.value", fmt::format("{}: one of the names in '{}' is empty", name_, key), place(item),
+            "write a name, or leave it out");
       return std::nullopt;
     }
     out.push_back({*value, place(item)});

@@ -22,6 +22,9 @@ inline constexpr double largest_number = 1e30;
 /// would not fit the stack.
 toml::table parse_toml(std::string_view text, const std::string& path);
 
+/// A number, whole or not; beyond 2^53 whole ones become the nearest that a double can be.
+std::optional<double> number_of(const toml::node& node);
+
 /// "text", "a number", ...: what a value is, for messages.
 std::string_view kind_of(const toml::node& node);
 

@@ -292,6 +292,7 @@ UnitSystem::UnitSystem()
 UnitSystem UnitSystem::parse(std::string_view text) {
   UnitSystem system;
   bool have_length = false, have_mass = false, have_time = false;
+  double force = 0.0;
   std::string_view rest = text;
   while (!rest.empty()) {
     const auto comma = rest.find(',');
@@ -310,16 +311,45 @@ UnitSystem UnitSystem::parse(std::string_view text) {
     };
     if (name.empty() || (!take(Dimension::length, system.length_, system.length_name_, have_length) &&
                          !take(Dimension::mass, system.mass_, system.mass_name_, have_mass) &&
-                         !take(Dimension::time, system.time_, system.time_name_, have_time)))
-      throw std::invalid_argument(fmt::format("'{}' is not a unit of length, mass or time", plain_text(name, 40)));
+                         !take(Dimension::time, system.time_, system.time_name_, have_time) &&
+                         !take(Dimension::force, force, system.force_name_, have_mass)))
+      throw std::invalid_argument(
+          fmt::format("'{}' is not a unit of length, mass or time, or of force for mass", plain_text(name, 40)));
   }
   if (!have_length || !have_mass || !have_time)
     throw std::invalid_argument(fmt::format("'{}' has no unit of {}", text,
                                             !have_length ? "length"
                                             : !have_mass ? "mass"
                                                          : "time"));
-  system.name_ = fmt::format("{}, {}, {}", system.length_name_, system.mass_name_, system.time_name_);
+  if (!system.force_name_.empty()) {
+    system.mass_ = without_stray_bits(force * system.time_ * system.time_ / system.length_);
+    if (!(system.mass_ > 1e-30 && system.mass_ < 1e30))
+      throw std::invalid_argument(fmt::format("'{}' makes no mass to work with", plain_text(text, 80)));
+    system.mass_name_ = system.mass_ == 1.0 ? "kg"
+                        : system.mass_ == 1e3
+                            ? "t"
+                            : fmt::format("{} {}^2/{}", system.force_name_, system.time_name_, system.length_name_);
+  }
+  system.name_ = fmt::format("{}, {}, {}", system.length_name_,
+                             system.force_name_.empty() ? system.mass_name_ : system.force_name_, system.time_name_);
   return system;
+}
+
+namespace {
+
+constexpr double newtons_in_pound_force = 4.4482216152605;  // 0.45359237 kg times 9.80665 m/s²
+
+}  // namespace
+
+std::optional<std::string> UnitSystem::doubt() const {
+  if (!force_name_.empty()) return std::nullopt;
+  const double newtons = to_si(Dimension::force);
+  for (const double known : {1.0, newtons_in_pound_force}) {
+    const double ten = std::log10(newtons / known);
+    if (std::abs(ten - std::round(ten)) < 1e-5) return std::nullopt;  // a slug is told to six digits
+  }
+  return fmt::format("with '{}' forces are in {}, which is {:.4g} N or {:.4g} lbf", name_, unit(Dimension::force),
+                     newtons, newtons / newtons_in_pound_force);
 }
 
 double UnitSystem::to_si(Dimension dimension) const {
@@ -334,7 +364,14 @@ std::string UnitSystem::unit(Dimension dimension) const {
     double si;
     std::string_view name;
   };
-  static constexpr std::array<Named, 12> common{{{Dimension::stress, 1.0, "Pa"},
+  constexpr double inch = 0.0254, foot = 0.3048, pound = newtons_in_pound_force;
+  static constexpr std::array<Named, 18> common{{{Dimension::stress, pound / (inch * inch), "psi"},
+                                                 {Dimension::stress, 1e3 * pound / (inch * inch), "ksi"},
+                                                 {Dimension::stress, pound / (foot * foot), "lbf/ft^2"},
+                                                 {Dimension::force, pound, "lbf"},
+                                                 {Dimension::line_force, pound / inch, "lbf/in"},
+                                                 {Dimension::line_force, pound / foot, "lbf/ft"},
+                                                 {Dimension::stress, 1.0, "Pa"},
                                                  {Dimension::stress, 1e3, "kPa"},
                                                  {Dimension::stress, 1e6, "MPa"},
                                                  {Dimension::stress, 1e9, "GPa"},
@@ -359,19 +396,24 @@ std::string UnitSystem::unit(Dimension dimension) const {
     case Dimension::time:
       return time_name_;
     case Dimension::density:
-      return fmt::format("{}/{}^3", mass_name_, length_name_);
+      return composed_mass() ? fmt::format("{} {}^2/{}^4", force_name_, time_name_, length_name_)
+                             : fmt::format("{}/{}^3", mass_name_, length_name_);
     case Dimension::areal_mass:
-      return fmt::format("{}/{}^2", mass_name_, length_name_);
+      return composed_mass() ? fmt::format("{} {}^2/{}^3", force_name_, time_name_, length_name_)
+                             : fmt::format("{}/{}^2", mass_name_, length_name_);
     case Dimension::stress:
-      return fmt::format("{}/({} {}^2)", mass_name_, length_name_, time_name_);
+      return force_name_.empty() ? fmt::format("{}/({} {}^2)", mass_name_, length_name_, time_name_)
+                                 : fmt::format("{}/{}^2", force_name_, length_name_);
     case Dimension::force:
-      return fmt::format("{} {}/{}^2", mass_name_, length_name_, time_name_);
+      return force_name_.empty() ? fmt::format("{} {}/{}^2", mass_name_, length_name_, time_name_) : force_name_;
     case Dimension::line_force:
-      return fmt::format("{}/{}^2", mass_name_, time_name_);
+      return force_name_.empty() ? fmt::format("{}/{}^2", mass_name_, time_name_)
+                                 : fmt::format("{}/{}", force_name_, length_name_);
     case Dimension::moment:
       return fmt::format("{} {}", unit(Dimension::force), length_name_);
     case Dimension::line_mass:
-      return fmt::format("{}/{}", mass_name_, length_name_);
+      return composed_mass() ? fmt::format("{} {}^2/{}^2", force_name_, time_name_, length_name_)
+                             : fmt::format("{}/{}", mass_name_, length_name_);
     case Dimension::acceleration:
       return fmt::format("{}/{}^2", length_name_, time_name_);
     case Dimension::angular_speed:

@@ -71,9 +71,14 @@ std::string toml_text(const Material& material) {
                           row.E2, row.nu12, row.G12);
     text += "]\n";
   }
-  if (material.yarns)
-    text += fmt::format("yarns = {{ warp = [{}], weft = [{}], warp-share = {} }}\n", nine_text(material.yarns->warp),
-                        nine_text(material.yarns->weft), material.yarns->warp_share);
+  if (material.yarns) {
+    const auto three = [](std::string_view key, const std::optional<Vec3>& v) {
+      return v ? fmt::format(", {} = [{}, {}, {}]", key, v->x(), v->y(), v->z()) : std::string();
+    };
+    text += fmt::format("yarns = {{ warp = [{}], weft = [{}], warp-share = {}{}{} }}\n",
+                        nine_text(material.yarns->warp), nine_text(material.yarns->weft), material.yarns->warp_share,
+                        three("alpha", material.yarns->thermal), three("beta", material.yarns->moisture));
+  }
   word("made-of", material.made_of);
   word("note", material.note);
   return text;

@@ -56,7 +56,23 @@ class Gatherer {
     return of.ids;
   }
 
+  /// Of generated numbers those that are there.
+  static void expand(KeywordSets& sets, std::vector<std::int64_t> there) {
+    std::sort(there.begin(), there.end());
+    for (auto& [key, set] : sets)
+      for (const auto& [from, to, step] : set.runs) {
+        const auto first = std::lower_bound(there.begin(), there.end(), from);
+        const auto last = std::upper_bound(first, there.end(), to);
+        for (auto id = first; id != last; ++id)
+          if ((*id - from) % step == 0) set.ids.push_back(*id);
+      }
+  }
+
   void gather_sets() {
+    expand(lists_.node_sets, {mesh_.node_ids.begin(), mesh_.node_ids.end()});
+    std::vector<std::int64_t> elements(mesh_.element_ids.begin(), mesh_.element_ids.end());
+    elements.insert(elements.end(), lists_.line_ids.begin(), lists_.line_ids.end());
+    expand(lists_.element_sets, std::move(elements));
     first_node_.assign(1, 0);
     for (const Shape shape : mesh_.shapes) first_node_.push_back(first_node_.back() + node_count(shape));
     nodes_.emplace(mesh_.node_ids);

@@ -3,6 +3,7 @@
 
 #include "builder.hpp"
 
+#include <array>
 #include <map>
 
 namespace bordado::mesh {
@@ -11,7 +12,9 @@ namespace bordado::mesh {
 struct KeywordSet {
   std::string name;  ///< as first written
   std::vector<std::int64_t> ids;
-  std::vector<std::string> sets;
+  /// First, last, step of generated ones: of these only what the mesh has is looked at, however far they run.
+  std::vector<std::array<std::int64_t, 3>> runs = {};
+  std::vector<std::string> sets = {};
   std::vector<std::string> of_elements = {};  ///< node sets: element sets whose nodes belong to it
   enum class State { listed, being_gathered, gathered } state = State::listed;
 };

@@ -362,9 +362,7 @@ class Reader {
       const std::int64_t from = whole(fields[0]), to = whole(fields[1]);
       const std::int64_t step = fields.size() > 2 && !fields[2].empty() ? whole(fields[2]) : 1;
       if (step <= 0 || from < 0 || to < from) unreadable("a generated set should run upwards from first to last");
-      count_generated((to - from) / step + 1);
-      for (std::int64_t id = from; id <= to - step; id += step) set_->ids.push_back(id);
-      set_->ids.push_back(from + (to - from) / step * step);
+      set_->runs.push_back({from, to, step});
       return;
     }
     for (const std::string_view field : fields) {

@@ -398,7 +398,7 @@ std::optional<PointPairs> read_pairs(Table& table) {
       if (!xyz || xyz->size() != 3) return std::nullopt;
       Vec3 p;
       for (std::size_t i = 0; i < 3; ++i) {
-        const auto value = xyz->get(i)->value<double>();
+        const auto value = number_of(*xyz->get(i));
         if (!value) return std::nullopt;
         p[static_cast<Eigen::Index>(i)] = *value;
       }

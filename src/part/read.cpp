@@ -123,6 +123,9 @@ class Reader {
     if (const auto units = table.text("units")) {
       try {
         part_.units = UnitSystem::parse(units->value);
+        if (const auto doubt = part_.units.doubt())
+          findings_.warning("part.units-force", fmt::format("[part]: {}", *doubt), units->where,
+                            "name the force for the mass: units = \"in, lbf, s\"");
       } catch (const std::invalid_argument& trouble) {
         table.error("part.units", fmt::format("[part]: units: {}", trouble.what()), units->where,
                     "name a length, a mass and a time unit, as units = \"mm, t, s\"");

@@ -58,8 +58,8 @@ std::optional<std::vector<std::pair<double, double>>> distance_table(Table& tabl
   bool all = !list->empty();
   for (std::size_t k = 0; k < list->size(); ++k) {
     const toml::array* const line = list->get(k)->as_array();
-    const auto distance = line && line->size() == 2 ? line->get(0)->value<double>() : std::nullopt;
-    const auto value = line && line->size() == 2 ? line->get(1)->value<double>() : std::nullopt;
+    const auto distance = line && line->size() == 2 ? number_of(*line->get(0)) : std::nullopt;
+    const auto value = line && line->size() == 2 ? number_of(*line->get(1)) : std::nullopt;
     all = all && distance && value && std::abs(*distance) < largest_number && good(*value) &&
           (out.empty() || *distance > out.back().first);
     if (all) out.emplace_back(*distance, *value);

@@ -98,9 +98,10 @@ TEST_CASE("no output is a file that was read, whatever its name; what this proce
   for (const std::string name : {"panel.inp", "hard.inp", "soft.inp", "./panel.inp"}) {
     const std::string path = folder / name;
     CHECK(test::failure([&] { write_file(path, "a deck"); }) ==
-          fmt::format("{0}: error: '{0}' would be overwritten, and it is a file that was read for this "
-                      "[file.was-read]\n    give another name or folder; nothing was changed",
-                      path));
+          fmt::format(
+              "{0}: error: '{0}' would be overwritten, and it is a file that was read for this or is named by what was "
+              "[file.was-read]\n    give another name or folder; nothing was changed",
+              path));
     CHECK(text_of(path) == "a mesh");
   }
   write_file(mesh, "a mesh and more", MayReplace::the_one_read);

@@ -66,6 +66,21 @@ TEST_CASE("chains and repeats without end are told, not followed") {
         fmt::format("[frame.f{}]\nblend = {{ from = \"f{}\", to = \"x\", start = [0, 0, 0], over = 10 }}\n", i, i + 1);
   CHECK(ended_well(here.check(part_text("plies = [ { id = \"A\", angle = 0, frame = \"f0\" } ]\n",
                                         frames + "[frame.f5000]\nvector = [1, 0, 0]\n"))));
+  // Cases of cases: 2^60 ways, each case worked out once; circles and factors past all numbers are told.
+  const std::string held =
+      "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.l]\non = \"right\"\nforce = [1, 0, 0]\n";
+  std::string cases = "[case.c0]\nloads = [\"l\"]\n[case.d0]\nloads = [\"l\"]\n";
+  for (int i = 1; i < 60; ++i)
+    cases +=
+        fmt::format("[case.c{0}]\ncases = [\"c{1}\", \"d{1}\"]\n[case.d{0}]\ncases = [\"c{1}\", \"d{1}\"]\n", i, i - 1);
+  CHECK(ended_well(here.check(part_text(one_ply, held + cases))));
+  CHECK(has(here.check(part_text(one_ply, held + "[case.a]\ncases = [\"b\"]\n[case.b]\ncases = [\"a\"]\n")).out,
+            "cases that combine each other: a, b, a [case.circular]"));
+  std::string grown = "[case.c0]\nloads = { l = 1e20 }\n";
+  for (int i = 1; i < 20; ++i) grown += fmt::format("[case.c{}]\ncases = {{ c{} = 1e20 }}\n", i, i - 1);
+  CHECK(has(here.check(part_text(one_ply, held + grown)).out, "[case.factor]"));
+  CHECK(has(here.error(part_text("plies = [ { id = \"A\", angle = 0, chamfer = { length = 1, fill = \"\" } } ]\n")),
+            "'fill' is empty [part.value]"));
   std::string key = "a";
   for (int i = 0; i < 40000; ++i) key += ".a";
   CHECK(has(here.error(key + " = 1\n"), "a key has more than 1000 parts [part.toml]"));
@@ -178,19 +193,35 @@ TEST_CASE("nothing that was read or that Bordado did not make is overwritten by 
   folder.write("p.toml", part);
   folder.write("q.toml", part);
   folder.write("q.inp", "somebody's\n");
+  // A table that only an unused frame names, and one that an unused material of a library does.
+  folder.write("r.toml", part + "[frame.unused]\nmapped = { file = \"table.csv\", field = \"fibre\" }\n");
+  folder.write("table.csv", "x,y,z\n");
+  test::run("mkdir sub; ln table.csv link.csv", folder.path());
+  folder.write("lib.toml",
+               "units = \"mm, t, s\"\n[material.x]\nkind = \"isotropic\"\nE = 70000\nnu = 0.3\nthickness = 1\nXt = "
+               "100\n[material.y]\nkind = \"fabric\"\nsheared = \"sheared.csv\"\n");
+  folder.write("sheared.csv", "0,1,1,0,1\n");
   const auto text = [&](const std::string& name) {
     std::ifstream in(folder / name);
     return std::string{std::istreambuf_iterator<char>(in), {}};
   };
-  for (const auto& [arguments, code] :
-       std::vector<std::pair<std::string, std::string>>{{"deck p.toml", "file.was-read"},
-                                                        {"solve p.toml", "file.was-read"},
-                                                        {"deck q.toml", "file.not-ours"},
-                                                        {"solve q.toml", "file.not-ours"},
-                                                        {"review p.toml -o p.toml", "file.was-read"},
-                                                        {"review p.toml -o p.inp", "file.was-read"},
-                                                        {"plies p.toml --write p.toml", "file.was-read"},
-                                                        {"plies p.toml --write ./p.inp", "file.was-read"}}) {
+  for (const auto& [arguments, code] : std::vector<std::pair<std::string, std::string>>{
+           {"deck p.toml", "file.was-read"},
+           {"solve p.toml", "file.was-read"},
+           {"deck q.toml", "file.not-ours"},
+           {"solve q.toml", "file.not-ours"},
+           {"review p.toml -o p.toml", "file.was-read"},
+           {"review p.toml -o p.inp", "file.was-read"},
+           {"plies p.toml --write p.toml", "file.was-read"},
+           {"plies p.toml --write ./p.inp", "file.was-read"},
+           // Named by the part, or on the command line, and not read.
+           {"plies r.toml --write table.csv", "file.was-read"},
+           {"plies r.toml --write link.csv", "file.was-read"},
+           {"plies r.toml --write sub/../table.csv", "file.was-read"},
+           {"laminate [0] --material x --library lib.toml --write lib.toml", "file.was-read"},
+           {"laminate [0] --material x --library lib.toml --force 1,0,0 "
+            "--envelope sheared.csv",
+            "file.was-read"}}) {
     const test::Run result = run(arguments, folder.path());
     INFO(arguments << ": " << result.err);
     CHECK(result.status == 1);
@@ -198,6 +229,9 @@ TEST_CASE("nothing that was read or that Bordado did not make is overwritten by 
     CHECK(text("p.inp") == deck);
     CHECK(text("p.toml") == part);
     CHECK(text("q.inp") == "somebody's\n");
+    CHECK(text("table.csv") == "x,y,z\n");
+    CHECK(text("sheared.csv") == "0,1,1,0,1\n");
+    CHECK(text("lib.toml").starts_with("units"));
   }
   CHECK(run("deck p.toml --folder /tmp --format nothing", folder.path()).status == 2);
   // Streams mean what they mean elsewhere.

@@ -78,7 +78,7 @@ TEST_CASE("what is there stays, and units that are none are told") {
   };
   CHECK(has(begin("").err, "there is a file 'g.toml' already [file.is-there]"));
   CHECK(text_of(folder / "g.toml") == "mine");
-  CHECK(has(begin("-o g.msh").err, "[file.is-there]"));
+  CHECK(has(begin("-o g.msh").err, "[file.was-read]"));
   CHECK(has(begin("-o new.toml --units 'mm, foo'").err, "[part.units]"));
   CHECK(has(begin("-o new.toml --length foo").err, "[part.units]"));
   CHECK(!std::filesystem::exists(folder / "new.toml"));
