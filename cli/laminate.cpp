@@ -50,13 +50,34 @@ Stack stack_of(const Choices& choices, const UnitSystem& units, Findings& findin
         "laminate.thickness-unused",
         fmt::format("--thickness {:g} is not used: each material says its own thickness", *choices.thickness), {},
         "leave it out, or name a material without a thickness of its own");
+  for (const std::string& name : coded.unused)
+    findings.warning("laminate.material-unused", fmt::format("no layer is of '{}'", name), {},
+                     fmt::format("behind an angle stands its mark or its name: [0{{{}}}]", name));
   out.code = choices.code;
   return out;
 }
 
+/// What the code was read as, layer by layer.
+void print_layers(const Stack& stack, double z0, bool from_top, const UnitSystem& units) {
+  TableText table({"layer", "material", "angle", "thickness", "z from", "to"});
+  std::vector<std::vector<std::string>> rows;
+  double z = z0;
+  for (std::size_t i = 0; i < stack.layers.size(); ++i) {
+    const laminate::Layer& layer = stack.layers[i];
+    rows.push_back({std::to_string(i + 1), stack.names[i], fmt::format("{:g}°", layer.angle.degrees()),
+                    number(layer.thickness), number(z), number(z + layer.thickness)});
+    z += layer.thickness;
+  }
+  if (from_top) std::reverse(rows.begin(), rows.end());
+  for (auto& row : rows) table.add(std::move(row));
+  fmt::print("\n");
+  table.print(stdout);
+  fmt::print("thickness and z in {}\n", units.unit(Dimension::length));
+}
+
 int run(const Choices& choices) {
   return guarded({"laminate", choices.json}, [&](Findings& findings) {
-    const UnitSystem units = units_named(choices.units);
+    const UnitSystem units = units_named(choices.units, findings);
     const Stack stack = stack_of(choices, units, findings);
     const double h = laminate::thickness(stack.layers);
     const double z0 = choices.surface == "bottom" ? 0.0 : choices.surface == "top" ? -h : -0.5 * h;
@@ -89,6 +110,7 @@ int run(const Choices& choices) {
       fmt::print("{}, read as first laid first: {} layers, {} {}, {}\n",
                  styled(choices.code, Style::bold, fileno(stdout)), stack.layers.size(), number(h),
                  units.unit(Dimension::length), areal_mass_text(units, laminate::areal_mass(stack.layers)));
+      print_layers(stack, z0, choices.from_top, units);
       print_laminate(units, stack.layers, z0, fmt::format("which is its {}", choices.surface));
       print_compliance(units, stack.layers, z0);
       if (choices.load.any()) print_states(units, stack.layers, z0, choices.load, stack.names, choices.from_top);

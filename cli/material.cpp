@@ -21,7 +21,7 @@ struct Choices {
 
 /// The library as a part sees it, or as it is without one.
 material::Library library_of(const Choices& choices, UnitSystem& units, Findings& findings) {
-  units = units_named(choices.units);
+  units = units_named(choices.units, findings);
   return open_library(units, choices.libraries, findings);
 }
 

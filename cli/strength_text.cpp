@@ -11,17 +11,13 @@ using laminate::Failing;
 
 namespace {
 
-constexpr std::string_view places[] = {"bottom", "middle", "top"};
-
 std::string layer_text(const NamedStack& stack, std::size_t layer) {
   return fmt::format("{} ({:g}°, layer {})", stack.names[layer], same_fibre(stack.layers[layer].angle).degrees(),
                      layer + 1);
 }
 
-/// Where a failing is: faces fail as a whole.
 std::string place_text(const Failing& failing) {
-  const bool of_face = failing.criterion >= Criterion::core_crushing;
-  return of_face ? "face" : std::string(places[failing.place]);
+  return std::string(laminate::words(failing.criterion, failing.place));
 }
 
 Json failing_json(const NamedStack& stack, const Failing& failing) {
@@ -70,10 +66,11 @@ void add_criterion_option(CLI::App& command, std::vector<std::string>& criteria)
   std::vector<std::string> names;
   for (std::size_t i = 0; i < laminate::criterion_count; ++i)
     names.emplace_back(laminate::name_of(static_cast<Criterion>(i)));
+  std::vector<std::string_view> usual;
+  for (const Criterion criterion : laminate::usual_criteria()) usual.push_back(laminate::name_of(criterion));
   command
       .add_option("--criterion", criteria,
-                  "What failure is judged by, several of them; without it puck, interlaminar-shear, core-shear, "
-                  "core-crushing, wrinkling and dimpling")
+                  fmt::format("What failure is judged by, several of them; without it {}", fmt::join(usual, ", ")))
       ->check(CLI::IsMember(names));
 }
 
@@ -123,10 +120,11 @@ void print_strength(const NamedStack& stack, const LoadChoices& load, const Stre
   const laminate::Discount all = laminate::discount(stack.stack(), by, choices.chosen());
   fmt::print("\nply discount, an estimate: first failure at {} times the load, the most that it bears {} times\n\n",
              number(all.first), number(all.ultimate));
-  TableText sequence({"at", "fails", "ply"});
+  TableText sequence({"at", "fails", "by", "ply"});
   for (const laminate::Discounted& event : all.sequence)
     for (const Failing& one : event.failing)
-      sequence.add({number(event.factor), std::string(laminate::words(one.mode)), layer_text(stack, one.layer)});
+      sequence.add({number(event.factor), std::string(laminate::words(one.mode)),
+                    std::string(laminate::name_of(one.criterion)), layer_text(stack, one.layer)});
   sequence.print(stdout);
 }
 

@@ -205,10 +205,13 @@ struct Coded {
   std::vector<Layer> layers;
   std::vector<material::Material> materials;  ///< of each layer
   bool thickness_used = false;                ///< whether a material has no thickness of its own
+  std::vector<std::string> unused;            ///< names of materials that were given and are in no layer
 };
-/// \param given materials by name or mark: the first serves angles without a mark; other marks are looked up in all of
-/// them, then in the library. \param thickness of plies whose material has none of its own.
-/// \throws Failure "laminate.code"; "part.mark-unknown", "part.key-missing" (a ply without thickness), all at once.
+/// \param given materials by name or mark: the first serves angles without a mark, and a mark means one of them. Names are
+/// looked up in the library, too; so are marks where nothing is given. \param thickness of plies whose material has none
+/// of its own.
+/// \throws Failure "laminate.code"; "part.mark-unknown", "part.mark-twice", "part.key-missing" (a ply without thickness),
+/// all at once.
 Coded stack_by_code(std::string_view code, std::span<const material::Material> given, const material::Library& library,
                     std::optional<double> thickness);
 

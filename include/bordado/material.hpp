@@ -2,8 +2,8 @@
 /// What a ply is made of: elastic constants in the ply's own axes, and what else is known of it; micromechanics; files
 /// of materials.
 ///
-///     axes of a ply:   1 along the fibre, the warp or the ribbon     2 across it in the plane     3 through the
-///     thickness order of six:    11, 22, 33, 23, 13, 12, with engineering shear strains
+///     axes of a ply:   1 along the fibre, the warp or the ribbon     2 across it in the plane     3 through the thickness
+///     order of six:    11, 22, 33, 23, 13, 12, with engineering shear strains
 #pragma once
 
 #include <bordado/base.hpp>
@@ -101,6 +101,8 @@ struct Expansion {
   /// All three, what is not given taken from its neighbour (through from across, across from along); 0 without any.
   Vec3 all() const;
 };
+/// The same seen from axes turned by an angle about 3; nothing stays nothing.
+Expansion turned(const Expansion& expansion, Angle angle);
 
 /// Strengths are stresses, all positive: t in tension, c in compression.
 struct Strength {
@@ -153,6 +155,8 @@ struct Sheared {
 struct Yarns {
   Elastic warp, weft;  ///< each in its own axes, its crimp accounted for
   double warp_share = 0.5;
+  /// Strain of a yarn along its 1, 2, 3 per kelvin, and per mass of water; nothing where nobody knows.
+  std::optional<Vec3> thermal = {}, moisture = {};
   friend bool operator==(const Yarns&, const Yarns&) = default;
 };
 
@@ -196,9 +200,12 @@ std::span<const Quantity> quantities();
 /// The same material with values in other units.
 Material in_units(const Material& material, const UnitSystem& from, const UnitSystem& to);
 
+/// From what to what a layer of a kind is thick, in metres.
+std::array<double, 2> likely_thickness(Kind kind);
+
 /// Findings for constants that are possible but look like a slip of units or of an index, judged in SI:
 /// "material.stiffness-unlikely", "material.density-unlikely", "material.nu21-for-nu12", "material.thickness-unlikely",
-/// "material.expansion-unlikely", "material.strength-unlikely".
+/// "material.expansion-unlikely", "material.strength-unlikely", "material.no-direction".
 void check_plausible(const Material& material, const UnitSystem& units, Findings& findings);
 
 // ---------------------------------------------------------------------------------------------------------------------
@@ -260,12 +267,17 @@ struct Weave {
 /// A fabric from the ply that its yarns make when they lie straight: two crossed layers. \throws as unidirectional().
 Material fabric(const Material& yarn, const Weave& weave, Material form);
 
+/// From the warp to the longer diagonal of sheared cells, which lies in the acute angle.
+Angle to_diagonal(const Material& cloth, Angle shear);
+
 /// What a cloth becomes at an angle of shear.
 struct ShearedCloth {
   /// In axes 1 along the warp, 3 through the thickness: warp at 0°, weft at rest angle - shear.
   Elastic along_warp;
   /// The same seen along the longer diagonal: midway between warp and weft.
   Elastic along_diagonal;
+  /// What it does when it is warmed or wetted, in axes along the warp; nothing where its yarns do not say.
+  std::optional<Expansion> thermal, moisture;
   double thickness_ratio = 1.0;  ///< sin(rest) / sin(rest - shear): the fibres gather, at a constant fibre volume
   bool measured = false;         ///< from Material::sheared, otherwise from the yarns
 };

@@ -12,7 +12,7 @@
 
 namespace bordado::laminate {
 
-/// The first seven judge a ply in its plane, the others what a stack does.
+/// Those up to von_mises judge a ply in its plane, the others what a stack does.
 enum class Criterion : std::uint8_t {
   /// Each stress by itself. R. M. Jones, Mechanics of Composite Materials (2nd ed.), eqs. 2.116 to 2.118.
   maximum_stress,
@@ -33,7 +33,13 @@ enum class Criterion : std::uint8_t {
   /// as A. Puck, J. Kopp and M. Knops, same journal 62 (2002) 371 advise: 0.35 and 0.30 for carbon (E1 > 8 E2), 0.30
   /// and 0.25 otherwise. Fibres fail at their own strength. Of unidirectional plies.
   puck,
-  /// (t13 / S13)² + (t23 / S23)² = 1 at every face and middle of a layer, stresses by equilibrium.
+  /// s1² - s1 s2 + s2² + 3 t² + (Xc - Xt)(s1 + s2) = Xt Xc: R. von Mises, Göttinger Nachrichten (1913) 582, where Xc is
+  /// Xt; with another Xc R. Raghava, R. M. Caddell, G. S. Y. Yeh, J. Materials Science 8 (1973) 225. A shear strength
+  /// that is given limits the largest shear in the plane, too (H. Tresca). Of isotropic plies, whatever criterion of plies
+  /// is asked for: what they bear does not depend on the axes.
+  von_mises,
+  /// (t13 / S13)² + (t23 / S23)² = 1 wherever in a layer that is most, stresses by equilibrium. Of isotropic layers
+  /// (adhesive films) where they say S13, S23 or S12; each stands for those that are not given.
   interlaminar_shear,
   /// The same in the layers of a core; of foam S12 stands for both.
   core_shear,
@@ -41,18 +47,25 @@ enum class Criterion : std::uint8_t {
   /// the load, and that of a pressure on one face:
   /// Zc. H. G. Allen, Analysis and Design of Structural Sandwich Panels (1969).
   core_crushing,
-  /// Short waves of a face on its core, in every direction: see Face.
+  /// The whole sandwich shears off in short waves across any direction u: -N(u) = uᵀ H u. NASA CR-1457 (1969), section 2.
+  crimping,
+  /// Short waves of a face on its core, in every direction: see Face. Pushed along both its principal axes, it
+  /// wrinkles where the larger share of what it bears in each, and the cube of the smaller, make one (R. T. Sullins, G. W.
+  /// Smith, E. E. Spier, NASA CR-1457 (1969)).
   wrinkling,
   /// Of a face between the walls of honeycomb cells. C. B. Norris, FPL Report 1817 (1964), with the bending stiffness
-  /// of the face as it is laid, where it is compressed most: N = 24 D / s².
+  /// of the face as it is laid, in every direction: N = 24 D / s². Pushed along both its principal axes the
+  /// shares add up, as of a square plate held along its sides.
   dimpling
 };
-inline constexpr std::size_t criterion_count = 12;
+inline constexpr std::size_t criterion_count = 14;
 /// "maximum-stress", "tsai-wu", "interlaminar-shear", ...
 std::string_view name_of(Criterion criterion);
 std::optional<Criterion> criterion_named(std::string_view name);
 /// Whether it judges a ply in its plane.
-constexpr bool of_a_ply(Criterion criterion) { return criterion <= Criterion::puck; }
+constexpr bool of_a_ply(Criterion criterion) { return criterion <= Criterion::von_mises; }
+/// Whether it judges faces or the whole sandwich, and not one place of a layer.
+constexpr bool of_a_sandwich(Criterion criterion) { return criterion >= Criterion::core_crushing; }
 /// Puck, and all that judge the stack.
 std::span<const Criterion> usual_criteria();
 
@@ -72,11 +85,15 @@ enum class FailureMode : std::uint8_t {
   delamination,
   core_shear,
   core_crushing,
+  crimping,
   wrinkling,
   dimpling
 };
 /// "fibre tension", "inter-fibre crack (A, opening)", ...
 std::string_view words(FailureMode mode);
+
+/// Where it fails: "bottom", "middle", "top" of a layer, "within" it; "face", "sandwich". \param place as in Failing
+std::string_view words(Criterion criterion, std::uint8_t place);
 
 /// How far a stress is from a criterion.
 struct Reserve {
@@ -89,12 +106,13 @@ std::vector<std::string_view> missing_for(Criterion criterion, const material::M
 /// The same of several criteria as a warning, "strength.missing", at the material's place (a note where it has no strength
 /// at all); nothing where all is known.
 std::optional<Finding> strengths_missing(const material::Material& material, std::span<const Criterion> criteria);
-/// The criterion by which a material is judged where one is asked for: Hashin and Puck are of unidirectional plies, so
-/// others are judged by the largest stress; cores not at all.
+/// The criterion by which a material is judged where one is asked for: isotropic plies by Von Mises always; Hashin and
+/// Puck are of unidirectional plies and Von Mises is of isotropic ones, so others are judged by the largest stress; cores
+/// not at all.
 std::optional<Criterion> applied(Criterion criterion, const material::Material& material);
 
 /// A criterion of a ply with the strengths of a material: pieces, each of second order in the stress, that meet in the
-/// surface where the ply fails. Isotropic materials need Xt only: Xc is the same, and shear Xt / sqrt(3).
+/// surface where the ply fails. Isotropic materials need Xt only: Xc is the same.
 class FailureSurface {
  public:
   /// \throws std::invalid_argument where strengths are missing (missing_for()) or the criterion is not of a ply.
@@ -138,15 +156,20 @@ struct Face {
   std::size_t core = 0;             ///< the layer that it lies on
   bool above = false;               ///< its core
   Matrix3 D = Matrix3::Zero();      ///< bending stiffness about its own neutral plane, free to stretch
-  /// Compression per length, in each of 36 directions from 0° by 5°, at which it wrinkles: with w waves, k = pi / l, the
+  /// Compression per length in a direction at which it wrinkles: with waves of length 2 l across it, k = pi / l, the
   /// face needs D k² and the core sqrt(Ez G) / k, which is least at k³ = sqrt(Ez G) / 2 D; 1.89 (D Ez G)^(1/3). For
   /// an isotropic face this is 0.825 (Ef Ec Gc)^(1/3) of stress (N. J. Hoff and S. E. Mautner, J. Aeronautical
   /// Sciences 12 (1945) 285: 0.91 with a linear decay). As they advise for real, wavy faces, 0.5 / 0.825 of it is taken.
-  std::array<double, 36> wrinkles{};
-  std::optional<double> cell;                                ///< of a honeycomb core
+  double wrinkles(double direction) const;  ///< radians from 0°
+  Matrix2 core_shear = Matrix2::Zero();     ///< G of the core in the reference axes, xz and yz
+  double core_normal = 0.0;                 ///< Ez of the core
+  std::optional<double> cell;               ///< of a honeycomb core
+  /// Compression per length at which it dimples; infinite where the core has no cells. \param direction as above
+  double dimples(double direction) const;
   double crushes = std::numeric_limits<double>::infinity();  ///< the core's Zc
 };
-/// One for each group of layers that lie together beside a core; where it has a core on both sides, of the softer.
+/// One for each group of layers that lie together and each core beside it: a face between two cores is held by the softer,
+/// direction by direction.
 std::vector<Face> faces_of(std::span<const Layer> layers, std::span<const material::Material* const> materials);
 
 /// Where and how a stack fails first.
@@ -155,7 +178,7 @@ struct Failing {
   FailureMode mode = FailureMode::none;
   Criterion criterion = Criterion::maximum_stress;
   std::size_t layer = 0;   ///< of a face its first layer
-  std::uint8_t place = 0;  ///< 0 bottom, 1 middle, 2 top of the layer
+  std::uint8_t place = 0;  ///< 0 bottom, 1 middle, 2 top of the layer, 3 within it, in between (shear alone)
 };
 
 /// What a stack is judged for.
@@ -166,6 +189,8 @@ struct Straining {
   /// Curvature of the part as it was made, x, y, xy as those of a deformation: positive where it is convex upwards.
   Vector3 curved = Vector3::Zero();
   std::span<const Vector3> held{};  ///< ply stresses that are not multiplied, three places a layer; empty: none
+  Vector3 held_curvature = Vector3::Zero();  ///< by what is not multiplied, in the axes of `curved`: it comes to that
+  Vector2 held_Q = Vector2::Zero();          ///< transverse shear forces that are not multiplied
   /// Ply stresses that come to those of the deformation and are multiplied with them (less what is free to expand, where
   /// temperature is the load); likewise.
   std::span<const Vector3> more{};
@@ -215,7 +240,7 @@ class Judge {
     Matrix3 stiffness;         ///< stress in ply axes from strain in the reference axes
     std::vector<OfPly> surfaces;
     std::optional<Criterion> shear;       ///< interlaminar, or of the core
-    std::array<Matrix2, 3> shear_from_Q;  ///< 13, 23 over their strengths, at bottom, middle, top
+    std::array<Matrix2, 3> shear_from_Q;  ///< 13, 23 over their strengths, at bottom, middle, top: quadratic in between
     Vector2 shear_strengths{1.0, 1.0};    ///< these
   };
   struct OfFace {
@@ -226,11 +251,19 @@ class Judge {
   void judge(const Straining& straining, Limit limit, With with) const;
   template <class With>
   void judge_face(const OfFace& of, const Straining& straining, With with) const;
+  template <class With>
+  void judge_crimping(const Straining& straining, With with) const;
+  /// The force of some layers that ply stresses, three a layer, come to; in the reference axes.
+  Vector3 force(std::span<const Vector3> stresses, std::size_t first, std::size_t last) const;
 
   std::vector<OfLayer> layers_;
   std::vector<OfFace> faces_;
   std::vector<LeftOut> left_out_;
   bool wrinkling_ = false, dimpling_ = false, crushing_ = false;
+  std::optional<std::size_t> crimps_;  ///< the first core's layer, where crimping is asked for
+  double z0_ = 0.0, thickness_ = 0.0;
+  Matrix3 A_ = Matrix3::Zero(), B_ = Matrix3::Zero();  ///< of the whole stack, about the mesh
+  Matrix2 H_ = Matrix2::Zero();                        ///< its transverse shear stiffness
 };
 
 /// Stresses that are held while loads are multiplied: what a free stack has by its own expansion, as Straining::held wants
@@ -255,13 +288,17 @@ std::vector<Failing> first_failures(const Stack& stack, const Load& load, std::s
 struct EnvelopePoint {
   double first = 0.0, second = 0.0;  ///< the two components
   Failing failing;                   ///< what decides there
+  /// Nothing fails in this direction, or far away only: the point stands for that, at open_reach.
+  bool open() const { return failing.mode == FailureMode::none; }
 };
 /// Which component of a load: Nx, Ny, Nxy, Mx, My, Mxy as 0 to 5.
 std::string_view component_name(std::size_t component);
 /// The loads, in two components, at which the first ply fails, once round from the first component on: `count` points
 /// evenly round the envelope's own proportions, and points on both sides of every change of ply or mode. \param other
-/// held while the two are multiplied: temperature, moisture, and other components. Points where nothing fails are
-/// left out; empty where `other` fails by itself.
+/// held while the two are multiplied: temperature, moisture, transverse shear and other components. Where a direction is
+/// open (nothing fails that way) its points stand at `open_reach` times what fails along the axes, and so do all that
+/// fail farther out. Empty where nothing fails along either axis, or where `other` fails by itself.
+inline constexpr double open_reach = 4.0;
 std::vector<EnvelopePoint> envelope(const Stack& stack, const Load& other, std::size_t first, std::size_t second,
                                     std::span<const Criterion> criteria, std::size_t count = 180);
 
@@ -276,7 +313,9 @@ struct Discount {
   double first = 0.0, ultimate = 0.0;  ///< the first factor, and the largest of the sequence
 };
 /// Ply discount, an estimate: a crack between fibres leaves a ply one part in a thousand of E2, G12 (and nu12), a broken fibre of
-/// all. Total discount as Jones section 4.6. Failing by shear of a core, crushing or wrinkling ends it.
+/// all. Total discount as Jones section 4.6. Failing by shear of a core, crushing, crimping or wrinkling ends it. A ply
+/// that has cracked is judged on by its own strengths and by the limits of strain of the whole ply (strength over its first
+/// modulus where none is given), under the stress that its weakened stiffness leaves it.
 Discount discount(const Stack& stack, const Load& load, std::span<const Criterion> criteria);
 
 }  // namespace bordado::laminate

@@ -14,12 +14,12 @@ namespace bordado::laminate {
 namespace {
 
 constexpr std::array<std::string_view, criterion_count> names = {
-    "maximum-stress", "maximum-strain",     "tsai-hill",  "tsai-wu",       "hoffman",   "hashin",
-    "puck",           "interlaminar-shear", "core-shear", "core-crushing", "wrinkling", "dimpling"};
+    "maximum-stress", "maximum-strain",     "tsai-hill",  "tsai-wu",       "hoffman",  "hashin",    "puck",
+    "von-mises",      "interlaminar-shear", "core-shear", "core-crushing", "crimping", "wrinkling", "dimpling"};
 
-constexpr std::array<Criterion, 6> usual = {Criterion::puck,       Criterion::interlaminar_shear,
-                                            Criterion::core_shear, Criterion::core_crushing,
-                                            Criterion::wrinkling,  Criterion::dimpling};
+constexpr std::array<Criterion, 7> usual = {
+    Criterion::puck,     Criterion::interlaminar_shear, Criterion::core_shear, Criterion::core_crushing,
+    Criterion::crimping, Criterion::wrinkling,          Criterion::dimpling};
 
 /// Strengths of a ply, those that follow from others filled in.
 struct Filled {
@@ -32,12 +32,7 @@ Filled filled(const material::Material& m) {
   const auto fall_back = [](std::optional<double>& value, const std::optional<double>& other, double factor = 1.0) {
     if (!value && other) value = factor * *other;
   };
-  if (material::is_isotropic(m.kind)) {
-    fall_back(out.s.Xc, out.s.Xt);
-    fall_back(out.s.Yt, out.s.Xt);
-    fall_back(out.s.Yc, out.s.Xc);
-    fall_back(out.s.S12, out.s.Xt, 1.0 / std::sqrt(3.0));
-  }
+  if (material::is_isotropic(m.kind)) fall_back(out.s.Xc, out.s.Xt);
   fall_back(out.e.e1t, out.s.Xt, 1.0 / m.elastic.E1);
   fall_back(out.e.e1c, out.s.Xc, 1.0 / m.elastic.E1);
   fall_back(out.e.e2t, out.s.Yt, 1.0 / m.elastic.E2);
@@ -50,7 +45,6 @@ Filled filled(const material::Material& m) {
 /// along 2, shear.
 std::array<FailureMode, 5> modes_of(const material::Material& m) {
   using enum FailureMode;
-  if (material::is_isotropic(m.kind)) return {yielding, yielding, yielding, yielding, yielding};
   if (m.kind == material::Kind::fabric)
     return {fibre_tension, fibre_compression, weft_tension, weft_compression, shear};
   return {fibre_tension, fibre_compression, matrix_tension, matrix_compression, shear};
@@ -71,7 +65,7 @@ std::span<const Criterion> usual_criteria() { return usual; }
 std::string_view words(FailureMode mode) {
   switch (mode) {
     case FailureMode::none:
-      return "none";
+      return "nothing fails";
     case FailureMode::fibre_tension:
       return "fibre tension";
     case FailureMode::fibre_compression:
@@ -100,6 +94,8 @@ std::string_view words(FailureMode mode) {
       return "shear of the core";
     case FailureMode::core_crushing:
       return "crushing of the core";
+    case FailureMode::crimping:
+      return "crimping: the sandwich shears off";
     case FailureMode::wrinkling:
       return "wrinkling of the face";
     case FailureMode::dimpling:
@@ -108,15 +104,25 @@ std::string_view words(FailureMode mode) {
   return "dimpling between cell walls";
 }
 
+std::string_view words(Criterion criterion, std::uint8_t place) {
+  constexpr std::array<std::string_view, 4> places = {"bottom", "middle", "top", "within"};
+  return criterion == Criterion::crimping ? "sandwich" : of_a_sandwich(criterion) ? "face" : places.at(place);
+}
+
 std::optional<Criterion> applied(Criterion criterion, const material::Material& material) {
   const bool core = material::is_core(material.kind);
   if (of_a_ply(criterion)) {
     if (core) return std::nullopt;
+    if (material::is_isotropic(material.kind)) return Criterion::von_mises;
     const bool of_fibres = criterion == Criterion::hashin || criterion == Criterion::puck;
+    if (criterion == Criterion::von_mises) return Criterion::maximum_stress;
     return of_fibres && material.kind != material::Kind::unidirectional ? Criterion::maximum_stress : criterion;
   }
-  if (criterion == Criterion::interlaminar_shear)
-    return core || material::is_isotropic(material.kind) ? std::nullopt : std::optional(criterion);
+  if (criterion == Criterion::interlaminar_shear) {
+    const auto& s = material.strength;
+    const bool metal = material::is_isotropic(material.kind) && !s.S12 && !s.S13 && !s.S23;
+    return core || metal ? std::nullopt : std::optional(criterion);
+  }
   return core ? std::optional(criterion) : std::nullopt;
 }
 
@@ -134,15 +140,19 @@ std::vector<std::string_view> missing_for(Criterion criterion, const material::M
       break;
     case Criterion::interlaminar_shear:
     case Criterion::core_shear:
-      if (*own == Criterion::core_shear && material::is_isotropic(material.kind) && f.s.S12) break;
+      if (material::is_isotropic(material.kind) && (material.strength.S12 || f.s.S13 || f.s.S23)) break;
       need("S13", f.s.S13), need("S23", f.s.S23);
       break;
     case Criterion::core_crushing:
       if (material::is_isotropic(material.kind) && (f.s.Zc || material.strength.Xc)) break;
       need("Zc", f.s.Zc);
       break;
-    case Criterion::wrinkling:  // from stiffness alone
-    case Criterion::dimpling:   // and the size of cells, where it has any
+    case Criterion::von_mises:
+      need("Xt", f.s.Xt);
+      break;
+    case Criterion::crimping:  // from stiffness alone
+    case Criterion::wrinkling:
+    case Criterion::dimpling:  // and the size of cells, where it has any
       break;
     default:
       need("Xt", f.s.Xt), need("Xc", f.s.Xc), need("Yt", f.s.Yt), need("Yc", f.s.Yc), need("S12", f.s.S12);
@@ -202,8 +212,24 @@ FailureSurface::FailureSurface(Criterion criterion, const material::Material& ma
     both(2, *f.e.g12, *f.e.g12, by_term_[4], by_term_[4]);
     return;
   }
-  const double Xt = *f.s.Xt, Xc = *f.s.Xc, Yt = *f.s.Yt, Yc = *f.s.Yc, S = *f.s.S12;
   const auto square = [](double x) { return x * x; };
+  if (*own == Criterion::von_mises) {
+    sums_ = true;
+    const double Xt = *f.s.Xt, Xc = *f.s.Xc;
+    Piece piece;
+    piece.linear = {1.0 / Xt - 1.0 / Xc, 1.0 / Xt - 1.0 / Xc, 0.0};
+    piece.q11 = piece.q22 = 1.0 / (Xt * Xc), piece.q12 = -piece.q11, piece.q66 = 3.0 * piece.q11;
+    piece.mode = yielding;
+    add(piece);
+    if (!material.strength.S12) return;
+    Piece largest_shear;
+    largest_shear.q11 = largest_shear.q22 = 0.25 / square(*material.strength.S12);
+    largest_shear.q12 = -2.0 * largest_shear.q11, largest_shear.q66 = 4.0 * largest_shear.q11;
+    largest_shear.mode = yielding;
+    add(largest_shear);
+    return;
+  }
+  const double Xt = *f.s.Xt, Xc = *f.s.Xc, Yt = *f.s.Yt, Yc = *f.s.Yc, S = *f.s.S12;
   switch (*own) {
     case Criterion::maximum_stress:
       linear(Vector3::UnitX(), Xt, by_term_[0]);

@@ -29,15 +29,32 @@ class Tracer {
         from_{component_of(other, first), component_of(other, second)} {
     const Deformation d = deformation(stack.layers, stack.z0, other);
     for (const LayerState& state : layer_states(stack.layers, stack.z0, d, other)) held_.push_back(state.ply_stress);
+    held_curvature_ = d.curvature;
+    held_Q_ = other.Q;
     size_ = {reach(0), reach(1)};
+    // Where nothing fails along an axis, it is as long as the other one says.
+    const double h = thickness(stack.layers);
+    const double other_kind = (first < 3) == (second < 3) ? 1.0 : first < 3 ? h : 1.0 / h;  // second of first
+    const double second_of_first = size_[0] * other_kind, far = 1e6;
+    if (size_[1] > 0.0 && size_[0] > 0.0) {
+      if (second_of_first > far * size_[1]) size_[0] = 0.0;
+      if (size_[1] > far * second_of_first) size_[1] = 0.0;
+    }
+    if (size_[0] == 0.0) size_[0] = size_[1] / other_kind;
+    if (size_[1] == 0.0) size_[1] = size_[0] * other_kind;
   }
 
   /// Whether there is anything to go round.
   bool bounded() const { return size_[0] > 0.0 && size_[1] > 0.0; }
 
+  /// From here on what is farther than open_reach is open.
+  void cut_off() { farthest_ = open_reach; }
+
+  /// Open directions have a point at open_reach where nothing fails.
   EnvelopePoint at(double angle) const {
     const double x = size_[0] * std::cos(angle), y = size_[1] * std::sin(angle);
-    const Failing failing = towards(x, y);
+    Failing failing = towards(x, y);
+    if (!(failing.factor <= farthest_)) failing = {.factor = open_reach, .mode = FailureMode::none};
     return {from_[0] + failing.factor * x, from_[1] + failing.factor * y, failing};
   }
 
@@ -47,6 +64,8 @@ class Tracer {
     straining.deformation.strain = x * along_[0].strain + y * along_[1].strain;
     straining.deformation.curvature = x * along_[0].curvature + y * along_[1].curvature;
     straining.held = held_;
+    straining.held_curvature = held_curvature_;
+    straining.held_Q = held_Q_;
     return judge_.worst(straining);
   }
 
@@ -64,9 +83,13 @@ class Tracer {
   std::array<Deformation, 2> along_;
   std::array<double, 2> from_, size_{};
   std::vector<Vector3> held_;
+  Vector3 held_curvature_ = Vector3::Zero();
+  Vector2 held_Q_ = Vector2::Zero();
+  double farthest_ = 1e6;  ///< farther than that, by its own size, is open
 };
 
 bool same_failing(const EnvelopePoint& a, const EnvelopePoint& b) {
+  if (a.open() || b.open()) return a.open() == b.open();
   return a.failing.layer == b.failing.layer && a.failing.mode == b.failing.mode &&
          a.failing.criterion == b.failing.criterion;
 }
@@ -80,13 +103,17 @@ std::string_view component_name(std::size_t component) {
 
 std::vector<EnvelopePoint> envelope(const Stack& stack, const Load& other, std::size_t first, std::size_t second,
                                     std::span<const Criterion> criteria, std::size_t count) {
-  const Tracer tracer(stack, other, first, second, criteria);
+  Tracer tracer(stack, other, first, second, criteria);
   std::vector<EnvelopePoint> out;
   if (!tracer.bounded()) return out;
-  const auto add = [&](const EnvelopePoint& point) {
-    if (std::isfinite(point.failing.factor)) out.push_back(point);
-  };
+  const auto add = [&](const EnvelopePoint& point) { out.push_back(point); };
   const double step = 2.0 * std::numbers::pi / static_cast<double>(count);
+  // A closed line is as long as it is; how far an open one runs says nothing.
+  for (std::size_t i = 0; i < count; ++i)
+    if (tracer.at(step * static_cast<double>(i)).open()) {
+      tracer.cut_off();
+      break;
+    }
   EnvelopePoint last = tracer.at(0.0);
   for (std::size_t i = 0; i < count; ++i) {
     const double from = step * static_cast<double>(i);

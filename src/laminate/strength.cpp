@@ -11,14 +11,83 @@ namespace bordado::laminate {
 namespace {
 
 /// Strengths in shear through the thickness, 13 and 23.
-std::array<double, 2> shear_strengths(const material::Material& m, Criterion criterion) {
+std::array<double, 2> shear_strengths(const material::Material& m) {
   const auto& s = m.strength;
-  if (criterion == Criterion::core_shear && material::is_isotropic(m.kind)) {
-    const double both = s.S12.value_or(s.S13.value_or(0.0));
-    return {s.S13.value_or(both), s.S23.value_or(both)};
-  }
+  // Of isotropic ones each stands for those that are not given; missing_for() has seen that there is one.
+  if (material::is_isotropic(m.kind))
+    return {s.S13 ? *s.S13 : s.S12 ? *s.S12 : *s.S23, s.S23 ? *s.S23 : s.S12 ? *s.S12 : *s.S13};
   return {*s.S13, *s.S23};
 }
+
+constexpr double infinity = std::numeric_limits<double>::infinity();
+constexpr double golden = 0.6180339887498949;
+
+/// The least of a function between two ends, where it has one dip there.
+template <class Of>
+double least_between(double low, double high, Of of) {
+  double a = high - golden * (high - low), b = low + golden * (high - low), at_a = of(a), at_b = of(b);
+  for (int step = 0; step < 40; ++step) {
+    if (at_a <= at_b) {
+      high = b, b = a, at_b = at_a;
+      a = high - golden * (high - low), at_a = of(a);
+    } else {
+      low = a, a = b, at_a = at_b;
+      b = low + golden * (high - low), at_b = of(b);
+    }
+  }
+  return std::min(at_a, at_b);
+}
+
+/// The least of a function of a direction, the same after half a turn: looked for every 2.5 degrees, then between.
+template <class Of>
+double least_over_directions(Of of) {
+  constexpr int count = 72;
+  constexpr double step = std::numbers::pi / count;
+  std::array<double, count> at;
+  for (int k = 0; k < count; ++k) at[static_cast<std::size_t>(k)] = of(step * k);
+  double least = *std::min_element(at.begin(), at.end());
+  if (!std::isfinite(least) || least == 0.0) return least;
+  const double near = 1.3 * least;  // a dip between two directions is not deeper than that
+  for (int k = 0; k < count; ++k) {
+    const double here = at[static_cast<std::size_t>(k)];
+    if (here > near || here > at[static_cast<std::size_t>((k + count - 1) % count)] ||
+        here > at[static_cast<std::size_t>((k + 1) % count)])
+      continue;
+    least = std::min(least, least_between(step * (k - 1), step * (k + 1), of));
+  }
+  return least;
+}
+
+/// The least R >= 0 at which a sum that only grows with R, f(R), is 1: `two` shares, held + R load each, nothing where
+/// it is pulled, the smaller to a power.
+double joint_factor(const Vector2& load, const Vector2& held, double power) {
+  const auto sum = [&](double R) {
+    const double a = std::max(0.0, held[0] + R * load[0]), b = std::max(0.0, held[1] + R * load[1]);
+    return std::max(a, b) + std::pow(std::min(a, b), power);
+  };
+  if (sum(0.0) >= 1.0) return 0.0;
+  double high = infinity;  // where one alone is 1
+  for (int k = 0; k < 2; ++k)
+    if (load[k] > 0.0) high = std::min(high, (1.0 - held[k]) / load[k]);
+  if (!std::isfinite(high)) return infinity;
+  double low = 0.0;
+  for (int step = 0; step < 60 && high - low > 1e-14 * high; ++step) {
+    // By the line between the ends where that helps, halving otherwise.
+    const double at_low = sum(low) - 1.0, at_high = sum(high) - 1.0;
+    double R = at_high > 0.0 ? low - at_low * (high - low) / (at_high - at_low) : high;
+    if (step % 2 == 1 || !(R > low && R < high)) R = 0.5 * (low + high);
+    (sum(R) >= 1.0 ? high : low) = R;
+  }
+  return high;
+}
+
+Vector3 across_waves(double direction) {
+  const double c = std::cos(direction), s = std::sin(direction);
+  return {c * c, s * s, 2.0 * c * s};
+}
+
+/// Forces of no more than this share of the largest are round-off: nothing fails by them.
+constexpr double round_off = 1e-12;
 
 Matrix3 strains_to_ply(Angle angle) {
   const double c = angle.cos(), s = angle.sin();
@@ -33,6 +102,8 @@ FailureMode mode_of(Criterion criterion) {
       return FailureMode::core_shear;
     case Criterion::core_crushing:
       return FailureMode::core_crushing;
+    case Criterion::crimping:
+      return FailureMode::crimping;
     case Criterion::wrinkling:
       return FailureMode::wrinkling;
     case Criterion::dimpling:
@@ -71,7 +142,7 @@ Judge::Judge(std::span<const Layer> layers, std::span<const material::Material* 
         of.surfaces.push_back({*applied(criterion, m), FailureSurface(criterion, m)});
       } else if (criterion == Criterion::interlaminar_shear || criterion == Criterion::core_shear) {
         of.shear = criterion;
-        const auto strengths = shear_strengths(m, criterion);
+        const auto strengths = shear_strengths(m);
         of.shear_strengths = {strengths[0], strengths[1]};
         const double c = layer.angle.cos(), s = layer.angle.sin();
         Matrix2 turn;
@@ -83,66 +154,107 @@ Judge::Judge(std::span<const Layer> layers, std::span<const material::Material* 
     layers_.push_back(std::move(of));
     z += layer.thickness;
   }
+  z0_ = z0, thickness_ = z - z0;
+  if (wanted(Criterion::crimping))
+    for (std::size_t i = layers.size(); i-- > 0;)
+      if (material::is_core(materials[i]->kind)) crimps_ = i;
+  const auto bears = [&](std::size_t first, std::size_t last, Matrix3& A, Matrix3& B) {
+    for (std::size_t i = first; i <= last; ++i) {
+      const Matrix3 Q = layers_[i].to_ply.transpose() * layers_[i].stiffness;
+      A += layers_[i].thickness * Q;
+      B += layers_[i].thickness * (layers_[i].bottom + 0.5 * layers_[i].thickness) * Q;
+    }
+  };
+  if (crimps_) {
+    bears(0, layers.size() - 1, A_, B_);
+    H_ = transverse_shear(layers);
+  }
   if (!wrinkling_ && !dimpling_ && !crushing_) return;
   for (const Face& face : faces_of(layers, materials)) {
     OfFace of{face, Matrix3::Zero(), Matrix3::Zero()};
-    for (std::size_t i = face.first; i <= face.last; ++i) {
-      const Matrix3 Q = layers_[i].to_ply.transpose() * layers_[i].stiffness;
-      of.A += layers_[i].thickness * Q;
-      of.B += layers_[i].thickness * (layers_[i].bottom + 0.5 * layers_[i].thickness) * Q;
-    }
+    bears(face.first, face.last, of.A, of.B);
     faces_.push_back(of);
   }
+}
+
+Vector3 Judge::force(std::span<const Vector3> stresses, std::size_t first, std::size_t last) const {
+  Vector3 out = Vector3::Zero();
+  if (stresses.empty()) return out;
+  for (std::size_t i = first; i <= last; ++i) {
+    const Vector3* const s = &stresses[3 * i];
+    out += layers_[i].thickness / 6.0 * (layers_[i].to_ply.transpose() * (s[0] + 4.0 * s[1] + s[2]));
+  }
+  return out;
+}
+
+template <class With>
+void Judge::judge_crimping(const Straining& straining, With with) const {
+  const Vector3 N = A_ * straining.deformation.strain + B_ * straining.deformation.curvature +
+                    force(straining.more, 0, layers_.size() - 1);
+  const Vector3 held = force(straining.held, 0, layers_.size() - 1);
+  const double least_force = round_off * (A_.norm() * straining.deformation.strain.norm() +
+                                          B_.norm() * straining.deformation.curvature.norm());
+  const double factor = least_over_directions([&](double direction) {
+    const Vector3 along = across_waves(direction);
+    const Vector2 u(std::cos(direction), std::sin(direction));
+    const double bears = u.dot(H_ * u), pushed = -along.dot(N), before = -along.dot(held);
+    return before >= bears ? 0.0 : pushed > least_force ? (bears - before) / pushed : infinity;
+  });
+  if (factor < infinity) with(Failing{factor, FailureMode::crimping, Criterion::crimping, *crimps_, 1});
 }
 
 template <class With>
 void Judge::judge_face(const OfFace& of, const Straining& straining, With with) const {
   const Face& face = of.face;
-  const auto sum = [&](std::span<const Vector3> stresses) -> Vector3 {
-    Vector3 out = Vector3::Zero();
-    if (stresses.empty()) return out;
-    for (std::size_t i = face.first; i <= face.last; ++i) {
-      const Vector3* const s = &stresses[3 * i];
-      out += layers_[i].thickness / 6.0 * (layers_[i].to_ply.transpose() * (s[0] + 4.0 * s[1] + s[2]));
-    }
-    return out;
-  };
-  const Vector3 N = of.A * straining.deformation.strain + of.B * straining.deformation.curvature + sum(straining.more);
-  const Vector3 held = sum(straining.held);
+  const Vector3 N = of.A * straining.deformation.strain + of.B * straining.deformation.curvature +
+                    force(straining.more, face.first, face.last);
+  const Vector3 held = force(straining.held, face.first, face.last);
   const auto tell = [&](Criterion criterion, double factor) {
-    if (factor < std::numeric_limits<double>::infinity())
-      with(Failing{std::max(0.0, factor), mode_of(criterion), criterion, face.first, 1});
+    if (factor < infinity) with(Failing{std::max(0.0, factor), mode_of(criterion), criterion, face.first, 1});
   };
-  double wrinkles = std::numeric_limits<double>::infinity(), dimples = wrinkles;
-  const auto least = [&](const Vector3& along, double bears, double& factor) {
-    const double pushed = -along.dot(N), before = -along.dot(held);
-    if (before >= bears)
-      factor = 0.0;
-    else if (pushed > 0.0)
-      factor = std::min(factor, (bears - before) / pushed);
+  const double bound = of.A.norm() * (straining.deformation.strain.norm() +
+                                      (std::abs(z0_) + thickness_) * straining.deformation.curvature.norm());
+  const double least_force = round_off * bound;
+  const auto share = [&](double at, double limit) {
+    const Vector3 along = across_waves(at);
+    const double pushed = -along.dot(N);
+    return Vector2(std::abs(pushed) > least_force ? pushed / limit : 0.0, -along.dot(held) / limit);
   };
-  const auto across_waves = [](double angle) {
-    const double c = std::cos(angle), s = std::sin(angle);
-    return Vector3(c * c, s * s, 2.0 * c * s);
+  // In every direction by itself; and of the two directions in which a force only pushes both shares together: there the
+  // rules for two pushes hold. What is held may turn these: they are those of the load, of what is held, and of both
+  // where one direction alone gives way.
+  const auto joint = [&](auto bears, double power) {
+    double least = least_over_directions([&](double at) {
+      const Vector2 one = share(at, bears(at));
+      return joint_factor({one[0], 0.0}, {one[1], 0.0}, power);
+    });
+    const auto axes = [](const Vector3& force) { return 0.5 * std::atan2(2.0 * force[2], force[0] - force[1]); };
+    const Vector3 both = std::isfinite(least) ? Vector3(held + least * N) : N;
+    for (const Vector3& force : {N, held, both}) {
+      const double at = axes(force), square_to = at + 0.5 * std::numbers::pi;
+      const Vector2 a = share(at, bears(at)), b = share(square_to, bears(square_to));
+      least = std::min(least, joint_factor({a[0], b[0]}, {a[1], b[1]}, power));
+    }
+    return least;
   };
-  if (wrinkling_) {
-    for (std::size_t k = 0; k < face.wrinkles.size(); ++k)
-      least(across_waves(std::numbers::pi / 36.0 * static_cast<double>(k)), face.wrinkles[k], wrinkles);
-    tell(Criterion::wrinkling, wrinkles);
-  }
-  if (dimpling_ && face.cell) {
-    const Vector3 along = across_waves(0.5 * std::atan2(2.0 * N[2], N[0] - N[1]) + 0.5 * std::numbers::pi);
-    least(along, 24.0 * along.dot(face.D * along) / (*face.cell * *face.cell), dimples);
-    tell(Criterion::dimpling, dimples);
-  }
+  if (wrinkling_) tell(Criterion::wrinkling, joint([&](double at) { return face.wrinkles(at); }, 3.0));
+  if (dimpling_ && face.cell) tell(Criterion::dimpling, joint([&](double at) { return face.dimples(at); }, 1.0));
   if (!crushing_ || !std::isfinite(face.crushes)) return;
-  // A face that is pulled over a bend, or pushed into one, presses on the core: its force, which grows with the load, times
-  // its curvature, which does so from that it was made with.
+  // A face that is pulled over a bend, or pushed into one, presses on the core: its force times its curvature. Both grow
+  // with the load, from what is held and from how the part was made.
   const double side = face.above ? 1.0 : -1.0;
-  const double square = side * N.dot(straining.deformation.curvature);
+  const Vector3& k = straining.deformation.curvature;
+  const Vector3 stands = straining.curved + straining.held_curvature;
+  // Of moments alone without a force, or of forces alone that bend nothing, there is only round-off.
+  const auto product = [&](const Vector3& force, const Vector3& by, double floor) {
+    const double out = side * force.dot(by);
+    return std::abs(out) > floor ? out : 0.0;
+  };
+  const double bent = k.norm() + straining.deformation.strain.norm() / thickness_;
+  const double square = product(N, k, round_off * bound * bent);
   const double linear =
-      std::abs(straining.pressure) + side * held.dot(straining.deformation.curvature) + side * N.dot(straining.curved);
-  const double left = face.crushes - side * held.dot(straining.curved);
+      std::abs(straining.pressure) + side * held.dot(k) + product(N, stands, least_force * stands.norm());
+  const double left = face.crushes - side * held.dot(stands);
   if (left <= 0.0) return tell(Criterion::core_crushing, 0.0);
   // square R² + linear R = left, the first positive root.
   if (square == 0.0 && linear <= 0.0) return;
@@ -151,6 +263,52 @@ void Judge::judge_face(const OfFace& of, const Straining& straining, With with) 
   const double below = linear + std::sqrt(inside);
   if (below > 0.0) tell(Criterion::core_crushing, 2.0 * left / below);
 }
+
+namespace {
+
+/// Shear stresses over their strengths within a layer: quadratic over its thickness, so that what they are at its
+/// bottom, middle and top says all. Tells the places where that is most: those three, and between them.
+template <class With>
+void judge_shear(const std::array<Vector2, 3>& used, const std::array<Vector2, 3>& held, double least, With with) {
+  const bool bare = held[0].isZero(0.0) && held[1].isZero(0.0) && held[2].isZero(0.0);
+  // No point of the parabola is outside of its control points.
+  const auto control = [](const std::array<Vector2, 3>& v) -> Vector2 { return 2.0 * v[1] - 0.5 * (v[0] + v[2]); };
+  if (bare) {
+    const double most = std::max({used[0].stableNorm(), control(used).stableNorm(), used[2].stableNorm()});
+    if (most * least <= 1.0) return;
+  }
+  const auto at = [](const std::array<Vector2, 3>& v, double share) -> Vector2 {
+    return v[0] + share * (-3.0 * v[0] + 4.0 * v[1] - v[2]) + share * share * (2.0 * v[0] - 4.0 * v[1] + 2.0 * v[2]);
+  };
+  // |held + R used| = 1.
+  const auto factor = [&](double share) {
+    const Vector2 u = at(used, share);
+    if (bare) return u.stableNorm() > 0.0 ? 1.0 / u.stableNorm() : infinity;
+    const Vector2 h = at(held, share);
+    const double c = h.squaredNorm() - 1.0, a = u.squaredNorm(), b = u.dot(h);
+    if (c >= 0.0) return 0.0;
+    if (!(a > 0.0)) return infinity;
+    const double root = std::sqrt(b * b - a * c);
+    return b > 0.0 ? -c / (b + root) : (root - b) / a;
+  };
+  constexpr std::size_t count = 8;
+  std::array<double, count + 1> found;
+  for (std::size_t k = 0; k <= count; ++k) found[k] = factor(static_cast<double>(k) / count);
+  double told = infinity;
+  for (const std::size_t k : {std::size_t{0}, count / 2, count}) {
+    if (found[k] < least) with(found[k], static_cast<std::uint8_t>(2 * k / count));
+    told = std::min(told, found[k]);
+  }
+  for (std::size_t k = 0; k <= count; ++k) {
+    const std::size_t before = k > 0 ? k - 1 : 0, behind = std::min(k + 1, count);
+    if (found[k] > found[before] || found[k] > found[behind] || !std::isfinite(found[k])) continue;
+    const double within =
+        least_between(static_cast<double>(before) / count, static_cast<double>(behind) / count, factor);
+    if (within < least && within < (1.0 - 1e-9) * told) with(within, std::uint8_t{3});
+  }
+}
+
+}  // namespace
 
 template <class Limit, class With>
 void Judge::judge(const Straining& straining, Limit limit, With with) const {
@@ -177,21 +335,24 @@ void Judge::judge(const Straining& straining, Limit limit, With with) const {
     }
     if (of.shear) {
       const double least = limit(i, *of.shear);
-      for (std::uint8_t place = 0; place < 3; ++place) {
-        Vector2 used = of.shear_from_Q[place] * straining.Q;
-        if (!straining.shear.empty()) used += straining.shear[3 * i + place].cwiseQuotient(of.shear_strengths);
-        if (1.5 * std::max(std::abs(used[0]), std::abs(used[1])) * least < 1.0) continue;
-        if (const double all = used.stableNorm(); all * least > 1.0)
-          with(Failing{1.0 / all, mode_of(*of.shear), *of.shear, i, place});
+      std::array<Vector2, 3> used, held;
+      for (std::size_t place = 0; place < 3; ++place) {
+        used[place] = of.shear_from_Q[place] * straining.Q;
+        held[place] = of.shear_from_Q[place] * straining.held_Q;
+        if (!straining.shear.empty()) used[place] += straining.shear[3 * i + place].cwiseQuotient(of.shear_strengths);
       }
+      judge_shear(used, held, least, [&](double factor, std::uint8_t place) {
+        with(Failing{factor, mode_of(*of.shear), *of.shear, i, place});
+      });
     }
   }
+  if (crimps_) judge_crimping(straining, with);
   for (const OfFace& face : faces_) judge_face(face, straining, with);
 }
 
 namespace {
 
-double no_limit(std::size_t, Criterion) { return std::numeric_limits<double>::infinity(); }
+double no_limit(std::size_t, Criterion) { return infinity; }
 
 }  // namespace
 
@@ -250,6 +411,9 @@ std::vector<Failing> first_failures(const Stack& stack, const Load& load, std::s
   straining.deformation = deformation(stack.layers, stack.z0, multiplied);
   straining.Q = load.Q;
   straining.held = held;
+  Load alone;
+  alone.temperature = load.temperature, alone.moisture = load.moisture;
+  straining.held_curvature = deformation(stack.layers, stack.z0, alone).curvature;
   std::vector<Failing> out = judge.all(straining);
   std::stable_sort(out.begin(), out.end(), [](const Failing& a, const Failing& b) { return a.factor < b.factor; });
   return out;

@@ -47,6 +47,20 @@ Vec3 Expansion::all() const {
   return {first, second, through.value_or(second)};
 }
 
+Expansion turned(const Expansion& expansion, Angle angle) {
+  Expansion out = expansion;
+  if (!expansion.along && !expansion.across) return out;
+  const Vec3 all = expansion.all();
+  const double c = angle.cos(), s = angle.sin(), g = expansion.shear.value_or(0.0);
+  out.along = c * c * all.x() + s * s * all.y() + c * s * g;
+  out.across = s * s * all.x() + c * c * all.y() - c * s * g;
+  out.through = all.z();
+  const double shearing = 2.0 * c * s * (all.y() - all.x()) + (c * c - s * s) * g;
+  out.shear.reset();
+  if (std::abs(shearing) > 1e-18) out.shear = shearing;
+  return out;
+}
+
 bool same(const Material& a, const Material& b) {
   return a.name == b.name && a.mark == b.mark && a.kind == b.kind && a.elastic == b.elastic && a.density == b.density &&
          a.thickness == b.thickness && a.thermal == b.thermal && a.moisture == b.moisture &&
@@ -165,6 +179,10 @@ Material in_units(const Material& material, const UnitSystem& from, const UnitSy
   return out;
 }
 
+std::array<double, 2> likely_thickness(Kind kind) {
+  return is_core(kind) ? std::array{0.2e-3, 0.3} : std::array{5e-6, 20e-3};
+}
+
 void check_plausible(const Material& material, const UnitSystem& units, Findings& findings) {
   const Elastic& m = material.elastic;
   struct Range {
@@ -174,18 +192,26 @@ void check_plausible(const Material& material, const UnitSystem& units, Findings
   const auto judge = [&](std::string_view code, std::string_view key, double value, Dimension dimension, Range range,
                          double per_shown, std::string_view shown, std::string_view example) {
     const double si = value * (dimension == Dimension::expansion ? 1.0 : units.to_si(dimension));
-    if (value == 0.0 || (si >= range.low && si <= range.high)) return;
+    if (value == 0.0 || (si >= range.low && si <= range.high)) return true;
     findings.warning(std::string(code),
                      fmt::format("material '{}': {} = {:g} {} is {:.3g} {}, unlikely for a {} material", material.name,
                                  key, value, units.unit(dimension), si / per_shown, shown, name_of(material.kind)),
                      material.where, fmt::format("write the unit beside the value, as \"{}\"", example));
+    return false;
   };
-  judge("material.stiffness-unlikely", is_isotropic(material.kind) ? "E" : "E1", m.E1, Dimension::stress,
-        core ? Range{1e4, 20e9} : Range{0.5e9, 1000e9}, 1e9, "GPa", "135 GPa");
+  const bool likely = judge("material.stiffness-unlikely", is_isotropic(material.kind) ? "E" : "E1", m.E1,
+                            Dimension::stress, core ? Range{1e4, 20e9} : Range{0.5e9, 1000e9}, 1e9, "GPa", "135 GPa");
+  // A slip of units in all of them is told once.
+  if (!is_isotropic(material.kind) && likely)
+    for (const auto& [key, value] : {std::pair{"E2", m.E2}, std::pair{"E3", m.E3}, std::pair{"G12", m.G12},
+                                     std::pair{"G13", m.G13}, std::pair{"G23", m.G23}})
+      judge("material.stiffness-unlikely", key, value, Dimension::stress, core ? Range{0.0, 20e9} : Range{1e7, 1000e9},
+            1e9, "GPa", "5 GPa");
   judge("material.density-unlikely", "density", material.density.value_or(0.0), Dimension::density,
         core ? Range{15.0, 1200.0} : Range{700.0, 20000.0}, 1.0, "kg/m^3", "1550 kg/m^3");
+  const auto thickness = likely_thickness(material.kind);
   judge("material.thickness-unlikely", "thickness", material.thickness.value_or(0.0), Dimension::length,
-        core ? Range{0.2e-3, 0.3} : Range{5e-6, 20e-3}, 1e-3, "mm", "0.25 mm");
+        {thickness[0], thickness[1]}, 1e-3, "mm", "0.25 mm");
   for (const auto& [key, value] :
        {std::pair{"alpha1", material.thermal.along}, std::pair{"alpha2", material.thermal.across},
         std::pair{"alpha3", material.thermal.through}})
@@ -195,6 +221,13 @@ void check_plausible(const Material& material, const UnitSystem& units, Findings
     if (const auto value = q.get(material); value && q.meaning.find("strength") != std::string_view::npos)
       judge("material.strength-unlikely", q.key, *value, Dimension::stress, core ? Range{1e4, 1e9} : Range{1e6, 1e10},
             1e6, "MPa", "1500 MPa");
+  if (material.kind == Kind::unidirectional && likely && m.E2 > 0.9 * m.E1)
+    findings.warning(
+        "material.no-direction",
+        fmt::format("material '{}': E2 = {:g} beside E1 = {:g}: a unidirectional ply is much softer across "
+                    "its fibres",
+                    material.name, m.E2, m.E1),
+        material.where, "correct E2, or say kind = \"fabric\"");
   if (material.kind == Kind::unidirectional && m.E1 > 3.0 * m.E2 && m.nu12 > 0.0 && m.nu12 < 0.1)
     findings.warning(
         "material.nu21-for-nu12",

@@ -171,6 +171,9 @@ class Writer {
         put(fmt::format("yarns.{}.ratios", name), "float", fmt::format("{},{},{}", y.nu12, y.nu13, y.nu23), {},
             "nu12 nu13 nu23");
       }
+      const auto three = [](const Vec3& v) { return fmt::format("{},{},{}", v.x(), v.y(), v.z()); };
+      if (const auto& v = m.yarns->thermal) put("yarns.alpha", "float", three(*v), {{"K", -1}}, "along 1, 2, 3");
+      if (const auto& v = m.yarns->moisture) put("yarns.beta", "float", three(*v), {}, "along 1, 2, 3");
     }
     if (m.cost)
       put(m.cost->per == Cost::Per::mass ? "cost per mass" : "cost per area", "float", fmt::format("{}", m.cost->value),
@@ -362,6 +365,7 @@ class Reader {
       const bool stress = !property.unitless && name != "sheared.angle";
       const auto values = numbers(node, property,
                                   name == "sheared.angle" ? Dimension::angle
+                                  : name == "yarns.alpha" ? Dimension::expansion
                                   : stress                ? Dimension::stress
                                                           : Dimension::none);
       values ? void(lists[name] = *values) : left(m, name, "its numbers or their unit cannot be read");
@@ -454,7 +458,9 @@ class Reader {
     };
     const auto warp = yarn("warp"), weft = yarn("weft");
     if (warp && weft && lists["yarns.warp-share"].size() == 1)
-      m.yarns = Yarns{*warp, *weft, lists["yarns.warp-share"][0]};
+      m.yarns = Yarns{.warp = *warp, .weft = *weft, .warp_share = lists["yarns.warp-share"][0]};
+    for (const auto& [key, into] : {std::pair{"yarns.alpha", &Yarns::thermal}, {"yarns.beta", &Yarns::moisture}})
+      if (const auto& v = lists[key]; m.yarns && v.size() == 3) (*m.yarns).*into = Vec3(v[0], v[1], v[2]);
   }
 
   std::string path_;

@@ -225,6 +225,12 @@ Layered crossed(const Yarns& yarns, Angle between, const Vec3& expansion = Vec3:
   return layered(parts);
 }
 
+Expansion expansion_of(const Layered& layers) {
+  Expansion e{layers.expansion[0], layers.expansion[1], layers.expansion[2]};
+  if (std::abs(layers.expansion[5]) > 1e-12 * layers.expansion.norm()) e.shear = layers.expansion[5];
+  return e;
+}
+
 }  // namespace
 
 Material fabric(const Material& yarn, const Weave& weave, Material form) {
@@ -238,15 +244,12 @@ Material fabric(const Material& yarn, const Weave& weave, Material form) {
   out.kind = Kind::fabric;
   const Elastic wavy = crimped(yarn.elastic, weave.crimp);
   out.yarns = Yarns{wavy, wavy, weave.warp_share};
+  if (given(yarn.thermal)) out.yarns->thermal = yarn.thermal.all();
+  if (given(yarn.moisture)) out.yarns->moisture = yarn.moisture.all();
   const Angle rest = Angle::degrees(out.form.rest_angle.value_or(90.0));
   const Layered whole = crossed(*out.yarns, rest, yarn.thermal.all());
   out.elastic = from_stiffness(whole.stiffness);
   if (!out.density) out.density = yarn.density;
-  const auto expansion_of = [](const Layered& layers) {
-    Expansion e{layers.expansion[0], layers.expansion[1], layers.expansion[2]};
-    if (std::abs(layers.expansion[5]) > 1e-12 * layers.expansion.norm()) e.shear = layers.expansion[5];
-    return e;
-  };
   if (given(yarn.thermal)) keep(out.thermal, expansion_of(whole));
   if (given(yarn.moisture)) keep(out.moisture, expansion_of(crossed(*out.yarns, rest, yarn.moisture.all())));
   keep(out.stress_free_temperature, yarn.stress_free_temperature);
@@ -259,13 +262,23 @@ Material fabric(const Material& yarn, const Weave& weave, Material form) {
   return out;
 }
 
+Angle to_diagonal(const Material& cloth, Angle shear) {
+  const double between = cloth.form.rest_angle.value_or(90.0) - shear.degrees();
+  return Angle::degrees(between <= 90.0 ? 0.5 * between : 0.5 * between - 90.0);
+}
+
 std::optional<ShearedCloth> sheared(const Material& material, Angle shear) {
   const double rest = material.form.rest_angle.value_or(90.0), between = rest - shear.degrees();
   if (!(between > 0.0 && between < 180.0)) return std::nullopt;
   ShearedCloth out;
   out.thickness_ratio = Angle::degrees(rest).sin() / Angle::degrees(between).sin();
-  // From the warp to the longer diagonal, which lies in the acute angle.
-  const Angle diagonal = Angle::degrees(between <= 90.0 ? 0.5 * between : 0.5 * between - 90.0);
+  const Angle diagonal = to_diagonal(material, shear);
+  if (material.yarns) {
+    if (const auto& t = material.yarns->thermal)
+      out.thermal = expansion_of(crossed(*material.yarns, Angle::degrees(between), *t));
+    if (const auto& m = material.yarns->moisture)
+      out.moisture = expansion_of(crossed(*material.yarns, Angle::degrees(between), *m));
+  }
   if (!material.sheared.empty()) {
     const double amount = std::abs(shear.degrees());
     const auto& rows = material.sheared;

@@ -166,8 +166,19 @@ class Reader {
                                "rise from 0 or more",
                                table_.name()),
                    table_.place(*node));
-    else
+    else if (const auto bad = std::find_if(rows.begin(), rows.end(), [](const Sheared& r) { return !can_exist(r); });
+             bad != rows.end()) {
+      table_.error("part.value",
+                   fmt::format("{}: 'sheared' at {:g}° says E1 = {:g}, E2 = {:g}, nu12 = {:g}, G12 = {:g}, which no "
+                               "material has",
+                               table_.name(), bad->shear, bad->E1, bad->E2, bad->nu12, bad->G12),
+                   table_.place(*node), "E1, E2 and G12 are positive, and |nu12| is less than the root of E1 / E2");
+      failed_ = true;
+    } else
       out_.sheared = std::move(rows);
+  }
+  static bool can_exist(const Sheared& row) {
+    return row.E1 > 0.0 && row.E2 > 0.0 && row.G12 > 0.0 && row.nu12 * row.nu12 < row.E1 / row.E2;
   }
 
   /// yarns = { warp = [E1, E2, E3, nu12, nu13, nu23, G12, G13, G23], weft = [...], warp-share = 0.5 }
@@ -192,6 +203,8 @@ class Reader {
       }
     }
     yarns.warp_share = table->number("warp-share", Dimension::none).value_or(0.5);
+    if (table->node("alpha")) yarns.thermal = table->vector("alpha", Dimension::expansion);
+    if (table->node("beta")) yarns.moisture = table->vector("beta", Dimension::none);
     table->finish();
     out_.yarns = yarns;
   }

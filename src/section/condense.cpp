@@ -34,12 +34,6 @@ std::vector<layup::Cloth> turnings_of(const Layup& layup, StackId stack) {
   return out;
 }
 
-/// From the warp to the longer diagonal of sheared cells, which lies in the acute angle.
-Angle to_diagonal(const material::Material& cloth, Angle shear) {
-  const double between = cloth.form.rest_angle.value_or(90.0) - shear.degrees();
-  return Angle::degrees(between <= 90.0 ? 0.5 * between : 0.5 * between - 90.0);
-}
-
 /// A, B and D one after the other, six numbers each: the diagonal, then what is off it times the root of two, so that
 /// the length of six is the Frobenius norm.
 using Row = std::array<double, 18>;
@@ -299,30 +293,15 @@ class Condenser {
     if (!is_new) return found->second;
     const material::Material& cloth = part_.materials[base];
     const Angle shear = Angle::degrees(step_ * steps);
-    const auto changed = layup::sheared_cloth(cloth, shear);
+    auto changed = layup::at_shear(cloth, shear, layup::ClothAxes::diagonal);
     if (!changed) return base;
-    material::Material made = cloth;
+    material::Material& made = *changed;
     made.name = fmt::format("{} sheared {:g}", cloth.name, shear.degrees());
     made.mark.clear();
-    made.elastic = changed->along_diagonal;
     made.made_of =
         fmt::format("{}, sheared by {:g}°, axes along the longer diagonal of its cells", cloth.name, shear.degrees());
     made.sheared.clear();
     made.yarns.reset();
-    // What it does when it is warmed or wetted is turned with its axes.
-    const Angle turn = to_diagonal(cloth, shear);
-    const auto turned = [&](material::Expansion& expansion) {
-      if (!expansion.along && !expansion.across) return;
-      const Vec3 all = expansion.all();
-      const double c = turn.cos(), s = turn.sin(), g = expansion.shear.value_or(0.0);
-      expansion.along = c * c * all.x() + s * s * all.y() + c * s * g;
-      expansion.across = s * s * all.x() + c * c * all.y() - c * s * g;
-      expansion.through = all.z();
-      const double shearing = 2.0 * c * s * (all.y() - all.x()) + (c * c - s * s) * g;
-      if (std::abs(shearing) > 1e-18) expansion.shear = shearing;
-    };
-    turned(made.thermal);
-    turned(made.moisture);
     found->second = part::MaterialId(part_.materials.size() + out_.sheared.size());
     out_.sheared.push_back(std::move(made));
     return found->second;
@@ -554,7 +533,7 @@ Sections condense(const part::Part& part, const mesh::Geometry& geometry, const 
 
 Angle axes_of(const part::Part& part, const Sections& sections, const LaidLayer& layer) {
   if (index(layer.material) < part.materials.size()) return layer.angle;
-  return layer.angle + to_diagonal(material_of(part, sections, layer.material), layer.shear);
+  return layer.angle + material::to_diagonal(material_of(part, sections, layer.material), layer.shear);
 }
 
 std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionId section) {
