@@ -120,7 +120,10 @@ std::vector<DeckFile> deck_files(const deck::Format& format, const deck::Model& 
       kind = "-" + std::string(part::analysis_names[static_cast<std::size_t>(first)]);
     else if (!format.one_analysis && decks.size() > 1)
       kind = "-" + file_word(model.cases[own.front()].name);
-    out.push_back({(fs::path(folder) / (stem + kind + std::string(format.extension))).string(), own});
+    const auto path = [&] { return (fs::path(folder) / (stem + kind + std::string(format.extension))).string(); };
+    if (std::any_of(out.begin(), out.end(), [&](const DeckFile& other) { return other.path == path(); }))
+      kind += "-" + file_word(model.cases[own.front()].name);  // of one kind, but with other stiff links
+    out.push_back({path(), own});
   }
   return out;
 }

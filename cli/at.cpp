@@ -28,6 +28,12 @@ struct LayerText {
   double low, high;  ///< z
   Vec3 direction;    ///< of the fibre, global
   Angle shear;       ///< of draped cloth
+  Angle angle;       ///< of its fibres from the reference of the element
+  /// The weft of draped cloth, from the reference.
+  std::optional<Angle> weft(const Design& design) const {
+    const layup::Draping* const draping = design.layup.draping_of(id);
+    return draping ? std::optional(angle + Angle::degrees(draping->rest.degrees() - shear.degrees())) : std::nullopt;
+  }
 };
 
 std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
@@ -37,7 +43,7 @@ std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
     const layup::Ply& laid = design.layup.plies[layer.ply];
     out.push_back({layer.ply, &design.part.plies[layer.ply], &laid, layer.thickness, layer.covered, layer.bottom,
                    layer.bottom + layer.thickness, design.layup.fibre(layer.ply, e, design.geometry.normals[e]),
-                   layer.shear});
+                   layer.shear, layer.angle});
   }
   return out;
 }
@@ -80,18 +86,21 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
   if (choices.from_top) std::reverse(list.begin(), list.end());
   for (std::size_t i = 0; i < list.size(); ++i) {
     const LayerText& layer = list[i];
-    layers.push_back({{"layer", choices.from_top ? list.size() - i : i + 1},
-                      {"ply", layer.ply->id},
-                      {"material", layer.ply->material.value},
-                      {"thickness", layer.thickness},
-                      {"covered", layer.covered},
-                      {"angle_deg", layer.laid->angle.degrees()},
-                      {"frame", layer.ply->frame.value},
-                      {"drape", layer.ply->drape ? Json(layer.ply->drape->value) : Json(nullptr)},
-                      {"shear_deg", layer.shear.degrees()},
-                      {"direction", to_json(layer.direction)},
-                      {"z_low", layer.low},
-                      {"z_high", layer.high}});
+    layers.push_back(
+        {{"layer", choices.from_top ? list.size() - i : i + 1},
+         {"ply", layer.ply->id},
+         {"material", layer.ply->material.value},
+         {"thickness", layer.thickness},
+         {"covered", layer.covered},
+         {"angle_deg", same_fibre(layer.angle).degrees()},
+         {"design_angle_deg", layer.laid->angle.degrees()},
+         {"weft_deg", layer.weft(design) ? Json(same_fibre(*layer.weft(design)).degrees()) : Json(nullptr)},
+         {"frame", layer.ply->frame.value},
+         {"drape", layer.ply->drape ? Json(layer.ply->drape->value) : Json(nullptr)},
+         {"shear_deg", layer.shear.degrees()},
+         {"direction", to_json(layer.direction)},
+         {"z_low", layer.low},
+         {"z_high", layer.high}});
   }
   const review::StackDrawing there = review::stack_at(design, e);
   const auto& stack = there.layers;
@@ -110,6 +119,12 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
   if (choices.load.any()) out["load"] = states_json(stack, z0, choices.load, ply_names(design, e), choices.from_top);
   if (choices.load.any()) out["strength"] = strength_json(named_at(design, e, there), choices.load, choices.strength);
   return out;
+}
+
+/// By its frame, which stands beside it; of draped cloth where its warp lies.
+std::string angle_text(const Design& design, const LayerText& layer) {
+  return design.layup.draping_of(layer.id) ? fmt::format("{:.1f}°", same_fibre(layer.angle).degrees())
+                                           : fmt::format("{:g}°", layer.laid->angle.degrees());
 }
 
 void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
@@ -145,18 +160,17 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
   const auto t = column(thicknesses), z = column(heights);
   for (std::size_t i = 0; i < list.size(); ++i)
     table.add(
-        {list[i].ply->id, list[i].ply->material.value, t[i], fmt::format("{:g}°", list[i].laid->angle.degrees()),
-         list[i].ply->frame.value,
+        {list[i].ply->id, list[i].ply->material.value, t[i], angle_text(design, list[i]), list[i].ply->frame.value,
          fmt::format("{:7.4f} {:7.4f} {:7.4f}", list[i].direction.x(), list[i].direction.y(), list[i].direction.z()),
          z[2 * i], z[2 * i + 1]});
   table.print(stdout);
   for (const LayerText& layer : list)
     if (layer.ply->drape)
-      fmt::print("ply {} is draped ('{}'): {} here\n", layer.ply->id, layer.ply->drape->value,
-                 layer.shear.degrees() == 0.0
-                     ? "unsheared"
-                     : fmt::format("sheared by {:.1f}°, warp and weft at {:.1f}°", layer.shear.degrees(),
-                                   design.layup.draping_of(layer.id)->rest.degrees() - layer.shear.degrees()));
+      fmt::print(
+          "ply {} is draped ('{}', {:g}° by design): {} here, warp at {:.1f}° and weft at {:.1f}° from the 0° below\n",
+          layer.ply->id, layer.ply->drape->value, layer.laid->angle.degrees(),
+          layer.shear.degrees() == 0.0 ? "unsheared" : fmt::format("sheared by {:.1f}°", layer.shear.degrees()),
+          same_fibre(layer.angle).degrees(), same_fibre(*layer.weft(design)).degrees());
   for (const LayerText& layer : list)
     if (layer.covered < 1.0)
       fmt::print("ply {} ({}) covers {:.3g} % of the element: its thickness is spread over all of it\n", layer.ply->id,

@@ -389,9 +389,13 @@ material::Material material_named(const material::Library& library, const std::s
                  near ? fmt::format("did you mean '{}'?", *near) : "see bordado material list"});
 }
 
-UnitSystem units_named(const std::string& text) {
+UnitSystem units_named(const std::string& text, Findings& findings) {
   try {
-    return UnitSystem::parse(text);
+    const UnitSystem units = UnitSystem::parse(text);
+    if (const auto doubt = units.doubt())
+      findings.warning("part.units-force", fmt::format("units: {}", *doubt), {},
+                       "name the force for the mass: \"in, lbf, s\"");
+    return units;
   } catch (const std::invalid_argument& trouble) {
     throw Failure({Severity::error,
                    "part.units",

@@ -93,7 +93,7 @@ material::Library open_library(const UnitSystem& units, std::span<const std::str
 /// \throws Failure "material.unknown" with the nearest name.
 material::Material material_named(const material::Library& library, const std::string& name);
 /// \throws Failure "part.units".
-UnitSystem units_named(const std::string& text);
+UnitSystem units_named(const std::string& text, Findings& findings);
 /// A part with the user's libraries.
 Design open_part(const PartChoice& choice, Findings& findings, const section::Options& options = {},
                  const Progress& progress = {});

@@ -11,11 +11,7 @@ using result::Critical;
 
 namespace {
 
-constexpr std::string_view places[] = {"bottom", "middle", "top"};
-
-std::string place_text(const Critical& one) {
-  return one.criterion >= Criterion::core_crushing ? "face" : std::string(places[one.place]);
-}
+std::string place_text(const Critical& one) { return std::string(laminate::words(one.criterion, one.place)); }
 
 /// The narrowest zones that hold an element.
 std::string zones_at(const Design& design, mesh::ElementIndex e, std::size_t most) {
@@ -82,12 +78,23 @@ Json reserves_json(const Design& design, const deck::Model& model, const result:
               {"of_criteria", Json::array()},
               {"of_plies", Json::array()},
               {"of_cases", Json::array()},
+              {"of_materials", Json::array()},
+              {"of_zones", Json::array()},
               {"doubtful_elements", reserves.doubtful}};
   for (const Critical& one : of_criteria(reserves)) out["of_criteria"].push_back(critical_json(design, model, one));
   if (!out["of_criteria"].empty()) out["first"] = out["of_criteria"].front();
   for (const Critical& one : of_plies(reserves)) out["of_plies"].push_back(critical_json(design, model, one));
   for (const Critical& one : reserves.of_cases)
     if (one.any()) out["of_cases"].push_back(critical_json(design, model, one));
+  const auto named = [&](Json& into, const std::vector<result::NamedLeast>& rows) {
+    const auto critical = [&](const Critical& one) {
+      return one.any() ? critical_json(design, model, one) : Json(nullptr);
+    };
+    for (const result::NamedLeast& row : rows)
+      into.push_back({{"name", row.name}, {"least", critical(row.clear)}, {"beside_steps", critical(row.doubtful)}});
+  };
+  named(out["of_materials"], result::least_of_materials(design, reserves));
+  named(out["of_zones"], result::least_of_zones(design, reserves));
   return out;
 }
 

@@ -17,7 +17,7 @@ struct Choices {
   AnswerPlace answers;
   ModelChoice model;
   std::vector<std::string> cases, criteria, plies;
-  std::string from, write, draw;
+  std::string from, write, draw, blank;
   std::size_t most = 20;
   bool json = false;
 };
@@ -25,7 +25,25 @@ struct Choices {
 /// Fields of the static cases that are asked for.
 Answers answers_of(const Choices& choices, const Design& design, const deck::Model& model, Findings& findings) {
   if (!choices.from.empty()) {
-    Answers out{{result::read_sections(design, choices.from)}, {wanted_cases(model, choices.cases).front()}, {}};
+    const auto cases = wanted_cases(model, choices.cases);
+    const auto acts = [&](std::size_t k) {
+      bool any = false;
+      for (std::size_t i = 0; i < model.loads.size(); ++i)
+        any =
+            any || (model.cases[k].acts(i) && (std::holds_alternative<deck::Model::Temperature>(model.loads[i].what) ||
+                                               std::holds_alternative<deck::Model::Pressure>(model.loads[i].what)));
+      return any;
+    };
+    if (cases.size() > 1 && (!choices.cases.empty() || std::any_of(cases.begin(), cases.end(), acts)))
+      throw Failure({Severity::error, "stress.one-case",
+                     "the table is of one case, and temperature or pressure act in some of several",
+                     Place::in(choices.from), "say which with --case NAME"});
+    result::GivenSections given = result::read_sections(design, choices.from);
+    if (!given.shear)
+      findings.warning("result.no-shear",
+                       "there are no columns Qx and Qy: shear between plies and of cores is not judged",
+                       Place::in(choices.from), "add them where they are known");
+    Answers out{{result::with_temperature(std::move(given), design, model, cases.front())}, {cases.front()}, {}};
     result::check_plausible(out.fields.front(), design.surface, findings);
     return out;
   }
@@ -159,7 +177,7 @@ void print_place(const Design& design, const deck::Model& model, const result::R
     if (++lines > 12) break;
     reserves.add({number(one.factor), std::string(laminate::words(one.mode)),
                   std::string(laminate::name_of(one.criterion)), design.part.plies[one.ply].id,
-                  one.criterion >= laminate::Criterion::core_crushing ? "face" : std::string(places[one.place]),
+                  std::string(laminate::words(one.criterion, one.place)),
                   pieces > 1 ? fmt::format("{}", one.piece + 1) : ""});
   }
   reserves.print(stdout);
@@ -238,6 +256,11 @@ int run(const Choices& choices) {
                      "leave one of them out"});
     const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     const std::size_t opened = findings.all().size();
+    if (!choices.blank.empty()) {
+      result::write_template(design, choices.blank);
+      fmt::print(stderr, "wrote {}\n", choices.blank);
+      return 0;
+    }
     const deck::Model model =
         assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
     const auto criteria = criteria_named(choices.criteria);
@@ -297,6 +320,8 @@ void add_stress(CLI::App& program, int& exit_code) {
                       "One listing (.dat) instead, whatever its name: of a deck that deck or solve wrote");
   command->add_option("--from", choices->from,
                       "Section forces or strains of every element instead, .csv or .vtu, whoever computed them");
+  command->add_option("--template", choices->blank,
+                      "Write a table for --from and nothing else, .csv: every element, its axes, headings with units");
   add_criterion_option(*command, choices->criteria);
   command->add_option("--most", choices->most, "Lines of plies that are printed")
       ->check(CLI::Range(1, 1000000))

@@ -1,5 +1,6 @@
 // bordado summary: what came of all cases on one page.
 #include "answers.hpp"
+#include "reserve_text.hpp"
 #include "strength_text.hpp"
 
 #include <bordado/summary.hpp>
@@ -19,11 +20,31 @@ struct Choices {
   AnswerPlace answers;
   ModelChoice model;
   std::string write;
+  bool json = false;
 };
 
+/// The page's tables as they stand on it, and the reserves as numbers.
+Json as_json(const review::Summary& page, const Design& design, const deck::Model& model,
+             const result::Reserves& reserves) {
+  Json tables = Json::array();
+  for (const review::SummaryTable& table : page.tables)
+    tables.push_back({{"title", table.title}, {"head", table.head}, {"rows", table.rows}, {"note", table.note}});
+  return {{"part", page.title},
+          {"about", page.subtitle},
+          {"tables", std::move(tables)},
+          {"assumptions", page.assumptions},
+          {"reserves", reserves_json(design, model, reserves)}};
+}
+
 int run(const Choices& choices) {
-  return guarded({"summary", false}, [&](Findings& findings) {
+  return guarded({"summary", choices.json}, [&](Findings& findings) {
     check_answer_options(choices.answers, choices.model);
+    if (choices.write.empty() && !choices.json)
+      throw Failure({Severity::error,
+                     "summary.nowhere",
+                     "there is no file to write the page to",
+                     {},
+                     "name it with --write, or ask for --json"});
     const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     review::check(design, findings);
     const deck::Model model =
@@ -39,8 +60,12 @@ int run(const Choices& choices) {
     const result::Recovery recovery(design, model, criteria);
     const result::Reserves reserves = recovery.reserves(answers.fields, answers.cases, progress_line());
     const review::Results results{design, model, recovery, answers.fields, answers.cases, reserves};
-    review::write(review::summary(results, answers.modes, findings.all()), choices.write);
-    fmt::print(stderr, "wrote {}\n", choices.write);
+    const review::Summary page = review::summary(results, answers.modes, findings.all());
+    if (!choices.write.empty()) review::write(page, choices.write);
+    if (choices.json)
+      print_document("summary", design.part.units, as_json(page, design, model, reserves), findings);
+    else
+      fmt::print(stderr, "wrote {}\n", choices.write);
     return 0;
   });
 }
@@ -58,7 +83,8 @@ void add_summary(CLI::App& program, int& exit_code) {
   command->add_option("--case", choices->cases, "Which load cases; all when not given");
   add_answer_options(*command, choices->answers, choices->model);
   add_criterion_option(*command, choices->criteria);
-  command->add_option("-o,--write", choices->write, "The page, .html or .pdf")->required();
+  command->add_option("-o,--write", choices->write, "The page, .html or .pdf");
+  command->add_flag("--json", choices->json, "Print JSON");
   command->footer("Example:\n  bordado summary skiff.toml --folder out -o skiff.pdf");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }

@@ -12,12 +12,26 @@ namespace bordado::result {
 
 /// Section forces or strains of every element from a table or a VTU file, whoever computed them.
 ///
-/// Columns of a table (or data of cells): `element` (an id of the mesh file; cells of a VTU file stand in its order), then
-/// `Nx Ny Nxy Mx My Mxy` (force per length, moment per length about the mesh) or `ex ey gxy kx ky kxy` (engineering
-/// strains, curvatures), and, where known, `Qx Qy`; in the axes of each element's section. Units of the part.
-/// \throws Failure "file.*", "result.columns", "result.element-unknown", "result.element-missing", "result.element-twice",
-/// "result.not-finite", all at once.
-CaseFields read_sections(const Design& design, const std::string& path);
+/// Columns of a table (or data of cells): `element` (an id of the mesh file; cells of a VTU file lie where the part's
+/// elements do), then `Nx Ny Nxy Mx My Mxy` (force per length, moment per length about the mesh) or `ex ey gxy kx ky kxy`
+/// (engineering strains, curvatures), and, where known, `Qx Qy`; in the axes of each element's section. A unit may stand
+/// behind a name, "Nx N/m"; without one it is the part's.
+struct GivenSections {
+  CaseFields fields;
+  bool forces = true;  ///< and not strains
+  bool shear = true;   ///< whether Qx and Qy are there
+};
+/// \throws Failure "file.*", "result.columns", "result.units", "result.decimal-comma", "result.element-unknown",
+/// "result.element-missing", "result.element-twice", "result.place", "result.not-finite", those of lines all at once.
+GivenSections read_sections(const Design& design, const std::string& path);
+
+/// The same with the temperature of a case: forces are what the part carries, to which free expansion comes; strains hold it.
+/// What is free to expand is held while loads are multiplied.
+CaseFields with_temperature(GivenSections given, const Design& design, const deck::Model& model, std::size_t one);
+
+/// Writes a table for read_sections(), .csv: every element with where it lies and its 0°, headings with units, and noughts.
+/// \throws Failure "file.*".
+void write_template(const Design& design, const std::string& path);
 
 /// Findings: "result.strain-unlikely" (a warning) where a section is strained by more than a fifth: nothing laid bears that, and
 /// an answer that says so is broken, or of a part that is not held.
@@ -28,7 +42,7 @@ struct Critical {
   double factor = std::numeric_limits<double>::infinity();
   laminate::FailureMode mode = laminate::FailureMode::none;
   laminate::Criterion criterion = laminate::Criterion::maximum_stress;
-  std::uint8_t place = 0;  ///< 0 bottom, 1 middle, 2 top of the layer
+  std::uint8_t place = 0;  ///< as in laminate::Failing
   std::uint8_t piece = 0;  ///< of an element that edges of plies cross, from the one with the most plies ended
   bool doubtful = false;   ///< beside a step of thickness, where stresses are not those of plies; see Recovery
   part::PlyId ply{};
@@ -42,10 +56,22 @@ struct Reserves {
   std::vector<Critical> of_elements;              ///< the worst of each
   List<part::PlyId, Critical> of_plies;           ///< the worst of each; of elements that are not doubtful
   List<part::PlyId, Critical> of_plies_doubtful;  ///< of those that are
-  std::array<Critical, laminate::criterion_count> of_criteria;
-  std::vector<Critical> of_cases;
-  std::size_t doubtful = 0;  ///< elements
+  std::array<Critical, laminate::criterion_count> of_criteria, of_criteria_doubtful;
+  std::vector<Critical> of_cases, of_cases_doubtful;  ///< whatever the other cases do
+  std::size_t doubtful = 0;                           ///< elements
 };
+
+/// The least reserve of something that has a name; doubtful places apart.
+struct NamedLeast {
+  std::string name;
+  Critical clear, doubtful;
+  /// The less of both; where nothing fails or no strength is known, none.
+  const Critical& least() const { return doubtful.factor < clear.factor ? doubtful : clear; }
+};
+/// Of every material that is laid, and of every declared zone that holds an element: in the part's order, those for which
+/// nothing is known, too. The one place for such tables.
+std::vector<NamedLeast> least_of_materials(const Design& design, const Reserves& reserves);
+std::vector<NamedLeast> least_of_zones(const Design& design, const Reserves& reserves);
 
 /// A layer at one of its places, as it is told.
 struct PlyState {

@@ -19,6 +19,32 @@ struct HeatHere {
   }
 };
 
+/// What holds a section back that would expand: N and M about the mesh, with the sign of what pushes outwards. \param layers
+/// of the section, as section::laminate_of() has them
+inline laminate::Resultants held_expansion(const HeatHere& heat, const part::Part& part,
+                                           const section::Sections& sections, section::SectionId s,
+                                           std::span<const laminate::Layer> layers) {
+  laminate::Resultants out;
+  double z = sections.bottom[s];
+  const auto laid = sections.layers_of(s);
+  for (std::size_t l = 0; l < laid.size(); ++l) {
+    const laminate::Layer& layer = layers[l];
+    const laminate::Vector3 per_kelvin =
+        laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
+        laminate::free_strain(layer, laminate::Expands::by_temperature);
+    const material::Material& m = section::material_of(part, sections, laid[l].material);
+    const double t = layer.thickness;
+    const auto above = [&](double height) {
+      return heat.above(m, (height - sections.bottom[s]) / sections.thickness[s]);
+    };
+    const double low = above(z), high = above(z + t), mean = 0.5 * (low + high);
+    out.N += t * mean * per_kelvin;
+    out.M += (t * mean * (z + 0.5 * t) + t * t * (high - low) / 12.0) * per_kelvin;
+    z += t;
+  }
+  return out;
+}
+
 /// The mean of a load's values at an element's nodes; nothing where the load is not there.
 template <class Load, class Value>
 std::optional<double> mean_at(const mesh::Surface& surface, const Load& load, ElementIndex e, Value value) {

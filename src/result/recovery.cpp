@@ -69,7 +69,10 @@ void judge_solids(Judged& on, const ReadyCase& ready, ElementIndex e, With with)
     }
   straining.more = on.more;
   straining.shear = on.shear;
-  if (ready.apart) straining.held = on.held;
+  if (ready.apart) {
+    straining.held = on.held;
+    straining.held_curvature = ready.fields.held[e].deformation.curvature;
+  }
   with(piece, judge, straining);
 }
 
@@ -94,6 +97,8 @@ void judge_element(Judged& on, const ReadyCase& ready, ElementIndex e, With with
         for (std::size_t i = 0; i < on.held.size(); ++i)
           on.held[i] += on.judges[p].ply_stress(held, i / 3, static_cast<int>(i % 3));
         straining.held = on.held;
+        straining.held_curvature = held.curvature;
+        straining.held_Q = ready.fields.held[e].Q;
       } else {
         straining.more = on.more;
       }
@@ -320,23 +325,9 @@ std::vector<laminate::Resultants> Recovery::carried(const CaseFields& fields, st
       out[e].N = k.A * d.strain + k.B * d.curvature;
       out[e].M = k.B * d.strain + k.D * d.curvature;
       if (!within.warm()) continue;
-      const HeatHere heat = within.heat(e);
-      double z = sections.bottom[s];
-      const auto laid = sections.layers_of(s);
-      for (std::size_t l = 0; l < laid.size(); ++l) {
-        const laminate::Layer& layer = layers[s][l];
-        const Vector3 per_kelvin = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
-                                   laminate::free_strain(layer, laminate::Expands::by_temperature);
-        const material::Material& m = section::material_of(design_.part, sections, laid[l].material);
-        const double t = layer.thickness;
-        const auto above = [&](double height) {
-          return heat.above(m, (height - sections.bottom[s]) / sections.thickness[s]);
-        };
-        const double low = above(z), high = above(z + t), mean = 0.5 * (low + high);
-        out[e].N -= t * mean * per_kelvin;
-        out[e].M -= (t * mean * (z + 0.5 * t) + t * t * (high - low) / 12.0) * per_kelvin;
-        z += t;
-      }
+      const laminate::Resultants held = held_expansion(within.heat(e), design_.part, sections, s, layers[s]);
+      out[e].N -= held.N;
+      out[e].M -= held.M;
     }
   });
   if (!fields.solids.empty()) {
@@ -374,23 +365,24 @@ class Keeping : public laminate::Judge::Watch {
     piece_ = &piece, element_ = e, case_ = c, doubtful_ = doubtful, worst_ = &worst;
   }
   double limit(std::size_t layer, laminate::Criterion criterion) const override {
-    const double of_element = std::max(worst_->factor, of_plies()[piece_->laid[layer].ply].factor);
-    if (doubtful_) return of_element;
-    return std::max(
-        {of_element, own_.of_criteria[static_cast<std::size_t>(criterion)].factor, own_.of_cases[case_].factor});
+    return std::max({worst_->factor, of_plies()[piece_->laid[layer].ply].factor,
+                     of_criteria()[static_cast<std::size_t>(criterion)].factor, of_cases()[case_].factor});
   }
   void take(const laminate::Failing& failing) override {
     if (!(failing.factor < limit(failing.layer, failing.criterion))) return;
     const Critical one = critical(failing, *piece_, element_, cases_[case_], doubtful_);
     keep_worse(*worst_, one);
     keep_worse(of_plies()[one.ply], one);
-    if (doubtful_) return;
-    keep_worse(own_.of_criteria[static_cast<std::size_t>(one.criterion)], one);
-    keep_worse(own_.of_cases[case_], one);
+    keep_worse(of_criteria()[static_cast<std::size_t>(one.criterion)], one);
+    keep_worse(of_cases()[case_], one);
   }
 
  private:
   List<part::PlyId, Critical>& of_plies() const { return doubtful_ ? own_.of_plies_doubtful : own_.of_plies; }
+  std::array<Critical, laminate::criterion_count>& of_criteria() const {
+    return doubtful_ ? own_.of_criteria_doubtful : own_.of_criteria;
+  }
+  std::vector<Critical>& of_cases() const { return doubtful_ ? own_.of_cases_doubtful : own_.of_cases; }
   Reserves& own_;
   std::span<const std::size_t> cases_;
   const Piece* piece_ = nullptr;
@@ -413,6 +405,7 @@ Reserves Recovery::reserves(std::span<const CaseFields> fields, std::span<const 
     r.of_plies = List<part::PlyId, Critical>(design_.part.plies.size());
     r.of_plies_doubtful = List<part::PlyId, Critical>(design_.part.plies.size());
     r.of_cases.resize(fields.size());
+    r.of_cases_doubtful.resize(fields.size());
   };
   fresh(out);
   // Blocks are judged in parallel and gathered in their order.
@@ -448,10 +441,46 @@ Reserves Recovery::reserves(std::span<const CaseFields> fields, std::span<const 
       keep_worse(out.of_plies[p], own.of_plies[p]);
       keep_worse(out.of_plies_doubtful[p], own.of_plies_doubtful[p]);
     }
-    for (std::size_t k = 0; k < laminate::criterion_count; ++k) keep_worse(out.of_criteria[k], own.of_criteria[k]);
-    for (std::size_t c = 0; c < fields.size(); ++c) keep_worse(out.of_cases[c], own.of_cases[c]);
+    for (std::size_t k = 0; k < laminate::criterion_count; ++k) {
+      keep_worse(out.of_criteria[k], own.of_criteria[k]);
+      keep_worse(out.of_criteria_doubtful[k], own.of_criteria_doubtful[k]);
+    }
+    for (std::size_t c = 0; c < fields.size(); ++c) {
+      keep_worse(out.of_cases[c], own.of_cases[c]);
+      keep_worse(out.of_cases_doubtful[c], own.of_cases_doubtful[c]);
+    }
   }
   out.doubtful = static_cast<std::size_t>(std::count(doubtful_.begin(), doubtful_.end(), std::uint8_t{1}));
+  return out;
+}
+
+std::vector<NamedLeast> least_of_materials(const Design& design, const Reserves& reserves) {
+  std::vector<NamedLeast> out;
+  for (const part::MaterialId m : design.part.materials.ids()) {
+    NamedLeast one{design.part.materials[m].name, {}, {}};
+    bool laid = false;
+    for (const part::PlyId p : design.layup.plies.ids()) {
+      if (design.layup.plies[p].material != m) continue;
+      laid = true;
+      keep_worse(one.clear, reserves.of_plies[p]);
+      keep_worse(one.doubtful, reserves.of_plies_doubtful[p]);
+    }
+    if (laid) out.push_back(std::move(one));
+  }
+  return out;
+}
+
+std::vector<NamedLeast> least_of_zones(const Design& design, const Reserves& reserves) {
+  const zone::ZoneSets& zones = design.layup.zones;
+  List<zone::ZoneId, NamedLeast> all(zones.names.size());
+  for (const zone::ZoneId z : zones.declared()) all[z].name = zones.names[z];
+  for (const Critical& one : reserves.of_elements)
+    if (one.any())
+      zones.for_each_of(one.element,
+                        [&](zone::ZoneId z) { keep_worse(one.doubtful ? all[z].doubtful : all[z].clear, one); });
+  std::vector<NamedLeast> out;
+  for (const zone::ZoneId z : zones.declared())
+    if (zones.counts[z] > 0) out.push_back(std::move(all[z]));
   return out;
 }
 

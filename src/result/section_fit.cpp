@@ -1,6 +1,7 @@
 // The strains of layered shells at integration points as states of their sections.
 #include "section_fit.hpp"
 #include "../deck/calculix_findings.hpp"
+#include "../deck/writers.hpp"
 #include "../mesh/shape.hpp"
 #include "solid_fit.hpp"
 
@@ -88,8 +89,7 @@ SectionFit::SectionFit(const deck::Model& model, const deck::WriteOptions& optio
           if (fits.fits[s] &&
               !material::is_core(
                   section::material_of(*model.part, *model.sections, model.sections->layers_of(s)[k].material).kind)) {
-            elastic.full.reset();
-            elastic.G13 = fits.fits[s]->G13[k], elastic.G23 = fits.fits[s]->G23[k];
+            elastic = deck::with_transverse_shear(elastic, fits.fits[s]->G13[k], fits.fits[s]->G23[k]);
           }
           G = laminate::transverse_stiffness(elastic, layers[k].angle);
         }

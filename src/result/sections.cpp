@@ -1,4 +1,6 @@
 // Section forces or strains from a table or a VTU file that anyone can produce.
+#include "loads_within.hpp"
+
 #include <bordado/recovery.hpp>
 
 #include <csv.h>
@@ -21,28 +23,82 @@ constexpr std::array<std::string_view, 6> force_names = {"Nx", "Ny", "Nxy", "Mx"
 constexpr std::array<std::string_view, 6> strain_names = {"ex", "ey", "gxy", "kx", "ky", "kxy"};
 constexpr std::array<std::string_view, 2> shear_names = {"Qx", "Qy"};
 
+/// A column that is used, and what its numbers are multiplied by to be in the part's units.
+struct Column {
+  std::size_t at = 0;
+  double factor = 1.0;
+};
+
 /// The columns that are used, in the order of a file.
 struct Columns {
   std::optional<std::size_t> element;
-  std::array<std::optional<std::size_t>, 6> values;
-  std::array<std::optional<std::size_t>, 2> shear;
+  std::array<std::optional<Column>, 6> values;
+  std::array<std::optional<Column>, 2> shear;
   bool forces = true;
 };
 
-/// "Nx N/mm" is Nx: units may stand behind a name.
-std::string_view first_word(std::string_view name) {
-  while (name.starts_with(' ')) name.remove_prefix(1);
-  return name.substr(0, name.find_first_of(" ,[("));
+/// "Nx N/mm", "Nx (N/m)", "Nx [N/m]": the name, and the unit behind it.
+std::pair<std::string_view, std::string_view> name_and_unit(std::string_view heading) {
+  const auto trim = [](std::string_view text) {
+    const auto first = text.find_first_not_of(" \t\r");
+    return first == std::string_view::npos ? std::string_view()
+                                           : text.substr(first, text.find_last_not_of(" \t\r") - first + 1);
+  };
+  heading = trim(heading);
+  const std::size_t end = std::min(heading.find_first_of(" \t,[("), heading.size());
+  std::string_view unit = trim(heading.substr(end));
+  if (unit.starts_with(',')) unit = trim(unit.substr(1));
+  if (unit.size() > 1 && ((unit.front() == '(' && unit.back() == ')') || (unit.front() == '[' && unit.back() == ']')))
+    unit = trim(unit.substr(1, unit.size() - 2));
+  return {heading.substr(0, end), unit};
 }
 
-Columns columns_of(std::span<const std::string> names, const std::string& path, bool with_element) {
-  const auto find = [&](std::string_view wanted) -> std::optional<std::size_t> {
-    for (std::size_t i = 0; i < names.size(); ++i)
-      if (first_word(names[i]) == wanted) return i;
-    return std::nullopt;
+/// What a unit of such a column is in the part's.
+double factor_of(std::string_view name, std::string_view unit, const UnitSystem& units, const std::string& path) {
+  if (unit.empty()) return 1.0;
+  const bool force = name[0] == 'N' || name[0] == 'Q', moment = name[0] == 'M', curvature = name[0] == 'k';
+  try {
+    // A curvature is nothing per length: what a length is, turned over.
+    if (curvature) {
+      if (unit != "1" && !unit.starts_with("1/") && !unit.starts_with("/"))
+        throw std::invalid_argument("a curvature is told as 1/mm, 1/m or the like");
+      const std::string length(unit.starts_with("1/") ? unit.substr(2) : unit.substr(1));
+      return 1.0 / units.read("1 " + length, Dimension::length);
+    }
+    return units.read("1 " + std::string(unit), force    ? Dimension::line_force
+                                                : moment ? Dimension::force
+                                                         : Dimension::none);
+  } catch (const std::invalid_argument& trouble) {
+    throw Failure({Severity::error, "result.units", fmt::format("column '{}': {}", name, trouble.what()),
+                   Place::in(path),
+                   force    ? "a force per length is told in N/mm, N/m or the like, or without a unit in the part's"
+                   : moment ? "a moment per length is told as a force: N, N mm/mm"
+                            : "write the heading without a unit, or in one that is known"});
+  }
+}
+
+Columns columns_of(std::span<const std::string> names, const UnitSystem& units, const std::string& path,
+                   bool with_element) {
+  const auto place = [&](std::string_view wanted) -> std::optional<std::size_t> {
+    std::optional<std::size_t> out;
+    for (std::size_t i = 0; i < names.size(); ++i) {
+      if (name_and_unit(names[i]).first != wanted) continue;
+      if (out)
+        throw Failure({Severity::error, "result.columns",
+                       fmt::format("there are two columns {}: '{}' and '{}'", wanted, plain_text(names[*out], 40),
+                                   plain_text(names[i], 40)),
+                       Place::in(path), "leave one of them"});
+      out = i;
+    }
+    return out;
+  };
+  const auto find = [&](std::string_view wanted) -> std::optional<Column> {
+    const auto at = place(wanted);
+    if (!at) return std::nullopt;
+    return Column{*at, factor_of(wanted, name_and_unit(names[*at]).second, units, path)};
   };
   Columns out;
-  if (with_element) out.element = find("element");
+  if (with_element) out.element = place("element");
   const auto all = [&](const std::array<std::string_view, 6>& wanted) {
     std::size_t found = 0;
     for (std::size_t k = 0; k < 6; ++k) found += (out.values[k] = find(wanted[k])).has_value() ? 1 : 0;
@@ -50,6 +106,13 @@ Columns columns_of(std::span<const std::string> names, const std::string& path, 
   };
   out.forces = true;
   const std::size_t forces = all(force_names);
+  const auto any_of = [&](const std::array<std::string_view, 6>& wanted) {
+    return std::any_of(wanted.begin(), wanted.end(), [&](std::string_view name) { return place(name).has_value(); });
+  };
+  if (forces == 6 && any_of(strain_names))
+    throw Failure({Severity::error, "result.columns",
+                   "forces and strains are both given, and one follows from the other", Place::in(path),
+                   "leave the columns of the one that is not meant"});
   if (forces < 6) {
     const auto kept = out.values;
     out.forces = false;
@@ -157,7 +220,7 @@ std::optional<double> number_of(std::string_view text) {
   return value;
 }
 
-CaseFields read_table(const Design& design, const std::string& path) {
+GivenSections read_table(const Design& design, const std::string& path) {
   InputFile file(path);
   std::optional<Columns> columns;
   std::optional<Taking> taking;
@@ -171,20 +234,37 @@ CaseFields read_table(const Design& design, const std::string& path) {
     if (text.find_first_not_of(" \t,;") == std::string_view::npos || text.starts_with('#')) continue;
     const std::vector<std::string> row = cells(text);
     if (!columns) {
-      columns = columns_of(row, path, true);
+      columns = columns_of(row, design.part.units, path, true);
       width = row.size();
       taking.emplace(design, path, columns->forces);
       continue;
     }
     const Place where{path, file.number(), {}, {}};
+    if (row.size() > width) {
+      const bool commas = text.find(';') == std::string_view::npos && row.size() > width + 2;
+      taking->few("result.columns", fmt::format("the line has {} cells, the headings have {}", row.size(), width),
+                  where,
+                  commas ? "if its numbers have decimal commas, part its cells by semicolons and write points"
+                         : "every cell needs a heading");
+      continue;
+    }
     if (row.size() < width) {
       taking->few("result.columns", fmt::format("the line has {} cells, the headings have {}", row.size(), width),
                   where, "the file may be cut short");
       continue;
     }
-    const auto value = [&](std::size_t column) { return number_of(row[column]).value_or(std::nan("")); };
+    const auto value = [&](const Column& column) {
+      const std::string& cell = row[column.at];
+      const auto number = number_of(cell);
+      if (!number && cell.find(',') != std::string::npos &&
+          cell.find_first_not_of("0123456789+-eE, ") == std::string::npos)
+        taking->few("result.decimal-comma", fmt::format("'{}' has a decimal comma", plain_text(cell, 20)), where,
+                    "write decimal points: 12.5");
+      return number ? column.factor * *number : std::nan("");
+    };
     const auto id = number_of(row[*columns->element]);
-    const auto found = id && std::abs(*id) < 9e15 ? elements.find(static_cast<std::int64_t>(*id)) : elements.end();
+    const bool whole = id && std::abs(*id) < 9e15 && *id == std::trunc(*id);
+    const auto found = whole ? elements.find(static_cast<std::int64_t>(*id)) : elements.end();
     if (found == elements.end()) {
       taking->few("result.element-unknown",
                   fmt::format("'{}' is no element of the part", plain_text(row[*columns->element], 20)), where,
@@ -201,10 +281,10 @@ CaseFields read_table(const Design& design, const std::string& path) {
   if (!taking)
     throw Failure({Severity::error, "result.columns", "the table is empty", Place::in(path),
                    "its first line names the columns: element, Nx, Ny, Nxy, Mx, My, Mxy"});
-  return taking->finish();
+  return {taking->finish(), columns->forces, columns->shear[0] && columns->shear[1]};
 }
 
-CaseFields read_vtu(const Design& design, const std::string& path) {
+GivenSections read_vtu(const Design& design, const std::string& path) {
   Findings unheard;
   const mesh::Sampled file = mesh::read_sampled(path, {}, unheard);
   const std::size_t count = design.surface.element_count();
@@ -212,33 +292,112 @@ CaseFields read_vtu(const Design& design, const std::string& path) {
   std::vector<const mesh::Array*> arrays;
   for (const mesh::Array& array : file.arrays)
     if (!array.on_nodes && array.components == 1) names.push_back(array.name), arrays.push_back(&array);
-  const Columns columns = columns_of(names, path, false);
+  const Columns columns = columns_of(names, design.part.units, path, false);
   if (file.surface.element_count() != count)
     throw Failure(
         {Severity::error, "result.element-missing",
          fmt::format("the file has {}, the part has {}", counted(file.surface.element_count(), "cell"), count),
          Place::in(path), "give the cells of the part's mesh in its order"});
-  // Cells go by their ids where they have the part's, otherwise by their order.
+  // Cells go by where they lie; ids, where the file has any, must say the same.
   std::unordered_map<std::int64_t, ElementIndex> elements;
   for (ElementIndex e = 0; e < count; ++e) elements.emplace(design.surface.element_ids[e], e);
-  const bool by_id = std::all_of(file.surface.element_ids.begin(), file.surface.element_ids.end(),
-                                 [&](std::int64_t id) { return elements.count(id) > 0; });
+  const mesh::Geometry there = mesh::geometry(file.surface);
+  const mesh::Locator locator(design.surface);
+  const mesh::Array* const ids = [&]() -> const mesh::Array* {
+    for (const mesh::Array& array : file.arrays)
+      if (!array.on_nodes && array.components == 1 && array.name == "element") return &array;
+    return nullptr;
+  }();
   Taking taking(design, path, columns.forces);
   for (ElementIndex cell = 0; cell < count; ++cell) {
+    const Vec3& centre = there.centres[cell];
+    ElementIndex e = mesh::no_index;
+    if (ids) {
+      const double id = ids->values[cell];
+      const auto found =
+          id == std::trunc(id) && std::abs(id) < 9e15 ? elements.find(static_cast<std::int64_t>(id)) : elements.end();
+      if (found == elements.end()) {
+        taking.few("result.element-unknown", fmt::format("cell {} says element {:g}, which the part has not", cell, id),
+                   Place::in(path), "elements go by their ids in the mesh file");
+        continue;
+      }
+      e = found->second;
+    } else {
+      e = locator.nearest(centre).element;
+    }
+    const double size = std::sqrt(design.geometry.areas[e]);
+    if (const double off = (centre - design.geometry.centres[e]).norm(); !(off < 0.05 * size)) {
+      taking.few("result.place",
+                 fmt::format("cell {} lies {:.3g} {} from the middle of element {}", cell, off,
+                             design.part.units.unit(Dimension::length), design.surface.element_ids[e]),
+                 Place::in(path), "give the cells of the part's mesh, in the part's length unit");
+      continue;
+    }
     Eigen::Matrix<double, 6, 1> values;
-    for (std::size_t k = 0; k < 6; ++k) values[static_cast<Eigen::Index>(k)] = arrays[*columns.values[k]]->values[cell];
+    for (std::size_t k = 0; k < 6; ++k)
+      values[static_cast<Eigen::Index>(k)] = columns.values[k]->factor * arrays[columns.values[k]->at]->values[cell];
     laminate::Vector2 Q = laminate::Vector2::Zero();
     for (std::size_t k = 0; k < 2; ++k)
-      if (columns.shear[k]) Q[static_cast<Eigen::Index>(k)] = arrays[*columns.shear[k]]->values[cell];
-    taking.take(by_id ? elements.at(file.surface.element_ids[cell]) : cell, values, Q, 0);
+      if (columns.shear[k])
+        Q[static_cast<Eigen::Index>(k)] = columns.shear[k]->factor * arrays[columns.shear[k]->at]->values[cell];
+    taking.take(e, values, Q, 0);
   }
-  return taking.finish();
+  return {taking.finish(), columns.forces, columns.shear[0] && columns.shear[1]};
 }
 
 }  // namespace
 
-CaseFields read_sections(const Design& design, const std::string& path) {
+GivenSections read_sections(const Design& design, const std::string& path) {
   return path.ends_with(".vtu") ? read_vtu(design, path) : read_table(design, path);
+}
+
+CaseFields with_temperature(GivenSections given, const Design& design, const deck::Model& model, std::size_t one) {
+  CaseFields out = std::move(given.fields);
+  const Within within(model, model.cases[one]);
+  if (!within.warm()) return out;
+  const section::Sections& sections = design.sections;
+  List<section::SectionId, std::vector<laminate::Layer>> layers;
+  List<section::SectionId, Eigen::Matrix<double, 6, 6>> stiffness;
+  for (const section::SectionId s : sections.ids()) {
+    layers.push_back(section::laminate_of(design.part, sections, s));
+    stiffness.push_back(laminate::stiffness(layers[s], sections.bottom[s]).ABD());
+  }
+  out.held.resize(out.sections.size());
+  for (ElementIndex e = 0; e < out.sections.size(); ++e) {
+    const section::SectionId s = sections.section_of[e];
+    const laminate::Resultants by = held_expansion(within.heat(e), design.part, sections, s, layers[s]);
+    Eigen::Matrix<double, 6, 1> six;
+    six << by.N, by.M;
+    const Eigen::Matrix<double, 6, 1> free = stiffness[s].partialPivLu().solve(six);
+    out.held[e].deformation = {free.head<3>(), free.tail<3>()};
+    if (!given.forces) continue;
+    out.sections[e].deformation.strain += free.head<3>();
+    out.sections[e].deformation.curvature += free.tail<3>();
+  }
+  return out;
+}
+
+void write_template(const Design& design, const std::string& path) {
+  const UnitSystem& units = design.part.units;
+  const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force);
+  const std::string line = force + "/" + length;
+  OutputFile out(path);
+  out.write(
+      fmt::format("# Forces of sections for bordado stress --from, of the part {}, written by Bordado {}\n"
+                  "# N, M and Q per length, about the mesh, in the axes of each element: x along the 0 that stands "
+                  "behind, y = normal x 0; tension and tension on the side that plies build up to are positive\n",
+                  plain_text(design.part.name), version()));
+  out.write(
+      fmt::format("element,Nx {0},Ny {0},Nxy {0},Mx {1},My {1},Mxy {1},Qx {0},Qy {0},at x {2},at y {2},at z {2},0 "
+                  "along x,0 along y,0 along z\n",
+                  line, force, length));
+  out.write_lines(design.surface.element_count(), [&](std::size_t i, std::string& text) {
+    const auto e = static_cast<ElementIndex>(i);
+    const Vec3 &at = design.geometry.centres[e], &r = design.sections.references[e];
+    text += fmt::format("{},0,0,0,0,0,0,0,0,{:.9g},{:.9g},{:.9g},{:.6f},{:.6f},{:.6f}\n", design.surface.element_ids[e],
+                        at.x(), at.y(), at.z(), r.x(), r.y(), r.z());
+  });
+  out.commit();
 }
 
 }  // namespace bordado::result

@@ -125,6 +125,29 @@ double across(const Mode& mode, const std::unordered_map<std::int64_t, Vec3>& no
   return all > 0.0 ? along / all : 0.0;
 }
 
+/// Of a buckling mode, what the loads do in the motion of the laminate's middle, about: of all that is 1, as the solver
+/// scales its modes by their strain energy. Hardly any where layers move against each other only, as those of a soft core
+/// do in shells: what is seen of their middle then is rounding.
+double of_the_middle(const Mode& mode, const deck::Model& model, const deck::Model::Case& one) {
+  std::unordered_map<std::int64_t, Vec3> moved;
+  for (const Row& row : mode.shape) moved.emplace(row.id, row.value);
+  Vec3 low = model.surface.points[0], high = low;
+  for (const Vec3& point : model.surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
+  double sloped = 0.0;  // area times slope squared
+  for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e) {
+    const auto nodes = model.surface.nodes_of(e);
+    const std::size_t corners = mesh::corner_count(model.surface.shapes[e]);
+    for (std::size_t k = 0; k < corners; ++k) {
+      const mesh::NodeIndex from = nodes[k], to = nodes[(k + 1) % corners];
+      const auto a = moved.find(model.surface.node_ids[from]), b = moved.find(model.surface.node_ids[to]);
+      if (a == moved.end() || b == moved.end()) continue;
+      sloped += model.geometry.areas[e] / static_cast<double>(corners) * (b->second - a->second).squaredNorm() /
+                (model.surface.points[to] - model.surface.points[from]).squaredNorm();
+    }
+  }
+  return mode.value * size_of_loads(model, one) / (high - low).norm() * sloped;
+}
+
 std::unordered_map<std::int64_t, Vec3> normals_of(const deck::Model& model) {
   std::unordered_map<std::int64_t, Vec3> out;
   for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e)
@@ -148,7 +171,9 @@ void tell_modes(Solved& solved, const Answer& answer, const deck::Model& model, 
     for (const Mode& mode : answer.modes[table]) {
       // Factors below nought are of the loads the other way, which have a step of their own.
       if (one.analysis == part::Analysis::buckling && !(mode.value > 0.0)) continue;
-      solved.modes.push_back({mode.value, across(mode, normals), table > 0, mode.unstable, false});
+      const bool against = one.analysis == part::Analysis::buckling && !model.solids &&
+                           size_of_loads(model, one) > 0.0 && of_the_middle(mode, model, one) < 1e-4;
+      solved.modes.push_back({mode.value, against ? 0.0 : across(mode, normals), table > 0, mode.unstable, false});
     }
   std::stable_sort(solved.modes.begin(), solved.modes.end(), [](const ToldMode& a, const ToldMode& b) {
     return std::pair(!a.unstable, a.value) < std::pair(!b.unstable, b.value);
@@ -179,8 +204,10 @@ void tell_modes(Solved& solved, const Answer& answer, const deck::Model& model, 
   else if (forward->across < 0.05)
     findings.warning(
         "solve.in-plane",
-        fmt::format("the lowest buckling mode ({:.4g}) moves within the surface: {:.1g} % of it goes across",
-                    forward->value, 100.0 * forward->across),
+        fmt::format(
+            "the lowest buckling mode ({:.4g}) moves within the surface, or layers against each other: {:.1g} % "
+            "of it goes across",
+            forward->value, 100.0 * forward->across),
         where,
         "hold the part within its surface along lines, not at single nodes; of a soft-cored sandwich the faces of "
         "layered shells shear off in themselves first: ask for more factors, or use --solids material");

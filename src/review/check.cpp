@@ -51,6 +51,7 @@ class Checker {
     check_frames();
     check_zones();
     check_materials();
+    check_thicknesses();
     check_list();
   }
 
@@ -222,10 +223,10 @@ class Checker {
 
   /// How far the edge of a ply is moved against its zone: plies that end between the same stacks and are moved alike end
   /// on one line.
-  using Place1 = std::vector<double>;
-  Place1 moved_by(part::PlyId p) const {
+  using Moved = std::vector<double>;
+  Moved moved_by(part::PlyId p) const {
     const layup::Region& region = layup_.regions[layup_.plies[p].region];
-    Place1 out;
+    Moved out;
     if (region.edge && *region.edge != 0.0) out.push_back(*region.edge);
     for (const layup::Moved& moved : region.moved)
       if (moved.by != 0.0) out.push_back(moved.by);
@@ -238,7 +239,7 @@ class Checker {
     const auto here = layup_.plies_of(stacks.first), there = layup_.plies_of(stacks.second);
     std::vector<part::PlyId> all;
     std::set_difference(here.begin(), here.end(), there.begin(), there.end(), std::back_inserter(all));
-    std::map<Place1, std::vector<part::PlyId>> at;
+    std::map<Moved, std::vector<part::PlyId>> at;
     for (const part::PlyId p : all) {
       const auto& chamfer = part_.plies[p].chamfer;
       if (!chamfer || chamfer->edge_thickness > 0.0) at[moved_by(p)].push_back(p);
@@ -522,6 +523,25 @@ class Checker {
                                     "{:.0f} %; sections leave that out",
                                     m.name, 100.0 * coupling),
                         m.where, "turn the material so that 3 is a plane of symmetry, or model it with solids");
+  }
+
+  /// What a ply says of its own thickness; of materials it is told when they are read.
+  void check_thicknesses() {
+    const std::string length = part_.units.unit(Dimension::length);
+    for (const part::PlyId p : layup_.plies.ids()) {
+      const layup::Ply& ply = layup_.plies[p];
+      const material::Material& m = part_.materials[ply.material];
+      if (m.thickness && ply.thickness == *m.thickness) continue;
+      const double metres = ply.thickness * part_.units.to_si(Dimension::length);
+      const auto likely = material::likely_thickness(m.kind);
+      if (metres >= likely[0] && metres <= likely[1]) continue;
+      findings_.warning(
+          "layup.thickness-unlikely",
+          fmt::format("ply '{}': a thickness of {:g} {}{} is unlikely for a {} ply", part_.plies[p].id, ply.thickness,
+                      length, length == "mm" ? "" : fmt::format(", {:.3g} mm,", 1e3 * metres),
+                      material::name_of(m.kind)),
+          part_.plies[p].where, "write the unit beside the value, as \"0.25 mm\"");
+    }
   }
 
   void check_list() {

@@ -18,7 +18,7 @@ using What = Change::What;
 /// A value as part files write it, on one line.
 std::string text_of(const toml::node& node) {
   if (const auto value = node.value_exact<std::string>()) return toml_string(*value);
-  if (node.is_number()) return toml_number(*node.value<double>());
+  if (node.is_number()) return toml_number(*number_of(node));
   if (const toml::array* const list = node.as_array()) {
     std::string out;
     for (const toml::node& item : *list) out += (out.empty() ? "" : ", ") + text_of(item);

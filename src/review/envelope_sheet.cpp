@@ -104,6 +104,7 @@ class EnvelopeSheet {
   }
 
   static bool same(const EnvelopePoint& a, const EnvelopePoint& b) {
+    if (a.open() || b.open()) return a.open() == b.open();
     return a.failing.layer == b.failing.layer && a.failing.mode == b.failing.mode &&
            a.failing.criterion == b.failing.criterion;
   }
@@ -111,9 +112,22 @@ class EnvelopeSheet {
   void curve(std::size_t c) {
     const auto& points = envelopes_.curves[c];
     const Look pen = look(c);
+    // One line round, with gaps where it is open.
     std::vector<Point> line;
-    for (const EnvelopePoint& p : points) line.push_back(at(p.first, p.second));
-    sheet_.line(line, {pen.ink, 1.4, pen.dashes}, true);
+    const bool closed = std::none_of(points.begin(), points.end(), [](const EnvelopePoint& p) { return p.open(); });
+    const auto end_line = [&] {
+      if (line.size() > 1) sheet_.line(line, {pen.ink, 1.4, pen.dashes}, closed);
+      line.clear();
+    };
+    for (std::size_t i = 0; i <= points.size(); ++i) {
+      if (closed && i == points.size()) break;
+      const EnvelopePoint& p = points[i % points.size()];
+      if (p.open())
+        end_line();
+      else
+        line.push_back(at(p.first, p.second));
+    }
+    end_line();
     sheet_.line({{key, row_ - 3}, {key + 26, row_ - 3}}, {pen.ink, 1.4, pen.dashes});
     sheet_.text({key + 32, row_}, 9, laminate::name_of(envelopes_.criteria[c]), Align::left, pen.ink, true);
     row_ += 13;
@@ -159,7 +173,9 @@ class EnvelopeSheet {
     const laminate::Failing& failing = points[(from + middle) % points.size()].failing;
     sheet_.text({key + 18, row_}, 7.5, std::to_string(number_), Align::right, ink, true);
     sheet_.text({key + 24, row_}, 7.5,
-                fmt::format("{}, {}", envelopes_.layers[failing.layer], laminate::words(failing.mode)));
+                failing.mode == laminate::FailureMode::none
+                    ? "open: nothing fails this way"
+                    : fmt::format("{}, {}", envelopes_.layers[failing.layer], laminate::words(failing.mode)));
     row_ += 10.5;
   }
 
@@ -186,9 +202,11 @@ void write_points(const EnvelopeDrawing& envelopes, const UnitSystem& units, con
                         unit(envelopes.first), laminate::component_name(envelopes.second), unit(envelopes.second)));
   for (std::size_t c = 0; c < envelopes.curves.size(); ++c)
     for (const EnvelopePoint& p : envelopes.curves[c])
-      out.write(fmt::format("{},{:.9g},{:.9g},{},{},{}\n", laminate::name_of(envelopes.criteria[c]), p.first, p.second,
-                            p.failing.layer + 1, csv_cell(envelopes.layers[p.failing.layer]),
-                            csv_cell(laminate::words(p.failing.mode))));
+      out.write(p.open() ? fmt::format("{},{:.9g},{:.9g},,,{}\n", laminate::name_of(envelopes.criteria[c]), p.first,
+                                       p.second, csv_cell(laminate::words(p.failing.mode)))
+                         : fmt::format("{},{:.9g},{:.9g},{},{},{}\n", laminate::name_of(envelopes.criteria[c]), p.first,
+                                       p.second, p.failing.layer + 1, csv_cell(envelopes.layers[p.failing.layer]),
+                                       csv_cell(laminate::words(p.failing.mode))));
   out.commit();
 }
 

@@ -5,9 +5,9 @@
 //     8 bytes   length of the head, a little-endian whole number
 //     head      JSON (UTF-8), described by web/src/data.ts
 //     arrays    one after another, each at a multiple of 4 bytes; where the head says { "at", "count", "type" },
-//     `count`
-//               little-endian numbers of that type begin `at` bytes behind the head. Their bytes are sorted: first the
-//               lowest byte of every number, then the next of every number, and so on, since that packs better
+//               `count` little-endian numbers of that type begin `at` bytes behind the head. Their bytes are sorted:
+//               first the lowest byte of every number, then the next of every number, and so on, since that packs
+//               better
 #include "../base/base64.hpp"
 #include "coarse.hpp"
 #include "page_arrays.hpp"
@@ -184,12 +184,6 @@ class PartData {
                      {"mark", m.mark},
                      {"kind", material::name_of(m.kind)},
                      {"core", material::is_core(m.kind)},
-                     {"E1", m.elastic.E1},
-                     {"E2", m.elastic.E2},
-                     {"nu12", m.elastic.nu12},
-                     {"G12", m.elastic.G12},
-                     {"expansion", {m.thermal.all()[0], m.thermal.all()[1], m.thermal.shear.value_or(0.0)}},
-                     {"stress_free", optional_json(m.stress_free_temperature, 1.0)},
                      {"density", optional_json(m.density, part_.units.to_si(Dimension::density))}});
     return out;
   }
@@ -315,17 +309,35 @@ class PartData {
         16);
     for (const auto& one : matrices) numbers.insert(numbers.end(), one.begin(), one.end());
     Json list = Json::array();
+    // What a layer is to its section, once for all that are alike: stiffness and expansion in the section's axes, sheared
+    // cloth as it is there.
+    std::map<std::pair<part::MaterialId, double>, std::size_t> known;
+    std::vector<float> ways;
+    Json free = Json::array();
+    const auto way_of = [&](const layup::LaidLayer& layer, const laminate::Layer& as_laid) {
+      const auto [found, is_new] = known.try_emplace({layer.material, as_laid.angle.degrees()}, known.size());
+      if (is_new) {
+        append_upper(ways, laminate::rotated(laminate::plane_stress_stiffness(as_laid.elastic), as_laid.angle));
+        for (const double value : laminate::free_strain(as_laid, laminate::Expands::by_temperature))
+          ways.push_back(static_cast<float>(value));
+        free.push_back(optional_json(section::material_of(part_, all, layer.material).stress_free_temperature, 1.0));
+      }
+      return found->second;
+    };
     for (const section::SectionId s : all.ids()) {
-      Json angles = Json::array(), named = Json::array();
+      const auto as_laid = section::laminate_of(part_, all, s);
+      Json angles = Json::array(), named = Json::array(), layers = Json::array();
+      for (std::size_t i = 0; i < as_laid.size(); ++i) layers.push_back(way_of(all.layers_of(s)[i], as_laid[i]));
       for (const layup::LaidLayer& layer : all.layers_of(s)) angles.push_back(layer.angle.degrees());
       for (const auto& c : constants[s]) named.push_back({c.Ex, c.Ey, c.Gxy, c.nuxy});
       list.push_back({{"thickness", all.thickness[s]},
                       {"bottom", all.bottom[s]},
                       {"angles", angles},
+                      {"layers", layers},
                       {"constants", named},
                       {"words", words[s]}});
     }
-    return {{"numbers", arrays_.add(numbers)}, {"list", list}};
+    return {{"numbers", arrays_.add(numbers)}, {"list", list}, {"ways", arrays_.add(ways)}, {"free", free}};
   }
 
   Json fields() const {

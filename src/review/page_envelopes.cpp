@@ -65,9 +65,10 @@ Json pieces_of(const Curve& curve) {
   Json out = Json::array();
   for (std::size_t i = 0; i < curve.points.size(); ++i) {
     const laminate::Failing& own = curve.points[i].failing;
-    if (i > 0 && curve.points[i - 1].failing.layer == own.layer && curve.points[i - 1].failing.mode == own.mode)
+    if (i > 0 && curve.points[i - 1].open() == curve.points[i].open() &&
+        curve.points[i - 1].failing.layer == own.layer && curve.points[i - 1].failing.mode == own.mode)
       continue;
-    out.push_back({i, own.layer, laminate::words(own.mode)});
+    out.push_back({i, curve.points[i].open() ? Json(nullptr) : Json(own.layer), laminate::words(own.mode)});
   }
   return out;
 }

@@ -46,8 +46,15 @@ std::vector<std::array<float, 4>> heat_of(const deck::Model& model, const deck::
 /// The least reserves, one for each ply and laminate: not the same corner forty times.
 std::vector<result::Critical> worst_places(const Results& results, std::size_t most) {
   std::vector<result::Critical> all;
-  for (const result::Critical& one : results.reserves.of_elements)
-    if (one.any()) all.push_back(one);
+  const auto add = [&](const auto& many) {
+    for (const result::Critical& one : many)
+      if (one.any()) all.push_back(one);
+  };
+  // What governs an element hides what else fails there: the least of every ply and criterion is among them, too.
+  add(results.reserves.of_elements);
+  add(results.reserves.of_plies);
+  add(results.reserves.of_plies_doubtful);
+  add(results.reserves.of_criteria);
   std::stable_sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.factor < b.factor; });
   std::set<std::tuple<part::PlyId, laminate::FailureMode, layup::StackId>> seen;
   std::vector<result::Critical> out;
@@ -101,7 +108,6 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
   if (!from.results) return nullptr;
   const PageResults& results = *from.results;
   const Design& design = *from.design;
-  constexpr std::string_view places[] = {"bottom", "middle", "top"};
   Json shapes = Json::array(), cases = Json::array(), worst = Json::array(), criteria = Json::array();
   for (const PageShape& shape : results.shapes) {
     double largest = 0.0;
@@ -137,7 +143,7 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
                      {"mode", laminate::words(one.mode)},
                      {"criterion", laminate::name_of(one.criterion)},
                      {"ply", one.ply},
-                     {"place", one.criterion >= laminate::Criterion::core_crushing ? "face" : places[one.place]},
+                     {"place", laminate::words(one.criterion, one.place)},
                      {"element", drawn_of[one.element]},
                      {"case", results.case_names[one.one]},
                      {"doubtful", one.doubtful}});

@@ -205,28 +205,20 @@ class Profiler {
     std::array<double, 2> h{};
     for (const part::PlyId p : layup_.plies.ids()) {
       const layup::Ply& ply = layup_.plies[p];
-      std::array<double, 2> t{ply.thickness, ply.thickness};
+      std::array<double, 2> t;
       const auto level = levels_.find(ply.region);
       if (level == levels_.end()) {
         if (!layup_.lies_on(p, e)) continue;  // whole elements, or all of them
-        if (ply.taper) t[0] = t[1] = layup_.tapers[*ply.taper].thickness[e];
+        t[0] = t[1] = layup::thickness_at(design_.part, layup_, p, e, std::nullopt);
       } else {
         const auto at = [&](double s) {
           return level->second[k - 1] + share(s) * (level->second[k] - level->second[k - 1]);
         };
         if (at(0.5 * (begin + end)) > 0.0) continue;
-        const part::Ply& declared = design_.part.plies[p];
-        if (const auto length = layup::chamfer_length(design_.part, p)) {
-          const double full = layup::full_thickness(design_.part, p), left = declared.chamfer->edge_thickness;
-          for (const std::size_t i : {0u, 1u}) {
-            t[i] = left + (full - left) * std::clamp(-at(i == 0 ? begin : end) / *length, 0.0, 1.0);
-            if (declared.fills) t[i] = full - t[i];
-          }
-          if (t[0] <= 1e-6 * full && t[1] <= 1e-6 * full) continue;
-        } else if (ply.taper) {
-          t[0] = t[1] = layup_.tapers[*ply.taper].thickness[e];
-        }
+        for (const std::size_t i : {0u, 1u})  // an end may be beyond the edge by round-off
+          t[i] = layup::thickness_at(design_.part, layup_, p, e, std::max(0.0, -at(i == 0 ? begin : end)));
       }
+      if (std::max(t[0], t[1]) <= 1e-6 * ply.thickness) continue;
       stack.push_back({p, t});
       h[0] += t[0];
       h[1] += t[1];

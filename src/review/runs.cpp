@@ -22,8 +22,8 @@ Run run_of(const std::string& name, const Results& results, std::span<const resu
     for (const Vec3& v : results.fields[c].displacements) most = std::max(most, v.norm());
     out.deflections.emplace_back(results.fields[c].name, most);
     result::Critical least = results.reserves.of_cases[c];
-    for (const result::Critical& one : results.reserves.of_elements)
-      if (one.any() && one.one == results.cases[c] && one.factor < least.factor) least = one;
+    if (const result::Critical& beside = results.reserves.of_cases_doubtful[c]; beside.factor < least.factor)
+      least = beside;
     if (least.any()) out.reserves.emplace_back(results.fields[c].name, least);
   }
   for (const result::CaseFields& fields : modes)

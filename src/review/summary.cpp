@@ -68,29 +68,30 @@ SummaryTable mode_table(const Results& results, std::span<const result::CaseFiel
   return out;
 }
 
-/// The least by some name of an element's critical place.
+/// Least first, those that nothing is known of at the end.
 SummaryTable least_by(const Results& results, std::string_view title, std::string_view of,
-                      const std::function<std::vector<std::string>(const Critical&)>& names) {
-  std::map<std::string, Critical> least;
-  for (const Critical& one : results.reserves.of_elements) {
-    if (!one.any() || one.doubtful) continue;
-    for (const std::string& name : names(one))
-      if (auto& worst = least[name]; one.factor < worst.factor) worst = one;
-  }
-  std::vector<std::pair<std::string, Critical>> rows(least.begin(), least.end());
+                      std::vector<result::NamedLeast> rows) {
   std::stable_sort(rows.begin(), rows.end(),
-                   [](const auto& a, const auto& b) { return a.second.factor < b.second.factor; });
-  SummaryTable out{std::string(title), {std::string(of), "least reserve", "fails", "by", "ply", "element", "case"}, {}};
-  constexpr std::size_t most = 8;
-  for (const auto& [name, one] : rows) {
+                   [](const auto& a, const auto& b) { return a.least().factor < b.least().factor; });
+  SummaryTable out{std::string(title),
+                   {std::string(of), "least reserve", "fails", "by", "ply", "element", "case", "beside steps"},
+                   {}};
+  constexpr std::size_t most = 12;
+  for (const result::NamedLeast& row : rows) {
     if (out.rows.size() == most) {
       out.note = fmt::format("and {} more, with larger reserves", rows.size() - most);
       break;
     }
-    out.rows.push_back({name, number(one.factor), std::string(laminate::words(one.mode)),
-                        std::string(laminate::name_of(one.criterion)), results.design.part.plies[one.ply].id,
-                        std::to_string(results.design.surface.element_ids[one.element]),
-                        results.model.cases[one.one].name});
+    const std::string beside = row.doubtful.any() ? number(row.doubtful.factor) : "";
+    const Critical& one = row.clear;
+    if (one.any())
+      out.rows.push_back({row.name, number(one.factor), std::string(laminate::words(one.mode)),
+                          std::string(laminate::name_of(one.criterion)), results.design.part.plies[one.ply].id,
+                          std::to_string(results.design.surface.element_ids[one.element]),
+                          results.model.cases[one.one].name, beside});
+    else
+      out.rows.push_back({row.name, "", row.doubtful.any() ? "beside steps only" : "not judged, or nothing fails", "",
+                          "", "", "", beside});
   }
   return out;
 }
@@ -110,15 +111,10 @@ Summary summary(const Results& results, std::span<const result::CaseFields> mode
                              counted(design.sections.count(), "section"));
   if (!results.fields.empty()) out.tables.push_back(static_cases(results));
   if (!modes.empty()) out.tables.push_back(mode_table(results, modes));
-  out.tables.push_back(least_by(results, "Least reserve by material", "material", [&](const Critical& one) {
-    return std::vector<std::string>{design.part.plies[one.ply].material.value};
-  }));
-  out.tables.push_back(least_by(results, "Least reserve by zone", "zone", [&](const Critical& one) {
-    std::vector<std::string> names;
-    for (const zone::ZoneId z : design.layup.zones.declared())
-      if (design.layup.zones.contains(z, one.element)) names.push_back(design.layup.zones.names[z]);
-    return names;
-  }));
+  out.tables.push_back(
+      least_by(results, "Least reserve by material", "material", result::least_of_materials(design, results.reserves)));
+  out.tables.push_back(
+      least_by(results, "Least reserve by zone", "zone", result::least_of_zones(design, results.reserves)));
   std::string criteria;
   for (const laminate::Criterion criterion : results.recovery.criteria())
     criteria += fmt::format("{}{}", criteria.empty() ? "" : ", ", laminate::name_of(criterion));
@@ -132,8 +128,9 @@ Summary summary(const Results& results, std::span<const result::CaseFields> mode
                   100.0 * design.sections.deviation.largest_A, 100.0 * design.sections.deviation.largest_D)};
   if (results.reserves.doubtful > 0)
     out.assumptions.push_back(fmt::format(
-        "{} beside a step of thickness, where stresses of plies do not hold, {} left out of these reserves.",
-        counted(results.reserves.doubtful, "element"), results.reserves.doubtful == 1 ? "is" : "are"));
+        "{} beside a step of thickness, where stresses of plies do not hold, {} told in a column of {} own.",
+        counted(results.reserves.doubtful, "element"), results.reserves.doubtful == 1 ? "is" : "are",
+        results.reserves.doubtful == 1 ? "its" : "their"));
   for (const Finding& finding : findings)
     if (finding.severity != Severity::note)
       out.findings.push_back(

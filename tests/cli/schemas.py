@@ -30,6 +30,7 @@ calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
          ["stress", examples["panel"], "--folder", out],
          ["stress", examples["panel"], "--folder", out, "--point", "50,0,500"],
          ["runs", examples["panel"], examples["panel"], "--folder", out],
+         ["summary", examples["panel"], "--folder", out],
          ["deck", examples["panel"], "--solids", "2", "--format", "calculix", "--folder", out],
          ["explain"], ["explain", "mesh"]]
 for name, part in examples.items():

@@ -143,7 +143,7 @@ TEST_CASE("section forces of anyone: a table or a VTU file is judged like an ans
       fmt::format("# made by hand\nkx,ky,kxy,element,ex,ey,gxy\n{},{},{},{},{},{},{}\n0,0,0,{},0,0,0\n", d.curvature[0],
                   d.curvature[1], d.curvature[2], ids[0], d.strain[0], d.strain[1], d.strain[2], ids[1]);
   for (const std::string& table : {by_force, by_strain}) {
-    const auto fields = result::read_sections(design, folder.write("sections.csv", table));
+    const auto fields = result::read_sections(design, folder.write("sections.csv", table)).fields;
     CHECK((fields.sections[0].deformation.strain - d.strain).norm() < 1e-6 * d.strain.norm());
     CHECK((fields.sections[0].deformation.curvature - d.curvature).norm() < 1e-5 * d.curvature.norm());
     CHECK(fields.sections[1].deformation.strain.norm() == 0.0);
@@ -152,7 +152,9 @@ TEST_CASE("section forces of anyone: a table or a VTU file is judged like an ans
   constexpr const char* names[] = {"Nx", "Ny", "Nxy", "Mx", "My", "Mxy"};
   for (int k = 0; k < 6; ++k) values[k] = {names[k], false, 1, {k < 3 ? load.N[k] : load.M[k - 3], 0.0}};
   mesh::write(design.surface, folder / "sections.vtu", values);
-  const auto fields = result::read_sections(design, folder / "sections.vtu");
+  const auto given = result::read_sections(design, folder / "sections.vtu");
+  CHECK((given.forces && !given.shear));
+  const auto& fields = given.fields;
   CHECK((fields.sections[0].deformation.strain - d.strain).norm() < 1e-9 * d.strain.norm());
   const Criterion criteria[] = {Criterion::tsai_wu};
   const result::Recovery recovery(design, model, {criteria, criteria + 1});
@@ -164,12 +166,53 @@ TEST_CASE("section forces of anyone: a table or a VTU file is judged like an ans
                                                  load, criteria);
   CHECK(test::off(recovery.failing(fields, 0, 0).front().factor, expected.front().factor) < 1e-9);
 
+  // Units behind names are read: N/m and kN are not N/mm and N.
+  const auto in_metres = result::read_sections(
+      design,
+      folder.write("metres.csv", fmt::format("element,Nx (N/m),Ny [N/m],\"Nxy, N/m\",Mx kN,My kN,Mxy kN,Qx N/m,Qy "
+                                             "N/m\n{},30000,10000,5000,0.001,-0.002,0.0005,300,100\n{},0,0,0,0,0,0,"
+                                             "0,0\n",
+                                             ids[0], ids[1])));
+  CHECK((in_metres.fields.sections[0].deformation.strain - d.strain).norm() < 1e-6 * d.strain.norm());
+  CHECK(test::near(in_metres.fields.sections[0].Q[0], 0.3, 1e-12));
+  // The template comes back as noughts, whatever stands behind the forces.
+  result::write_template(design, folder / "template.csv");
+  const auto blank = result::read_sections(design, folder / "template.csv");
+  CHECK(blank.shear);
+  CHECK(blank.fields.sections[1].deformation.strain.norm() == 0.0);
+  // A file of cells in another order is known by where they lie; one of another place is refused.
+  mesh::Surface reversed = design.surface;
+  std::reverse(reversed.element_ids.begin(), reversed.element_ids.end());
+  std::vector<mesh::NodeIndex> nodes;
+  for (const mesh::ElementIndex e : {1u, 0u})
+    for (const mesh::NodeIndex n : design.surface.nodes_of(e)) nodes.push_back(n);
+  reversed.nodes = nodes;
+  mesh::Array backwards[6];
+  for (int k = 0; k < 6; ++k) backwards[k] = {names[k], false, 1, {0.0, values[k].values[0]}};
+  mesh::write(reversed, folder / "backwards.vtu", backwards);
+  CHECK((result::read_sections(design, folder / "backwards.vtu").fields.sections[0].deformation.strain - d.strain)
+            .norm() < 1e-9 * d.strain.norm());
+  for (Vec3& point : reversed.points) point.x() += 30.0;
+  mesh::write(reversed, folder / "elsewhere.vtu", backwards);
+  CHECK(test::failure([&] { result::read_sections(design, folder / "elsewhere.vtu"); }).find("[result.place]") !=
+        std::string::npos);
+
   const auto said = [&](const std::string& table) {
     return test::failure([&] { result::read_sections(design, folder.write("bad.csv", table)); });
   };
   CHECK(said("").find("the table is empty [result.columns]") != std::string::npos);
   CHECK(said("element,Nx,Ny,Nxy,Mx,My\n").find("there is no column Mxy [result.columns]") != std::string::npos);
   CHECK(said("Nx,Ny,Nxy,Mx,My,Mxy\n").find("there is no column element") != std::string::npos);
+  CHECK(said("element,Nx,Ny,Nxy,Mx,My,Mxy,Nx\n").find("there are two columns Nx") != std::string::npos);
+  CHECK(said("element,Nx,Ny,Nxy,Mx,My,Mxy,ex\n").find("forces and strains are both given") != std::string::npos);
+  CHECK(said("element,Nx m,Ny,Nxy,Mx,My,Mxy\n").find("[result.units]") != std::string::npos);
+  CHECK(said("element,Nx,Ny,Nxy,Mx,My,Mxy\n1.9,1,1,1,1,1,1\n").find("'1.9' is no element of the part") !=
+        std::string::npos);
+  CHECK(
+      said(fmt::format("element;Nx;Ny;Nxy;Mx;My;Mxy\n{};1,5;1;1;1;1;1\n", ids[0])).find("'1,5' has a decimal comma") !=
+      std::string::npos);
+  CHECK(said("element,Nx,Ny,Nxy,Mx,My,Mxy\n1,1,5,1,1,1,1,1\n").find("the line has 8 cells, the headings have 7") !=
+        std::string::npos);
   const std::string all = said(fmt::format(
       "element,Nx,Ny,Nxy,Mx,My,Mxy\n{0},1,1,1,1,1,nan\n{0},1,1,1,1,1\n77,1,1,1,1,1,1\nx,1,1,1,1,1,1\n", ids[0]));
   for (const char* const part : {"a number of element", "the line has 6 cells, the headings have 7",

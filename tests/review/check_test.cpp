@@ -71,6 +71,22 @@ TEST_CASE("a good laminate: nothing is said") {
   CHECK(t.text == "");
 }
 
+TEST_CASE("slips of numbers in plies and their materials are told") {
+  speaks(told("{ id = \"A\", code = \"[45/0/-45/90]s\", thickness = 0.0032 },\n"), "layup.thickness-unlikely",
+         "a thickness of 0.0032 mm is unlikely for a unidirectional ply");
+  Findings findings;
+  material::Material m;
+  m.name = "slip", m.kind = material::Kind::unidirectional, m.elastic = test::carbon();
+  material::check_plausible(m, UnitSystem(), findings);
+  CHECK(findings.all().empty());
+  m.elastic.G12 *= 1e6;
+  m.elastic.E2 = m.elastic.E1;
+  material::check_plausible(m, UnitSystem(), findings);
+  std::set<std::string> codes;
+  for (const Finding& finding : findings.all()) codes.insert(finding.code);
+  CHECK(codes == std::set<std::string>{"material.no-direction", "material.stiffness-unlikely"});
+}
+
 TEST_CASE("laminates: symmetry, balance, directions, rows, jumps, outer plies, bare cores") {
   speaks(told("{ id = \"A\", code = \"[45/0/-45/90]\", repeat = 2 },\n"), "laminate.unsymmetric",
          "plate.msh: element 62: note: laminate 1 (100 % of the area): not symmetric, so it bends or twists when "

@@ -17,13 +17,6 @@ export interface Material {
   mark: string;
   kind: string;
   core: boolean;
-  E1: number;
-  E2: number;
-  nu12: number;
-  G12: number;
-  /** Per kelvin: along 1, 2, and the shear 12. */
-  expansion: [number, number, number];
-  stress_free: number | null;
   density: number | null; // none where it is not known
 }
 export interface Zone {
@@ -68,6 +61,8 @@ export interface Section {
   bottom: number;
   /** Of each layer from the element's 0 degrees. */
   angles: number[];
+  /** What each layer is to the section: nine of Part.ways, and one of freeOfStress. */
+  layers: number[];
   /** In plane free to bend, in plane with bending held, in bending: Ex, Ey, Gxy, nuxy. */
   constants: number[][];
   words: string[];
@@ -181,9 +176,11 @@ export interface Curve {
   count: number;
   /** What 30,000 stands for, of both components. */
   far: [number, number];
-  /** Where another ply or mode begins to decide: place along the curve, layer, mode. */
-  pieces: [number, number, string][];
+  /** Where another ply or mode begins to decide. */
+  pieces: Piece[];
 }
+/** Place along the curve, layer (nothing where the direction is open), mode. */
+export type Piece = [number, number | null, string];
 export interface Envelopes {
   pairs: [number, number][];
   components: string[];
@@ -272,6 +269,9 @@ export interface Part {
   plies: Ply[];
   stacks: Stack[];
   sections: Section[];
+  /** Of layers in their sections' axes: Q11, Q12, Q16, Q22, Q26, Q66, strains of one kelvin. */
+  ways: Float32Array;
+  freeOfStress: (number | null)[];
   sectionNumbers: Float32Array;
   fields: Field[];
   edges: Edges;
@@ -419,6 +419,8 @@ function part(head: Head, bytes: Uint8Array): Part {
     zones: head.zones.map((z: Head) => ({ ...z, bits: read(z.bits) })),
     sections: head.sections.list,
     sectionNumbers: read(head.sections.numbers),
+    ways: read(head.sections.ways) as Float32Array,
+    freeOfStress: head.sections.free,
     fields: head.fields.map((f: Head) => ({ ...f, values: read(f.values) })),
     edges: { ...head.edges, points: read(head.edges.points) },
     drapes: head.drapes.map((d: Head) => ({

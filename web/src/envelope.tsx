@@ -3,7 +3,7 @@
 import * as Plot from '@observablehq/plot';
 import { useEffect, useRef } from 'preact/hooks';
 import { number } from './colours';
-import { pointsOf, type Curve, type Part } from './data';
+import { pointsOf, type Curve, type Part, type Piece } from './data';
 import { caseOf } from './results';
 import { forces } from './stress';
 import type { Set } from './tables';
@@ -34,10 +34,12 @@ export function EnvelopePanel(props: { part: Part; element: number; view: View; 
     const ply = part.plies[plies[layer] ?? -1];
     return ply ? `${ply.id} ${number(ply.angle)}°` : `layer ${layer + 1}`;
   };
+  /** Where a direction is open nothing fails, and no ply does. */
+  const pieceName = (piece: Piece) => (piece[1] === null ? piece[2] : `${plyName(piece[1])}, ${piece[2]}`);
   const described = (c: Curve) =>
     pointsOf(envelopes!, c).map(([x, y], i) => {
       const piece = c.pieces.findLast((p) => p[0] <= i)!;
-      return { x, y, criterion: c.criterion, ply: plyName(piece[1]), mode: piece[2] };
+      return { x, y, criterion: c.criterion, open: piece[1] === null, what: pieceName(piece) };
     });
   useEffect(() => {
     if (!envelopes || curves.length === 0) return;
@@ -62,9 +64,9 @@ export function EnvelopePanel(props: { part: Part; element: number; view: View; 
         Plot.gridY({ ticks: 5, stroke: '#d3cdc1', strokeOpacity: 1 }),
         Plot.ruleX([0], { stroke: '#6b675f' }),
         Plot.ruleY([0], { stroke: '#6b675f' }),
-        ...lines.map((l) => Plot.line(l.points, { x: 'x', y: 'y', stroke: l.look.colour, strokeWidth: 1.6, strokeDasharray: l.look.dash, curve: 'linear-closed' })),
+        ...lines.map((l) => Plot.line(l.points.some((p) => p.open) ? [...l.points, l.points[0]!].map((p) => (p.open ? { ...p, y: NaN } : p)) : l.points, { x: 'x', y: 'y', stroke: l.look.colour, strokeWidth: 1.6, strokeDasharray: l.look.dash, curve: l.points.some((p) => p.open) ? 'linear' : 'linear-closed' })),
         Plot.dot(here, { x: 'x', y: 'y', r: 4, fill: '#22262b', stroke: '#fff' }),
-        Plot.tip(all, Plot.pointer({ x: 'x', y: 'y', title: (p: (typeof all)[number]) => `${p.criterion}: ${p.ply}, ${p.mode}\n${number(p.x)}, ${number(p.y)}` })),
+        Plot.tip(all, Plot.pointer({ x: 'x', y: 'y', title: (p: (typeof all)[number]) => `${p.criterion}: ${p.what}\n${number(p.x)}, ${number(p.y)}` })),
       ],
     });
     host.current!.replaceChildren(plot);
@@ -100,7 +102,7 @@ export function EnvelopePanel(props: { part: Part; element: number; view: View; 
           </ul>
           {curves.map((c) => (
             <p class="about" data-pieces={c.criterion}>
-              {c.criterion}: {[...new Set(c.pieces.map((p) => `${plyName(p[1])} ${p[2]}`))].join('; ')}
+              {c.criterion}: {[...new Set(c.pieces.map(pieceName))].join('; ')}
             </p>
           ))}
           <p class="about">

@@ -18,21 +18,20 @@ interface Layer {
   thickness: number;
   cos: number;
   sin: number;
-  /** Plane stress stiffness in ply axes. */
-  Q: Matrix3;
-  /** The same in the section's. */
+  /** Plane stress stiffness in the section's axes, of sheared cloth as it is here. */
   turned: Matrix3;
+  /** Strains of one kelvin in the section's axes. */
   expansion: Three;
   free: number | null;
 }
 
 export const components = ['s1', 's2', 't12', 't13', 't23'] as const;
 
-/** Strains in ply axes from those in the section's, engineering shear. */
+/** Stresses in ply axes from those in the section's. */
 const toPly = (c: number, s: number): Matrix3 => [
-  [c * c, s * s, c * s],
-  [s * s, c * c, -c * s],
-  [-2 * c * s, 2 * c * s, c * c - s * s],
+  [c * c, s * s, 2 * c * s],
+  [s * s, c * c, -2 * c * s],
+  [-c * s, c * s, c * c - s * s],
 ];
 const times = (m: Matrix3, v: Three): Three => m.map((r) => r[0] * v[0] + r[1] * v[1] + r[2] * v[2]) as Three;
 
@@ -54,21 +53,18 @@ function madeFor(part: Part, element: number): Layer[] {
   const stack = part.stacks[part.stackOf[element]!]!;
   const section = part.sections[part.sectionOf[element]!]!;
   let z = section.bottom;
-  return stack.plies.map((p, i) => {
-    const m = part.materials[part.plies[p]!.material]!;
+  return stack.plies.map((_, i) => {
+    const way = section.layers[i]!;
     const thickness = thicknessIn(part, stack, i);
     const angle = ((section.angles[i] ?? 0) * Math.PI) / 180;
     const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
-    const d = 1 - (m.nu12 * m.nu12 * m.E2) / m.E1;
-    const Q: Matrix3 = [
-      [m.E1 / d, (m.nu12 * m.E2) / d, 0],
-      [(m.nu12 * m.E2) / d, m.E2 / d, 0],
-      [0, 0, m.G12],
+    const [a, b, c, d, e, f, ...expansion] = part.ways.subarray(9 * way, 9 * way + 9) as unknown as [number, number, number, number, number, number, ...Three];
+    const turned: Matrix3 = [
+      [a, b, c],
+      [b, d, e],
+      [c, e, f],
     ];
-    const T = toPly(cos, sin);
-    const QT = [0, 1, 2].map((r) => [0, 1, 2].map((c) => Q[r]!.reduce((sum, q, k) => sum + q * T[k]![c]!, 0)));
-    const turned = [0, 1, 2].map((r) => [0, 1, 2].map((c) => [0, 1, 2].reduce((sum, k) => sum + T[k]![r]! * QT[k]![c]!, 0))) as Matrix3;
-    const layer = { bottom: z, thickness, cos, sin, Q, turned, expansion: m.expansion, free: m.stress_free };
+    const layer = { bottom: z, thickness, cos, sin, turned, expansion, free: part.freeOfStress[way] ?? null };
     z += thickness;
     return layer;
   });
@@ -121,9 +117,9 @@ function warmth(one: Case, element: number, layers: Layer[], l: Layer, z: number
 /** Stress in ply axes at a height of a layer. */
 function plyStress(one: Case, element: number, layers: Layer[], l: Layer, z: number): Three {
   const { strain, curvature } = sectionState(one.values, element);
-  const e = times(toPly(l.cos, l.sin), strain.map((v, k) => v + z * curvature[k]!) as Three);
   const kelvins = warmth(one, element, layers, l, z);
-  return times(l.Q, e.map((v, k) => v - kelvins * l.expansion[k]!) as Three);
+  const elastic = strain.map((v, k) => v + z * curvature[k]! - kelvins * l.expansion[k]!) as Three;
+  return times(toPly(l.cos, l.sin), times(l.turned, elastic));
 }
 
 const sectionState = (values: Float32Array, element: number) => {
