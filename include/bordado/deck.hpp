@@ -264,8 +264,8 @@ std::vector<std::string> loose(const Model& model, const Model::Case& one);
 /// Per node, all forces of a case; of a link nothing.
 std::vector<Vec3> nodal_loads(const Model& model, const Model::Case& one);
 
-/// Per node: how far above the mesh, along n, CalculiX applies a force. That is the middle of the laminate, or nought
-/// at a knot.
+/// Per node: how far above the mesh, along n, the displacement lies that CalculiX prints: the middle of the laminate
+/// there, at a knot the mean of the middles of its elements.
 std::vector<double> heights_of_forces(const Model& model, const WriteOptions& options);
 
 /// Elements at a sharp edge (of 20° and more) whose laminate is thicker than half their shortest side, ascending:
@@ -293,7 +293,8 @@ struct Format {
 std::span<const Format> formats();
 const Format* find_format(std::string_view name);
 
-/// Cases that a format can put into one deck: all, or those of each kind of analysis, in the order of its first case.
+/// Cases that a format can put into one deck, in the order of its first case: those with the same stiff links, which are
+/// part of a model and not of a load; and of these those that are held alike, or those of each kind of analysis.
 std::vector<std::vector<std::size_t>> decks_of(const Format& format, const Model& model,
                                                std::span<const std::size_t> cases);
 
@@ -305,8 +306,8 @@ std::string write_names(const Written& written, const Model& model, MayReplace m
 /// and everything else is kept byte for byte. Bulk data: properties of those shells go, and their elements are written
 /// again with property and material angle. CalculiX: section cards of those shells go; a card that holds other shells,
 /// too, keeps them. \param model of the laminate only, on the mesh of that deck.
-/// Findings: "into.replaced" (a note). \throws Failure "into.no-section", "into.element-missing", "into.nodes-differ",
-/// "into.type", "into.name-taken", "into.include", "file.*".
+/// Findings: "into.replaced", "into.places-unknown". \throws Failure "into.no-section", "into.element-missing",
+/// "into.nodes-differ", "into.nodes-moved", "into.other-units", "into.upside-down", "into.type", "into.include", "file.*".
 Written write_into(const Format& format, const Model& model, const std::string& existing, const std::string& path,
                    const WriteOptions& options, Findings& findings);
 

@@ -99,6 +99,7 @@ void check_targets(const part::Part& part, const mesh::Surface& surface, const l
     if (const auto target =
             target_of(load.on, fmt::format("[load.{}]", load.name), part, surface, layup, errors, findings))
       fits(load, *target, errors);
+  shares_of_cases(part, errors);
   for (const Finding& error : errors.all()) findings.add(error);
 }
 

@@ -20,6 +20,10 @@ std::optional<zone::Target> target_of(const part::Spot& on, const std::string& w
 /// Whether a load can act on that; an error where it cannot.
 bool fits(const part::Load& load, const zone::Target& target, Findings& errors);
 
+/// How many times each declared load acts in each case, with all that the cases it combines bring. Findings:
+/// "case.load-unknown", "case.circular", "case.factor".
+std::vector<std::map<std::string, double>> shares_of_cases(const part::Part& part, Findings& errors);
+
 void assemble_supports(const Assembling& on);
 void assemble_loads(const Assembling& on);
 /// Cases, with what has to be known of the part before a solver is asked.

@@ -2,6 +2,7 @@
 // number matters, small fields for ids.
 #include "calculix_steps.hpp"
 #include "card.hpp"
+#include "read_back.hpp"
 #include "uses.hpp"
 #include "writers.hpp"
 
@@ -56,6 +57,8 @@ class Writer {
              fmt::format("cases '{}' and '{}' want different kinds of analysis, of which a bulk data deck holds one",
                          first.name, model.cases[k].name),
              Place::in(part_.file), "write a deck of each kind: bordado deck --case NAME"});
+    for (const std::size_t k : cases_) check_linked_alike(model, first, model.cases[k]);
+    stress_free_ = only_stress_free(model, cases_);
     // One plain static case needs no combinations of sets.
     plain_ = cases_.size() == 1 && first.analysis == part::Analysis::linear && model.beds.empty() &&
              std::all_of(first.factors.begin(), first.factors.end(), [](double factor) { return factor == 1.0; }) &&
@@ -145,11 +148,11 @@ class Writer {
       const auto begin = [&](std::string_view what) {
         line(fmt::format("SUBCASE {}", ++number));
         line(fmt::format("  SUBTITLE = {}{}", solver_name(one.name), what));
-        if (has_supports(one)) line(fmt::format("  SPC = {}", case_supports_from + k + 1));
+        if (has_supports(model_, one)) line(fmt::format("  SPC = {}", case_supports_from + k + 1));
         names_.push_back({fmt::format("subcase {}", number), "step", fmt::format("case {}", one.name)});
       };
       const auto load = [&] {
-        if (has_forces(one)) line(fmt::format("  LOAD = {}", case_loads_from + k + 1));
+        if (has_forces(model_, one)) line(fmt::format("  LOAD = {}", case_loads_from + k + 1));
         if (heated(one)) line(fmt::format("  TEMPERATURE(LOAD) = {}", heat_from + k + 1));
       };
       switch (one.analysis) {
@@ -184,19 +187,6 @@ class Writer {
     for_each_load<Model::Temperature>(model_, one, [&](const auto&, double) { any = true; });
     return any;
   }
-  bool has_supports(const Model::Case& one) const {
-    bool any = !one.supports.empty();
-    for_each_load<Model::Displacement>(model_, one, [&](const auto&, double) { any = true; });
-    return any;
-  }
-  bool has_forces(const Model::Case& one) const {
-    for (std::size_t i = 0; i < model_.loads.size(); ++i)
-      if (one.acts(i) && !std::holds_alternative<Model::Temperature>(model_.loads[i].what) &&
-          !std::holds_alternative<Model::Displacement>(model_.loads[i].what))
-        return true;
-    return false;
-  }
-
   /// Which zones are where, as runs of ids: bulk data have no sets with names.
   void write_names() {
     const zone::ZoneSets& zones = model_.layup->zones;
@@ -332,14 +322,27 @@ class Writer {
         card.real(use.added);
       else
         card.blank();
-      card.blank().blank().blank().blank().blank();
+      card.blank().blank();
+      if (stress_free_)  // that of the section rules, not those of its materials
+        card.real(*stress_free_);
+      else
+        card.blank();
+      card.blank().blank();
       for (const section::LaidLayer& layer : sections_.layers_of(s))
         card.integer(placement_.materials + index(layer.material) + 1)
             .real(layer.thickness)
             .real(section::axes_of(part_, sections_, layer).degrees())
             .word(options_.ply_results ? "YES" : "NO");
       file_.write(card.text());
+      properties_.push_back(card.text());
     }
+  }
+
+  /// Every section of the deck, from its cards as they were written.
+  void read_back() const {
+    for (std::size_t u = 0; u < uses_.all.size(); ++u)
+      compare_read(model_, uses_.all[u].section, read_.section(properties_[u]),
+                   {.shear = false, .expansion = true, .added = uses_.all[u].added}, 1e-6);
   }
 
   void write_materials() {
@@ -353,8 +356,11 @@ class Writer {
         });
       names_.push_back({fmt::format("{}", index(m) + 1), "material", material.name});
       comment(fmt::format("material {}: {}", plain_text(material.name), material::name_of(material.kind)));
-      file_.write(bulk_data_shell_material(placement_.materials + index(m) + 1, material));
+      const std::string text = bulk_data_shell_material(placement_.materials + index(m) + 1, material);
+      file_.write(text);
+      read_.take(text);
     }
+    read_back();
   }
 
   void write_supports() {
@@ -386,6 +392,10 @@ class Writer {
 
   void write_loads() {
     for (std::size_t i = 0; i < model_.loads.size(); ++i) {
+      // A link is there in every case of a deck.
+      if (std::holds_alternative<Model::Link>(model_.loads[i].what) && !cases_.empty() &&
+          !model_.cases[cases_.front()].acts(i))
+        continue;
       comment(fmt::format("load {}", plain_text(model_.loads[i].name)));
       names_.push_back({fmt::format("{}", set_of_load(i)), "load", fmt::format("load {}", model_.loads[i].name)});
       set_ = static_cast<std::int64_t>(set_of_load(i));
@@ -512,7 +522,7 @@ class Writer {
     for (const std::size_t k : cases_) {
       const Model::Case& one = model_.cases[k];
       comment(fmt::format("case {}", plain_text(one.name)));
-      if (has_forces(one)) {
+      if (has_forces(model_, one)) {
         LargeCard card("LOAD");
         card.integer(static_cast<std::int64_t>(case_loads_from + k + 1)).real(1.0);
         for (std::size_t i = 0; i < model_.loads.size(); ++i)
@@ -521,7 +531,7 @@ class Writer {
             card.real(one.factors[i]).integer(static_cast<std::int64_t>(set_of_load(i)));
         file_.write(card.text());
       }
-      if (has_supports(one)) {
+      if (has_supports(model_, one)) {
         LargeCard card("SPCADD");
         card.integer(static_cast<std::int64_t>(case_supports_from + k + 1));
         for (const std::size_t i : one.supports) card.integer(static_cast<std::int64_t>(set_of_support(i)));
@@ -550,8 +560,10 @@ class Writer {
   }
 
   void write_heat(std::size_t k) {
-    const double from = common_stress_free(model_, cases_);
+    const double from = stress_free_.value_or(0.0);
     set_ = static_cast<std::int64_t>(heat_from + k + 1);
+    // What no load warms stays free of stress.
+    file_.write(LargeCard("TEMPD").integer(set_).real(from).text());
     for_each_load<Model::Temperature>(model_, model_.cases[k], [&](const Model::Temperature& heat, double factor) {
       const auto scaled = [&](double value) { return from + factor * (value - from); };
       std::map<mesh::NodeIndex, std::size_t> place;
@@ -589,6 +601,7 @@ class Writer {
   const mesh::Surface& surface_;
   const WriteOptions& options_;
   std::vector<std::size_t> cases_;
+  std::optional<double> stress_free_;  ///< where a case is warmed
   Uses uses_;
   bool plain_ = true;
   OutputFile& file_;
@@ -599,6 +612,8 @@ class Writer {
   std::size_t beds_ = 0;
   std::int64_t set_ = load_set, next_node_ = 0, next_element_ = 0;
   std::string path_;
+  BulkRead read_;
+  std::vector<std::string> properties_;  ///< per use
 };
 
 }  // namespace

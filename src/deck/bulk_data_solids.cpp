@@ -23,7 +23,8 @@ class Writer {
         solids_(*model.solids),
         options_(options),
         cases_(wanted_cases(model, options)),
-        carrier_(model, {}, common_stress_free(model, cases_)),
+        stress_free_(only_stress_free(model, cases_)),
+        carrier_(model, {}, stress_free_.value_or(0.0)),
         file_(file),
         path_(path) {}
 
@@ -59,6 +60,7 @@ class Writer {
   void check_cases() const {
     for (const std::size_t k : cases_) {
       const Model::Case& one = model_.cases[k];
+      check_linked_alike(model_, model_.cases[cases_.front()], one);
       if (one.analysis != model_.cases[cases_.front()].analysis)
         throw Failure(
             {Severity::error, "deck.cases-apart",
@@ -109,12 +111,12 @@ class Writer {
       const auto begin = [&](std::string_view what) {
         line(fmt::format("SUBCASE {}", ++subcase));
         line(fmt::format("  SUBTITLE = {}{}", solver_name(one.name), what));
-        if (!one.supports.empty()) line(fmt::format("  SPC = {}", number(k)));
+        if (has_supports(model_, one)) line(fmt::format("  SPC = {}", number(k)));
         names_.push_back({fmt::format("subcase {}", subcase), "step", fmt::format("case {}", one.name)});
       };
       if (one.any_load()) {
         begin(modes ? " LOADS" : "");
-        line(fmt::format("  LOAD = {}", 1000 + number(k)));
+        if (has_forces(model_, one)) line(fmt::format("  LOAD = {}", 1000 + number(k)));
         if (heated(one)) line(fmt::format("  TEMPERATURE(LOAD) = {}", 1000 + number(k)));
         if (analysis == part::Analysis::large_displacements) line("  NLPARM = 1");
       }
@@ -192,7 +194,9 @@ class Writer {
     }
     for (std::size_t m = 0; m < solids_.materials.size(); ++m) {
       comment(fmt::format("material {}", plain_text(solids_.materials[m].name)));
-      file_.write(bulk_data_solid_material(number(m), solids_.materials[m]));
+      material::Material material = solids_.materials[m];
+      if (stress_free_) material.stress_free_temperature = stress_free_;
+      file_.write(bulk_data_solid_material(number(m), material));
       names_.push_back({fmt::format("{}", number(m)), "material", solids_.materials[m].name});
     }
     for (std::size_t a = 0; a < axes_.size(); ++a) {
@@ -259,6 +263,8 @@ class Writer {
     for (const std::size_t k : cases_) {
       const Model::Case& one = model_.cases[k];
       const std::int64_t set = 1000 + number(k);
+      // What no load warms stays free of stress.
+      if (heated(one)) file_.write(LargeCard("TEMPD").integer(set).real(*stress_free_).text());
       for (std::size_t i = 0; i < model_.loads.size(); ++i) {
         if (!one.acts(i)) continue;
         comment(fmt::format("case {}, load {}", plain_text(one.name), plain_text(model_.loads[i].name)));
@@ -350,6 +356,7 @@ class Writer {
   const Solids& solids_;
   const WriteOptions& options_;
   std::vector<std::size_t> cases_;
+  std::optional<double> stress_free_;  ///< where a case is warmed
   SolidCarrier carrier_;
   OutputFile& file_;
   std::string path_;

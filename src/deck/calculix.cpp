@@ -3,6 +3,7 @@
 #include "axes.hpp"
 #include "calculix_findings.hpp"
 #include "calculix_shells.hpp"
+#include "read_back.hpp"
 #include "uses.hpp"
 #include "writers.hpp"
 
@@ -13,8 +14,10 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 #include <set>
 #include <unordered_map>
+#include <utility>
 
 namespace bordado::deck {
 
@@ -51,19 +54,21 @@ class Writer {
 
   Written write() {
     cores_ = fit_cores(model_, boxes_, findings_);
-    if (!options_.laminate_only) survey_.emplace(model_, boxes_);
+    if (!options_.laminate_only) survey_.emplace(model_, boxes_, cases_);
     if (options_.laminate_only) check_ids();
     write_head();
     file_.begin_fingerprint();  // what is said above changes with the version
     if (!options_.laminate_only) {
       carrier_.emplace(model_, cases_, *survey_, requests(), heated_, common_stress_free(model_, cases_));
       write_mesh();
+      write_overlay();
       carrier_->write_beds(file_, names_);
       write_named_sets();
     }
     write_materials();
     write_orientations();
     write_sections();
+    read_back();
     if (carrier_) marks_ = StepWriter(model_, cases_, *carrier_, file_, names_).write();
     if (uses_.rounded > 0.0)
       findings_.note(
@@ -167,6 +172,49 @@ class Writer {
     }
   }
 
+  /// Elements at loaded nodes once more [35].
+  void write_overlay() {
+    const auto overlay = survey_->overlay();
+    if (overlay.empty()) return;
+    comment(
+        "elements at loaded nodes once more, nearly without stiffness and mass and a hair's breadth off: they tie the "
+        "layers there, so that forces along the surface enter them as the laminate bears them");
+    const SectionId first = sections_.section_of[overlay.front()];
+    const auto layers = section::laminate_of(part_, sections_, first);
+    const double h = sections_.thickness[first];
+    constexpr double hardly = 1e-8;
+    const std::string material = element_set_names_.fit("TIES", "TIES");
+    file_.write(fmt::format("*MATERIAL, NAME={}\n*ELASTIC\n{},0.\n*DENSITY\n{}\n", material,
+                            real(hardly * 0.5 * laminate::stiffness(layers, 0.0).A.trace() / h),
+                            real(std::max(hardly * laminate::areal_mass(layers) / h, 1e-30))));
+    // One set for each thickness and place of the laminate.
+    std::map<std::pair<double, double>, std::vector<ElementIndex>> alike;
+    for (const ElementIndex e : overlay) {
+      const Box& box = boxes_[sections_.section_of[e]];
+      alike[{box.thickness, box.bottom}].push_back(e);
+    }
+    std::int64_t id = *std::max_element(surface_.element_ids.begin(), surface_.element_ids.end());
+    for (const auto& [box, elements] : alike) {
+      const std::string name = element_set_names_.fit("TIES", "TIES");
+      names_.push_back({name, "element set", "elements at loaded nodes, which tie the layers there"});
+      for (const mesh::Shape shape : {mesh::Shape::quadrilateral8, mesh::Shape::triangle6}) {
+        std::string text;
+        for (const ElementIndex e : elements) {
+          if (surface_.shapes[e] != shape) continue;
+          text += std::to_string(++id);
+          for (const NodeIndex n : surface_.nodes_of(e)) text += fmt::format(",{}", surface_.node_ids[n]);
+          text += '\n';
+        }
+        if (text.empty()) continue;
+        line(fmt::format("*ELEMENT, TYPE={}, ELSET={}", shape == mesh::Shape::quadrilateral8 ? "S8R" : "S6", name));
+        file_.write(text);
+      }
+      const double offset = -(box.second / box.first + 0.5) + 1e-6;
+      line(fmt::format("*SHELL SECTION, MATERIAL={}, ELSET={}, OFFSET={}", material, name, real(offset)));
+      line(real(box.first));
+    }
+  }
+
   /// The zones and groups of the part under their own names, for whoever adds to the deck.
   void write_named_sets() {
     const zone::ZoneSets& zones = model_.layup->zones;
@@ -257,7 +305,7 @@ class Writer {
     }
     for (const part::MaterialId m : plain) {
       comment(fmt::format("material {}: {}", plain_text(material_of(m).name), material::name_of(material_of(m).kind)));
-      file_.write(calculix_material(material_name(m), material_of(m), MaterialUse::shell));
+      put(calculix_material(material_name(m), material_of(m), MaterialUse::shell));
       names_.push_back({material_name(m), "material", material_of(m).name});
     }
     for (std::size_t u = 0; u < uses_.all.size(); ++u) {
@@ -273,6 +321,32 @@ class Writer {
     }
   }
 
+  /// Writes cards of materials, and keeps them to be read back.
+  void put(std::string_view text) {
+    file_.write(text);
+    read_.take(text);
+  }
+
+  /// Every section of the deck, one group of elements of each use, from the text as it was written.
+  void read_back() {
+    std::vector<std::uint8_t> seen(uses_.all.size(), 0);
+    for (std::size_t g = 0; g < grouping_.groups.size(); ++g) {
+      const ElementGroup& group = grouping_.groups[g];
+      const Uses::Use& use = uses_.all[group.use];
+      if (std::exchange(seen[group.use], std::uint8_t{1}) || use.upside_down) continue;
+      std::string orientations, card;
+      append_orientations(group.axes, orientations);
+      read_.take(orientations);
+      append_card(g, 1, card);
+      const Box& box = boxes_[use.section];
+      // Where materials carry what they are warmed to, their expansion is that of cases.
+      const Held held{box.equivalents.has_value(), !use.heat, use.added};
+      // Thicknesses within a millionth are made equal, which counts three times in D.
+      compare_read(model_, use.section, read_.section(card, grouping_.axes[group.axes].r, grouping_.axes[group.axes].n),
+                   held, 1e-5);
+    }
+  }
+
   void write_plies(std::size_t u) {
     const Uses::Use& use = uses_.all[u];
     const SectionId s = use.section;
@@ -285,9 +359,7 @@ class Writer {
       if (softer || has_own(use)) {
         material::Material own = base;
         if (softer) {
-          own.elastic.full.reset();
-          own.elastic.G13 = cores_.fits[s]->G13[i];
-          own.elastic.G23 = cores_.fits[s]->G23[i];
+          own.elastic = with_transverse_shear(own.elastic, cores_.fits[s]->G13[i], cores_.fits[s]->G23[i]);
         }
         if (use.added > 0.0) own.density = own.density.value_or(0.0) + use.added / sections_.thickness[s];
         std::vector<Vec3> strains;
@@ -301,8 +373,7 @@ class Writer {
           const std::string number = made.size() > 1 ? fmt::format("_{}", made.size()) : "";
           known = fmt::format("{}_{}{}{}", name, has_own(use) ? "USE" : "SHEAR", has_own(use) ? u + 1 : index(s) + 1,
                               number);
-          file_.write(use.heat ? calculix_heated(known, own, strains)
-                               : calculix_material(known, own, MaterialUse::shell));
+          put(use.heat ? calculix_heated(known, own, strains) : calculix_material(known, own, MaterialUse::shell));
           names_.push_back({known, "material", fmt::format("{} in section {}", base.name, index(s) + 1)});
         }
         name = known;
@@ -368,24 +439,21 @@ class Writer {
           fmt::format("{}E{}_{}{}", prefix_, index(s) + 1, i + 1, has_own(use) ? fmt::format("_USE{}", u + 1) : "");
       names_.push_back({name, "material", fmt::format("section {}, equivalent layer {} of 3", index(s) + 1, i + 1)});
       layer_materials_.back().push_back(name);
-      line(fmt::format("*MATERIAL, NAME={}", name));
-      line("*ELASTIC, TYPE=ANISO");
-      line(fmt::format("{},{},{},0.,0.,{},{},{}", real(Q(0, 0)), real(Q(0, 1)), real(Q(1, 1)), real(through),
-                       real(Q(0, 2)), real(Q(1, 2))));
-      line(fmt::format("0.,{},0.,0.,0.,0.,{},0.", real(Q(2, 2)), real(G(0, 0))));
-      line(fmt::format("0.,0.,0.,{},{}", real(G(0, 1)), real(G(1, 1))));
+      std::string text = fmt::format("*MATERIAL, NAME={}\n*ELASTIC, TYPE=ANISO\n", name);
+      text += fmt::format("{},{},{},0.,0.,{},{},{}\n", real(Q(0, 0)), real(Q(0, 1)), real(Q(1, 1)), real(through),
+                          real(Q(0, 2)), real(Q(1, 2)));
+      text += fmt::format("0.,{},0.,0.,0.,0.,{},0.\n", real(Q(2, 2)), real(G(0, 0)));
+      text += fmt::format("0.,0.,0.,{},{}\n", real(G(0, 1)), real(G(1, 1)));
       if (use.heat) {
         std::vector<Vec3> strains;
         for (const auto& one : heated) strains.push_back(one[i]);
-        file_.write(expansion_by_number(strains));
+        text += expansion_by_number(strains);
       } else if (const laminate::Vector3& a = three.expansion[i]; a.norm() > 0.0) {
-        line("*EXPANSION, TYPE=ANISO");
-        line(fmt::format("{},{},0.,{},0.,0.", real(a[0]), real(a[1]), real(0.5 * a[2])));
+        text += fmt::format("*EXPANSION, TYPE=ANISO\n{},{},0.,{},0.,0.\n", real(a[0]), real(a[1]), real(0.5 * a[2]));
       }
-      if (const double density = three.density[i] + use.added / three.thickness; density > 0.0) {
-        line("*DENSITY");
-        line(real(density));
-      }
+      if (const double density = three.density[i] + use.added / three.thickness; density > 0.0)
+        text += fmt::format("*DENSITY\n{}\n", real(density));
+      put(text);
     }
   }
 
@@ -395,22 +463,24 @@ class Writer {
     first_orientation_.assign(1, 1);
     for (std::size_t a = 0; a < wanted_.size(); ++a)
       first_orientation_.push_back(first_orientation_.back() + wanted_[a].size());
-    file_.write_lines(wanted_.size(), [&](std::size_t a, std::string& text) {
-      std::size_t number = first_orientation_[a];
-      for (const double degrees : wanted_[a]) {
-        const Vec3 fibre = frame::turned(grouping_.axes[a].r, grouping_.axes[a].n, Angle::degrees(degrees));
-        const Vec3 across = grouping_.axes[a].n.cross(fibre);
-        text += "*ORIENTATION, NAME=";
-        text += prefix_;
-        text += 'O';
-        append_integer(text, static_cast<std::int64_t>(number++));
-        text += '\n';
-        for (int i = 0; i < 6; ++i) {
-          append_real(text, i < 3 ? fibre[i] : across[i - 3]);
-          text += i == 5 ? '\n' : ',';
-        }
+    file_.write_lines(wanted_.size(), [&](std::size_t a, std::string& text) { append_orientations(a, text); });
+  }
+
+  void append_orientations(std::size_t a, std::string& text) const {
+    std::size_t number = first_orientation_[a];
+    for (const double degrees : wanted_[a]) {
+      const Vec3 fibre = frame::turned(grouping_.axes[a].r, grouping_.axes[a].n, Angle::degrees(degrees));
+      const Vec3 across = grouping_.axes[a].n.cross(fibre);
+      text += "*ORIENTATION, NAME=";
+      text += prefix_;
+      text += 'O';
+      append_integer(text, static_cast<std::int64_t>(number++));
+      text += '\n';
+      for (int i = 0; i < 6; ++i) {
+        append_real(text, i < 3 ? fibre[i] : across[i - 3]);
+        text += i == 5 ? '\n' : ',';
       }
-    });
+    }
   }
 
   std::size_t orientation(std::uint32_t axes, Angle angle) const {
@@ -510,6 +580,7 @@ class Writer {
   DeckNames element_set_names_{"EALL"}, node_set_names_{"NALL"};
   std::size_t orientations_ = 0;
   std::string path_;
+  CalculixRead read_;
 };
 
 }  // namespace

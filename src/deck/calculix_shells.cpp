@@ -21,7 +21,8 @@ ShellCarrier::ShellCarrier(const Model& model, std::span<const std::size_t> case
       heat_by_number_(heat_by_number),
       first_temperature_(first_temperature) {
   next_node_ = 1 + *std::max_element(model.surface.node_ids.begin(), model.surface.node_ids.end());
-  next_element_ = 1 + *std::max_element(model.surface.element_ids.begin(), model.surface.element_ids.end());
+  next_element_ = 1 + *std::max_element(model.surface.element_ids.begin(), model.surface.element_ids.end()) +
+                  static_cast<std::int64_t>(survey.overlay().size());
   if (cases.empty()) return;
   beds_ = model.cases[cases.front()].beds;
 }

@@ -19,7 +19,7 @@ class ShellCarrier : public Carrier {
   std::vector<std::int64_t> linked(const Model::Link& link) const override;
   std::string requests() const override { return requests_; }
   std::int64_t free_node() override { return next_node_++; }
-  std::size_t ties() const override { return survey_.knots(); }
+  std::size_t ties() const override { return survey_.ties(); }
   bool heat_by_number() const override { return heat_by_number_; }
   double first_temperature() const override { return first_temperature_; }
   std::vector<std::string> grounds() const override { return grounds_; }

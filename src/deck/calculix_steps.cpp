@@ -91,12 +91,23 @@ std::vector<Mark> StepWriter::write() {
   const Model::Case& first = model_.cases[cases_.front()];
   for (const std::size_t k : cases_) {
     const Model::Case& one = model_.cases[k];
+    check_linked_alike(model_, first, one);
     if (!held_alike(model_, first, one))
       throw Failure({Severity::error, "deck.cases-apart",
                      fmt::format("cases '{}' and '{}' are not held alike, which one deck cannot say to this solver",
                                  first.name, one.name),
                      Place::in(model_.part->file), "write a deck of each: bordado deck --case NAME"});
-    for_each_load<Model::Temperature>(model_, one, [&](const auto&, double) { heated_ = true; });
+    bool warm = false;
+    for_each_load<Model::Temperature>(model_, one, [&](const auto&, double) { warm = true; });
+    heated_ = heated_ || warm;
+    if (warm && one.analysis == Analysis::buckling)
+      throw Failure(
+          {Severity::error, "deck.buckling-heat",
+           fmt::format("[case.{}]: this solver finds no buckling factor of a temperature: it refuses the step",
+                       one.name),
+           Place::in(model_.part->file),
+           "give the forces that the held laminate pushes with as loads (bordado laminate --warmed tells them), "
+           "or let large-displacements show where it gives way"});
   }
   write_supports();
   write_links();

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <numeric>
 #include <set>
 
@@ -13,6 +14,100 @@ namespace bordado::deck {
 
 using mesh::NodeIndex;
 using part::Analysis;
+
+namespace {
+
+void unknown(std::string code, const part::Case& declared, std::string_view what, const Declared<std::string>& name,
+             const std::vector<std::string>& known, Findings& errors) {
+  const auto near = nearest_name(name.value, known);
+  errors.error(std::move(code), fmt::format("[case.{}]: there is no {} '{}'", declared.name, what, name.value),
+               name.where,
+               near            ? fmt::format("did you mean '{}'?", *near)
+               : known.empty() ? fmt::format("declare [{}.{}]", what, name.value)
+                               : fmt::format("declared: {}", listed(known, 20)));
+}
+
+constexpr double largest_factor = 1e30;
+
+/// Cases that combine cases, each worked out once, however many ways lead to it.
+class Shares {
+ public:
+  Shares(const part::Part& part, Findings& errors) : part_(part), errors_(errors), out_(part.cases.size()) {
+    state_.assign(part.cases.size(), State::open);
+    bad_.assign(part.cases.size(), 0);
+    for (const part::Load& load : part.loads) loads_.push_back(load.name);
+    for (const part::Case& one : part.cases) cases_.push_back(one.name);
+    for (std::size_t c = 0; c < out_.size(); ++c) work_out(c);
+  }
+  std::vector<std::map<std::string, double>> take() { return std::move(out_); }
+
+ private:
+  void work_out(std::size_t c) {
+    if (state_[c] == State::done) return;
+    const part::Case& declared = part_.cases[c];
+    const auto begun = std::find(way_.begin(), way_.end(), c);
+    if (begun != way_.end() || way_.size() > 200) {
+      std::vector<std::string> names;
+      for (auto one = begun == way_.end() ? way_.begin() : begun; one != way_.end(); ++one)
+        names.push_back(cases_[*one]);
+      names.push_back(declared.name);
+      errors_.error("case.circular",
+                    begun == way_.end()
+                        ? fmt::format("cases that combine each other over more than 200 steps: {}", listed(names, 6))
+                        : fmt::format("cases that combine each other: {}", listed(names, 20)),
+                    declared.where, "a combination names other cases, and none of them it");
+      return;
+    }
+    way_.push_back(c);
+    for (const part::Share& share : declared.loads)
+      if (std::find(loads_.begin(), loads_.end(), share.name.value) == loads_.end())
+        unknown("case.load-unknown", declared, "load", share.name, loads_, errors_);
+      else
+        add(c, share.name.value, share.factor);
+    for (const part::Share& share : declared.cases) {
+      const auto found = std::find(cases_.begin(), cases_.end(), share.name.value);
+      if (found == cases_.end()) {
+        unknown("case.load-unknown", declared, "case", share.name, cases_, errors_);
+        continue;
+      }
+      const auto other = static_cast<std::size_t>(found - cases_.begin());
+      work_out(other);
+      if (bad_[other]) bad_[c] = 1;  // told there
+      if (other != c && !bad_[other])
+        for (const auto& [load, factor] : out_[other]) add(c, load, share.factor * factor);
+    }
+    way_.pop_back();
+    state_[c] = State::done;
+  }
+
+  void add(std::size_t c, const std::string& load, double factor) {
+    double& sum = out_[c][load];
+    const bool was_fine = std::abs(sum) <= largest_factor;
+    sum += factor;
+    if (was_fine && !(std::abs(sum) <= largest_factor)) {
+      bad_[c] = 1;
+      errors_.error("case.factor",
+                    fmt::format("[case.{}]: its factors come to {:g} times load '{}', which is no number to work with",
+                                part_.cases[c].name, sum, load),
+                    part_.cases[c].where, fmt::format("keep them between -{0:g} and {0:g}", largest_factor));
+    }
+  }
+
+  const part::Part& part_;
+  Findings& errors_;
+  std::vector<std::string> loads_, cases_;
+  std::vector<std::size_t> way_;
+  enum class State : std::uint8_t { open, done };
+  std::vector<State> state_;
+  std::vector<std::uint8_t> bad_;  ///< its factors are no numbers to work with
+  std::vector<std::map<std::string, double>> out_;
+};
+
+}  // namespace
+
+std::vector<std::map<std::string, double>> shares_of_cases(const part::Part& part, Findings& errors) {
+  return Shares(part, errors).take();
+}
 
 namespace {
 
@@ -38,14 +133,21 @@ class Cases {
       model_.cases.push_back(std::move(all));
       return;
     }
-    for (const part::Case& declared : part_.cases) {
+    const auto shares = shares_of_cases(part_, errors_);
+    const auto first = [&](std::size_t i) {
+      return std::none_of(model_.loads.begin(), model_.loads.begin() + static_cast<std::ptrdiff_t>(i),
+                          [&](const Model::Load& other) { return other.name == model_.loads[i].name; });
+    };
+    for (std::size_t c = 0; c < part_.cases.size(); ++c) {
+      const part::Case& declared = part_.cases[c];
       Model::Case one;
       one.name = declared.name;
       one.analysis = declared.analysis;
       one.count = declared.count;
       one.factors.assign(model_.loads.size(), 0.0);
-      std::vector<std::string> way;
-      add(declared, 1.0, one, way);
+      for (std::size_t i = 0; i < model_.loads.size(); ++i)
+        if (const auto found = shares[c].find(model_.loads[i].name); found != shares[c].end() && first(i))
+          one.factors[i] = found->second;
       hold(one, &declared);
       check(one, declared.where);
       model_.cases.push_back(std::move(one));
@@ -53,46 +155,6 @@ class Cases {
   }
 
  private:
-  void unknown(std::string code, const part::Case& declared, std::string_view what, const Declared<std::string>& name,
-               const std::vector<std::string>& known) {
-    const auto near = nearest_name(name.value, known);
-    errors_.error(std::move(code), fmt::format("[case.{}]: there is no {} '{}'", declared.name, what, name.value),
-                  name.where,
-                  near            ? fmt::format("did you mean '{}'?", *near)
-                  : known.empty() ? fmt::format("declare [{}.{}]", what, name.value)
-                                  : fmt::format("declared: {}", listed(known, 20)));
-  }
-
-  /// The loads of a case and of all cases that it combines.
-  void add(const part::Case& declared, double factor, Model::Case& out, std::vector<std::string>& way) {
-    if (std::find(way.begin(), way.end(), declared.name) != way.end() || way.size() > 50) {
-      way.push_back(declared.name);
-      errors_.error("case.circular", fmt::format("cases that combine each other: {}", listed(way, 20)), declared.where,
-                    "a combination names other cases, and none of them it");
-      way.pop_back();
-      return;
-    }
-    way.push_back(declared.name);
-    std::vector<std::string> loads, cases;
-    for (const Model::Load& load : model_.loads) loads.push_back(load.name);
-    for (const part::Case& one : part_.cases) cases.push_back(one.name);
-    for (const part::Share& share : declared.loads) {
-      const auto found = std::find(loads.begin(), loads.end(), share.name.value);
-      if (found == loads.end())
-        unknown("case.load-unknown", declared, "load", share.name, loads);
-      else
-        out.factors[static_cast<std::size_t>(found - loads.begin())] += factor * share.factor;
-    }
-    for (const part::Share& share : declared.cases) {
-      const auto found = std::find(cases.begin(), cases.end(), share.name.value);
-      if (found == cases.end())
-        unknown("case.load-unknown", declared, "case", share.name, cases);
-      else
-        add(part_.cases[static_cast<std::size_t>(found - cases.begin())], factor * share.factor, out, way);
-    }
-    way.pop_back();
-  }
-
   void hold(Model::Case& out, const part::Case* declared) {
     std::vector<std::string> known;
     for (const part::Support& support : part_.supports) known.push_back(support.name);
@@ -108,7 +170,7 @@ class Cases {
     if (!declared || !declared->supports) return;
     for (const Declared<std::string>& name : *declared->supports)
       if (std::find(known.begin(), known.end(), name.value) == known.end())
-        unknown("case.support-unknown", *declared, "support", name, known);
+        unknown("case.support-unknown", *declared, "support", name, known, errors_);
   }
 
   // --- what it needs

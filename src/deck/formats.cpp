@@ -40,7 +40,8 @@ std::vector<std::vector<std::size_t>> decks_of(const Format& format, const Model
     const Model::Case& one = model.cases[k];
     const auto same = std::find_if(out.begin(), out.end(), [&](const auto& deck) {
       const Model::Case& first = model.cases[deck.front()];
-      return format.one_analysis ? first.analysis == one.analysis : held_alike(model, first, one);
+      return linked_alike(model, first, one) &&
+             (format.one_analysis ? first.analysis == one.analysis : held_alike(model, first, one));
     });
     if (same != out.end())
       same->push_back(k);
@@ -48,6 +49,35 @@ std::vector<std::vector<std::size_t>> decks_of(const Format& format, const Model
       out.push_back({k});
   }
   return out;
+}
+
+bool linked_alike(const Model& model, const Model::Case& one, const Model::Case& other) {
+  for (std::size_t i = 0; i < model.loads.size(); ++i)
+    if (std::holds_alternative<Model::Link>(model.loads[i].what) && one.acts(i) != other.acts(i)) return false;
+  return true;
+}
+
+void check_linked_alike(const Model& model, const Model::Case& one, const Model::Case& other) {
+  if (!linked_alike(model, one, other))
+    throw Failure(
+        {Severity::error, "deck.cases-apart",
+         fmt::format("cases '{}' and '{}' have other stiff links, and a link is there in every case of a deck",
+                     one.name, other.name),
+         Place::in(model.part->file), "write a deck of each: bordado deck --case NAME"});
+}
+
+bool has_forces(const Model& model, const Model::Case& one) {
+  for (std::size_t i = 0; i < model.loads.size(); ++i)
+    if (one.acts(i) && !std::holds_alternative<Model::Temperature>(model.loads[i].what) &&
+        !std::holds_alternative<Model::Displacement>(model.loads[i].what))
+      return true;
+  return false;
+}
+
+bool has_supports(const Model& model, const Model::Case& one) {
+  bool any = !one.supports.empty();
+  for_each_load<Model::Displacement>(model, one, [&](const auto&, double) { any = true; });
+  return any;
 }
 
 bool held_alike(const Model& model, const Model::Case& one, const Model::Case& other) {

@@ -4,9 +4,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <charconv>
+#include <cmath>
+#include <limits>
 #include <map>
+#include <set>
 #include <unordered_map>
 
 namespace bordado::deck {
@@ -111,6 +115,8 @@ class CalculixDeck {
  public:
   CalculixDeck(std::string_view text, std::string path) : text_(text), path_(std::move(path)), lines_(lines_of(text)) {
     for (std::size_t i = 0; i < lines_.size();) i = read_card(i);
+    std::sort(ids_.begin(), ids_.end());
+    ids_.erase(std::unique(ids_.begin(), ids_.end()), ids_.end());
   }
 
   struct Section {
@@ -128,16 +134,23 @@ class CalculixDeck {
   }
   std::size_t line_count() const { return lines_.size(); }
 
-  /// The elements of a set, ascending.
-  std::vector<std::int64_t> elements_of(const std::string& set, int depth = 0) const {
+  /// The elements of a set and of all sets that it names, ascending. Each set is looked at once, whichever way they name
+  /// each other, and of generated numbers those that the deck has.
+  std::vector<std::int64_t> elements_of(const std::string& set) const {
     std::vector<std::int64_t> out;
-    const auto found = sets_.find(set);
-    if (found == sets_.end() || depth > 50) return out;
-    for (const std::string& item : found->second) {
-      if (const auto id = whole(item))
-        out.push_back(*id);
-      else
-        for (const std::int64_t one : elements_of(item, depth + 1)) out.push_back(one);
+    std::set<std::string> seen{set};
+    for (std::vector<std::string> open{set}; !open.empty();) {
+      const auto found = sets_.find(open.back());
+      open.pop_back();
+      if (found == sets_.end()) continue;
+      out.insert(out.end(), found->second.ids.begin(), found->second.ids.end());
+      for (const auto& [from, to, step] : found->second.runs) {
+        const auto first = std::lower_bound(ids_.begin(), ids_.end(), from);
+        for (auto id = first; id != ids_.end() && *id <= to; ++id)
+          if ((*id - from) % step == 0) out.push_back(*id);
+      }
+      for (const std::string& other : found->second.sets)
+        if (seen.insert(other).second) open.push_back(other);
     }
     std::sort(out.begin(), out.end());
     out.erase(std::unique(out.begin(), out.end()), out.end());
@@ -207,7 +220,8 @@ class CalculixDeck {
         if (const auto id = whole(word)) numbers.push_back(*id);
       if (known != shells.end() ? numbers.size() <= known->second : line(i).ends_with(',')) continue;
       if (numbers.empty()) continue;
-      sets_[parameters["ELSET"]].push_back(std::to_string(numbers[0]));
+      sets_[parameters["ELSET"]].ids.push_back(numbers[0]);
+      ids_.push_back(numbers[0]);
       if (known != shells.end()) elements_[numbers[0]] = {type, {numbers.begin() + 1, numbers.end()}, began + 1};
       numbers.clear();
     }
@@ -220,14 +234,18 @@ class CalculixDeck {
       std::vector<std::string> words = parted(line(i));
       std::erase(words, "");
       if (!parameters.count("GENERATE")) {
-        set.insert(set.end(), words.begin(), words.end());
+        for (std::string& word : words) {
+          if (const auto id = whole(word))
+            set.ids.push_back(*id);
+          else
+            set.sets.push_back(std::move(word));
+        }
         continue;
       }
       const auto from = words.empty() ? std::nullopt : whole(words[0]);
       const auto to = words.size() > 1 ? whole(words[1]) : from;
       const auto step = words.size() > 2 ? whole(words[2]) : std::optional<std::int64_t>(1);
-      if (!from || !to || !step || *step < 1 || (*to - *from) / *step > 100000000) continue;
-      for (std::int64_t id = *from; id <= *to; id += *step) set.push_back(std::to_string(id));
+      if (from && to && step && *step >= 1 && *from >= 0) set.runs.push_back({*from, *to, *step});
     }
   }
 
@@ -235,7 +253,13 @@ class CalculixDeck {
   std::string path_;
   std::vector<Line> lines_;
   std::unordered_map<std::int64_t, Found> elements_;
-  std::map<std::string, std::vector<std::string>> sets_;
+  struct Set {
+    std::vector<std::int64_t> ids;
+    std::vector<std::array<std::int64_t, 3>> runs;  ///< first, last, step
+    std::vector<std::string> sets;                  ///< that it names
+  };
+  std::map<std::string, Set> sets_;
+  std::vector<std::int64_t> ids_;  ///< of all elements
   std::vector<std::string> names_;
   std::vector<Section> sections_;
   bool includes_ = false;
@@ -454,11 +478,76 @@ Written into_bulk_data(const Model& model, const std::string& existing, std::str
   return *out;
 }
 
+/// The deck's nodes lie where the part's do, in the same unit: thicknesses and stiffnesses are written in the part's.
+void check_places(const Model& model, const std::string& existing, Findings& findings) {
+  mesh::Surface there;
+  try {
+    Findings unheard;
+    there = mesh::read(existing, {}, unheard);
+  } catch (const Failure& trouble) {
+    findings.warning("into.places-unknown",
+                     fmt::format("where the nodes of '{}' lie cannot be read ({}), so that its unit of length is not "
+                                 "compared with the part's",
+                                 existing, trouble.findings().front().what),
+                     Place::in(existing), "see that both are in the same units");
+    return;
+  }
+  std::unordered_map<std::int64_t, Vec3> at;
+  for (mesh::NodeIndex n = 0; n < there.points.size(); ++n) at.emplace(there.node_ids[n], there.points[n]);
+  const mesh::Surface& ours = model.surface;
+  Vec3 middle = Vec3::Zero(), their_middle = Vec3::Zero();
+  std::vector<std::pair<mesh::NodeIndex, Vec3>> both;
+  for (mesh::NodeIndex n = 0; n < ours.points.size(); ++n)
+    if (const auto found = at.find(ours.node_ids[n]); found != at.end()) both.emplace_back(n, found->second);
+  if (both.size() < 2) return;  // told where elements are matched
+  for (const auto& [n, point] : both) {
+    middle += ours.points[n] / static_cast<double>(both.size());
+    their_middle += point / static_cast<double>(both.size());
+  }
+  double size = 0.0, their_size = 0.0;
+  for (const auto& [n, point] : both) {
+    size += (ours.points[n] - middle).squaredNorm();
+    their_size += (point - their_middle).squaredNorm();
+  }
+  const std::string unit = model.part->units.unit(Dimension::length);
+  double shortest = std::numeric_limits<double>::infinity();
+  for (mesh::ElementIndex e = 0; e < ours.element_count(); ++e) {
+    const auto c = ours.corners_of(e);
+    for (std::size_t k = 0; k < c.size(); ++k)
+      shortest = std::min(shortest, (ours.points[c[(k + 1) % c.size()]] - ours.points[c[k]]).norm());
+  }
+  // Another unit makes the same shape, larger or smaller.
+  const double factor = std::sqrt(their_size / size);
+  const bool same_shape = std::all_of(both.begin(), both.end(), [&](const auto& one) {
+    const Vec3 grown = their_middle + factor * (ours.points[one.first] - middle);
+    return (one.second - grown).norm() <= 1e-3 * factor * shortest;
+  });
+  if (same_shape && std::abs(factor - 1.0) > 1e-4)
+    fail(
+        "into.other-units",
+        fmt::format("nodes of the deck lie {:.6g} times as far apart as those of the part, which is in {}: thicknesses "
+                    "and stiffnesses would be in another unit than its coordinates",
+                    factor, unit),
+        Place::in(existing),
+        "give [part] the units of the deck, and mesh = { length = ... } the same, without 'scale'");
+  std::size_t off = 0;
+  std::int64_t first = 0;
+  for (const auto& [n, point] : both)
+    if (!((point - ours.points[n]).norm() <= 1e-3 * shortest) && off++ == 0) first = ours.node_ids[n];
+  if (off > 0)
+    fail("into.nodes-moved",
+         fmt::format("{} of the deck and of the part of one number lie apart, node {} first: this is not the mesh that "
+                     "the part was laid on",
+                     counted(off, "node"), first),
+         Place::in(existing), "lay the part on the deck itself: mesh = { file = \"...\" }");
+}
+
 }  // namespace
 
 Written write_into(const Format& format, const Model& model, const std::string& existing, const std::string& path,
                    const WriteOptions& options, Findings& findings) {
   const std::string text = read_file(existing);
+  check_places(model, existing, findings);
   return format.name == "calculix" ? into_calculix(model, existing, text, path, options, findings)
                                    : into_bulk_data(model, existing, text, path, options, findings);
 }

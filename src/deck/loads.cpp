@@ -74,8 +74,10 @@ class Loads {
     } else {
       const auto& water = std::get<part::Hydrostatic>(pressure.value);
       bool wet = false;
+      // Depth is that of the wet face, which lies a laminate's thickness from the mesh or none.
+      const std::vector<Vec3> off = to_face(out.elements, pressure.on_tool_face);
       for (const NodeIndex node : out.nodes) {
-        const double depth = water.level - water.up.dot(surface_.points[node]);
+        const double depth = water.level - water.up.dot(surface_.points[node] + off[node]);
         out.at_nodes.push_back(water.density * water.acceleration * std::max(0.0, depth));
         wet = wet || depth > 0.0;
       }
@@ -87,6 +89,29 @@ class Loads {
     }
     for (double& value : out.at_nodes) value *= sign;
     push(out, pressure.on_tool_face);
+    return out;
+  }
+
+  /// How far a face lies from the mesh along n, above each element.
+  double height_of_face(ElementIndex e, bool on_tool_face) const {
+    const section::SectionId s = model_.sections->section_of[e];
+    return model_.sections->bottom[s] + (on_tool_face ? 0.0 : model_.sections->thickness[s]);
+  }
+
+  /// From every node to that face of the elements given, in the mean of these.
+  std::vector<Vec3> to_face(std::span<const ElementIndex> elements, bool on_tool_face) const {
+    std::vector<Vec3> out(surface_.points.size(), Vec3::Zero());
+    std::vector<double> many(out.size(), 0.0);
+    for (const ElementIndex e : elements) {
+      const double height = height_of_face(e, on_tool_face);
+      const auto nodes = surface_.nodes_of(e);
+      for (std::size_t k = 0; k < nodes.size(); ++k) {
+        out[nodes[k]] += height * normals_[surface_.first[e] + k];
+        many[nodes[k]] += 1.0;
+      }
+    }
+    for (std::size_t n = 0; n < out.size(); ++n)
+      if (many[n] > 0.0) out[n] /= many[n];
     return out;
   }
 
@@ -115,8 +140,7 @@ class Loads {
   std::array<Vec3, 8> pressed_shares(Model::Pressure& out, std::size_t i, const std::vector<double>& values,
                                      bool on_tool_face) const {
     const ElementIndex e = out.elements[i];
-    const section::SectionId s = model_.sections->section_of[e];
-    const double height = model_.sections->bottom[s] + (on_tool_face ? 0.0 : model_.sections->thickness[s]);
+    const double height = height_of_face(e, on_tool_face);
     const auto nodes = surface_.nodes_of(e);
     const std::span<const Vec3> normals(normals_.data() + surface_.first[e], nodes.size());
     std::array<double, 8> here{};

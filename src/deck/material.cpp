@@ -270,7 +270,7 @@ void write_material(const std::string& path, const material::Material& material,
                      fmt::format("the file has a {} already", known.material_is(material, id)), Place::in(path),
                      "give another name or number"});
   }
-  OutputFile file(path, MayReplace::the_one_read);
+  OutputFile file(path, existing == Existing::added_to ? MayReplace::the_one_read : MayReplace::the_one_named);
   file.write(before);
   file.write(text);
   file.commit();

@@ -73,7 +73,8 @@ List<SectionId, Box> boxes(const Model& model, const WriteOptions& options) {
   return out;
 }
 
-NodeSurvey::NodeSurvey(const Model& model, const List<SectionId, Box>& boxes) : model_(model), boxes_(boxes) {
+NodeSurvey::NodeSurvey(const Model& model, const List<SectionId, Box>& boxes, std::span<const std::size_t> cases)
+    : model_(model), boxes_(boxes) {
   const auto& surface = model.surface;
   first_.assign(surface.points.size() + 1, 0);
   for (const NodeIndex n : surface.nodes) ++first_[n + 1];
@@ -93,6 +94,70 @@ NodeSurvey::NodeSurvey(const Model& model, const List<SectionId, Box>& boxes) : 
     if (here) kinked = true;
   });
   kinked_ = kinked;
+  tied_.assign(clusters_.size(), 0);
+  find_overlay(cases);
+}
+
+namespace {
+
+/// Whether layers differ in the plane, so that a stress that is the same in all of them is not what they bear.
+bool is_layered(const Model& model, const Box& box, SectionId s) {
+  const auto differ = [](const laminate::Matrix3& a, const laminate::Matrix3& b) {
+    return (a - b).norm() > 1e-6 * a.norm();
+  };
+  if (box.equivalents)
+    return differ(box.equivalents->Q[0], box.equivalents->Q[1]) || differ(box.equivalents->Q[0], box.equivalents->Q[2]);
+  const auto layers = section::laminate_of(*model.part, *model.sections, s);
+  const auto Q = [&](const laminate::Layer& layer) {
+    return laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle);
+  };
+  return std::any_of(layers.begin(), layers.end(),
+                     [&](const laminate::Layer& layer) { return differ(Q(layers.front()), Q(layer)); });
+}
+
+}  // namespace
+
+void NodeSurvey::find_overlay(std::span<const std::size_t> cases) {
+  const mesh::Surface& surface = model_.surface;
+  std::vector<std::uint8_t> loaded(tied_.size(), 0);
+  bool any = false;
+  for (const std::size_t k : cases)
+    for_each_load<Model::Force>(model_, model_.cases[k], [&](const Model::Force& force, double) {
+      for (std::size_t i = 0; i < force.nodes.size(); ++i) {
+        const Vec3& f = force.forces[i];
+        const Vec3 n = normal(force.nodes[i]);
+        if ((f - f.dot(n) * n).norm() <= 1e-6 * f.norm()) continue;
+        loaded[force.nodes[i]] = 1;
+        any = true;
+      }
+    });
+  if (!any) return;
+  List<SectionId, std::uint8_t> layered;
+  for (const SectionId s : model_.sections->ids()) layered.push_back(is_layered(model_, boxes_[s], s));
+  const auto take = [&](ElementIndex e) {
+    overlay_.push_back(e);
+    for (const NodeIndex n : surface.nodes_of(e)) tied_[n] = 1;
+  };
+  // Those with a whole side of loaded nodes; then one for each node that is left.
+  for (ElementIndex e = 0; e < surface.element_count(); ++e) {
+    const auto nodes = surface.nodes_of(e);
+    const auto count = std::count_if(nodes.begin(), nodes.end(), [&](NodeIndex n) { return loaded[n] != 0; });
+    if (count >= 3 && layered[model_.sections->section_of[e]]) take(e);
+  }
+  for (NodeIndex n = 0; n < loaded.size(); ++n) {
+    if (!loaded[n] || tied_[n]) continue;
+    const auto elements = elements_of(n);
+    const auto found = std::find_if(elements.begin(), elements.end(),
+                                    [&](ElementIndex e) { return layered[model_.sections->section_of[e]] != 0; });
+    if (found != elements.end()) take(*found);
+  }
+  std::sort(overlay_.begin(), overlay_.end());
+}
+
+std::size_t NodeSurvey::ties() const {
+  std::size_t out = 0;
+  for (NodeIndex n = 0; n < clusters_.size(); ++n) out += is_knot(n);
+  return out;
 }
 
 bool NodeSurvey::kinked_at(NodeIndex node) const {
@@ -158,12 +223,20 @@ double NodeSurvey::height_of_middle(NodeIndex node) const {
   return boxes_[s].bottom + 0.5 * boxes_[s].thickness;
 }
 
+double NodeSurvey::mean_height_of_middle(NodeIndex node) const {
+  double sum = 0.0;
+  for (const ElementIndex e : elements_of(node)) {
+    const Box& box = boxes_[model_.sections->section_of[e]];
+    sum += box.bottom + 0.5 * box.thickness;
+  }
+  return elements_of(node).empty() ? 0.0 : sum / static_cast<double>(elements_of(node).size());
+}
+
 std::vector<double> heights_of_forces(const Model& model, const WriteOptions& options) {
   const List<SectionId, Box> made = boxes(model, options);
-  const NodeSurvey survey(model, made);
+  const NodeSurvey survey(model, made, {});
   std::vector<double> out(model.surface.points.size(), 0.0);
-  for (NodeIndex n = 0; n < out.size(); ++n)
-    if (!survey.is_knot(n)) out[n] = survey.height_of_middle(n);
+  for (NodeIndex n = 0; n < out.size(); ++n) out[n] = survey.mean_height_of_middle(n);
   return out;
 }
 
@@ -176,7 +249,10 @@ std::size_t NodeSurvey::card_copies() const {
     layers += count;
   }
   double need = 0.0;
-  for (const std::uint8_t c : clusters_) need += c * (3.0 + 3.0 * most_layers) + (c > 1 ? 3.0 * c + 2.0 : 0.0);
+  for (NodeIndex n = 0; n < clusters_.size(); ++n) {
+    const double c = clusters_[n] + (tied_[n] ? 1.0 : 0.0);
+    need += c * (3.0 + 3.0 * most_layers) + (c > 1.0 ? 3.0 * c + 2.0 : 0.0);
+  }
   const double fixed = 64.0 * static_cast<double>(sections.section_of.size());
   return static_cast<std::size_t>(std::max(1.0, std::ceil((1.05 * need - fixed) / (20.0 * layers))));
 }

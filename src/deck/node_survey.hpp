@@ -9,10 +9,17 @@ namespace bordado::deck {
 /// arrays must be large enough for all of it [7]. Refers to the model and the boxes.
 class NodeSurvey {
  public:
-  NodeSurvey(const Model& model, const List<section::SectionId, Box>& boxes);
+  /// \param cases whose forces it is asked about
+  NodeSurvey(const Model& model, const List<section::SectionId, Box>& boxes, std::span<const std::size_t> cases);
 
-  bool is_knot(mesh::NodeIndex node) const { return clusters_[node] > 1; }
-  std::size_t knots() const;
+  bool is_knot(mesh::NodeIndex node) const { return clusters_[node] > 1 || tied_[node] != 0; }
+  std::size_t knots() const;  ///< where thickness, offset or normal jump
+  std::size_t ties() const;   ///< all of them
+
+  /// Elements that are written once more, nearly without stiffness and a hair's breadth off: their nodes become knots. A
+  /// force along the surface enters a layered shell as a stress that is the same in all its layers, and bends them
+  /// against each other; at a knot it enters as they bear it [35].
+  std::span<const mesh::ElementIndex> overlay() const { return overlay_; }
 
   /// Whether normals stand at 20° and more to each other anywhere.
   bool kinked() const { return kinked_; }
@@ -23,6 +30,7 @@ class NodeSurvey {
   /// From a node to the middle of the box there, along the mean normal of its elements.
   Vec3 to_middle(mesh::NodeIndex node) const;
   double height_of_middle(mesh::NodeIndex node) const;
+  double mean_height_of_middle(mesh::NodeIndex node) const;  ///< of all elements there: what is printed of a knot
   /// The mean normal of the elements at a node, a unit vector.
   Vec3 normal(mesh::NodeIndex node) const;
 
@@ -37,6 +45,7 @@ class NodeSurvey {
 
  private:
   std::uint8_t clusters(mesh::NodeIndex node) const;
+  void find_overlay(std::span<const std::size_t> cases);
   bool kinked_at(mesh::NodeIndex node) const;
   std::span<const mesh::ElementIndex> elements_of(mesh::NodeIndex node) const {
     return {elements_.data() + first_[node], elements_.data() + first_[node + 1]};
@@ -48,6 +57,8 @@ class NodeSurvey {
   std::vector<mesh::ElementIndex> elements_;
   bool kinked_ = false;
   std::vector<std::uint8_t> clusters_;  ///< per node: groups of like thickness, offset and normal
+  std::vector<mesh::ElementIndex> overlay_;
+  std::vector<std::uint8_t> tied_;  ///< per node: whether an element of the overlay has it
 };
 
 }  // namespace bordado::deck

@@ -1,8 +1,19 @@
-#include <bordado/deck.hpp>
+#include "writers.hpp"
 
 #include <algorithm>
 
 namespace bordado::deck {
+
+material::Elastic with_transverse_shear(const material::Elastic& elastic, double G13, double G23) {
+  material::Elastic out = elastic;
+  out.G13 = G13, out.G23 = G23;
+  if (!out.full) return out;
+  // Order 11 22 33 23 13 12.
+  out.full->row(3).setZero(), out.full->row(4).setZero();
+  out.full->col(3).setZero(), out.full->col(4).setZero();
+  (*out.full)(3, 3) = G23, (*out.full)(4, 4) = G13;
+  return out;
+}
 
 std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sections& sections,
                                       section::SectionId section) {
@@ -35,8 +46,8 @@ std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sec
       const Matrix2 own = turn * wanted * turn.transpose();
       const double least =
           1e-3 * cores.trace() / (2.0 * laminate::thickness(stack));  // stays positive whatever is asked
-      stack[i].elastic.G13 = std::max(own(0, 0), least);
-      stack[i].elastic.G23 = std::max(own(1, 1), least);
+      stack[i].elastic =
+          with_transverse_shear(stack[i].elastic, std::max(own(0, 0), least), std::max(own(1, 1), least));
     }
     fit.G13.push_back(stack[i].elastic.G13);
     fit.G23.push_back(stack[i].elastic.G23);

@@ -1,5 +1,7 @@
 #include "uses.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -45,6 +47,21 @@ bool heat_in_materials(const Model& model, std::span<const std::size_t> cases) {
 double common_stress_free(const Model& model, std::span<const std::size_t> cases) {
   const std::set<double> all = stress_free(model, cases);
   return all.size() == 1 ? *all.begin() : 0.0;
+}
+
+std::optional<double> only_stress_free(const Model& model, std::span<const std::size_t> cases) {
+  const std::set<double> all = stress_free(model, cases);
+  if (all.empty()) return std::nullopt;
+  if (all.size() > 1)
+    throw Failure(
+        {Severity::error, "deck.stress-free-differs",
+         fmt::format("its materials are free of stress at {} different temperatures, {:g} to {:g}: a deck of "
+                     "bulk data has one for each section, and one at which all begins",
+                     all.size(), *all.begin(), *all.rbegin()),
+         Place::in(model.part->file),
+         "give them one stress-free-temperature, write the cases without temperature (--case NAME), or a deck "
+         "for CalculiX"});
+  return *all.begin();
 }
 
 namespace {

@@ -33,6 +33,10 @@ bool heat_in_materials(const Model& model, std::span<const std::size_t> cases);
 /// The temperature at which all materials are free of stress, where it is one; otherwise nought.
 double common_stress_free(const Model& model, std::span<const std::size_t> cases);
 
+/// The same where there must be one; nothing where no case is warmed.
+/// \throws Failure "deck.stress-free-differs".
+std::optional<double> only_stress_free(const Model& model, std::span<const std::size_t> cases);
+
 /// Elements that stand upside down in a deck get uses of their own. \param which per element, or empty.
 Uses turned(Uses uses, std::span<const std::uint8_t> which);
 

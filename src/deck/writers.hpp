@@ -36,6 +36,17 @@ std::vector<std::string> wrapped(std::string_view text);
 /// Whether two cases hold the same nodes and move them alike. CalculiX crashes where supports of layered shells change
 /// from step to step.
 bool held_alike(const Model& model, const Model::Case& one, const Model::Case& other);
+/// Whether two cases have the same stiff links: a deck has them in all its cases or in none.
+bool linked_alike(const Model& model, const Model::Case& one, const Model::Case& other);
+/// \throws Failure "deck.cases-apart" where they have not.
+void check_linked_alike(const Model& model, const Model::Case& one, const Model::Case& other);
+/// Whether a case has loads that are forces: all but temperatures and prescribed motion.
+bool has_forces(const Model& model, const Model::Case& one);
+/// Whether anything is held or moved in a case.
+bool has_supports(const Model& model, const Model::Case& one);
+
+/// The same constants with other stiffnesses through the thickness, along 1 and along 2; of all 21, too.
+material::Elastic with_transverse_shear(const material::Elastic& elastic, double G13, double G23);
 
 /// What every writer tells of itself at the end; orientations are the writer's own to fill in.
 Written summary(const Model& model, const WriteOptions& options, const OutputFile& file, const std::string& path);

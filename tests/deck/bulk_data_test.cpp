@@ -6,6 +6,8 @@
 #include <cmath>
 #include <map>
 #include <random>
+#include <set>
+#include <sstream>
 
 using namespace bordado;
 using test::Card;
@@ -102,7 +104,7 @@ TEST_CASE("supports and loads: the freedoms held, the force spread over linear e
     sum += std::stod(force[5]);
   }
   CHECK(deck.cards.at("FORCE").size() == 3);  // a linear mesh stays linear
-  CHECK(sum == doctest::Approx(4.0));
+  CHECK(test::near(sum, 4.0));
   CHECK(deck.cards.at("PLOAD4").size() == 4);
   CHECK(deck.cards.at("PLOAD4")[0][2] == "-0.25");
 }
@@ -194,8 +196,7 @@ TEST_CASE("every number in every card is right to a millionth, however large or 
       write("{ id = \"A\", angle = 0 }", Grid::rectangle(2, 1, 10, 10), "middle",
             "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.p]\non = \"plate\"\npressure = \"0.155 "
             "kPa\"\nface = \"bag\"\n");
-  for (const Card& card : flat.cards.at("PLOAD4"))
-    CHECK(std::stod(card[2]) == doctest::Approx(-0.000155).epsilon(1e-7));
+  for (const Card& card : flat.cards.at("PLOAD4")) CHECK(test::near(std::stod(card[2]), -0.000155, 1e-7));
 }
 
 TEST_CASE("ids of nine and more digits keep their digits") {
@@ -242,7 +243,145 @@ TEST_CASE("pressure on a curved part is that of the face that is pressed") {
   };
   const auto [tool, unused] = value("tool");
   const auto [bag, wanted] = value("bag");
-  CHECK(tool == doctest::Approx(1.0).epsilon(1e-9));
-  CHECK(bag == doctest::Approx(wanted).epsilon(
+  CHECK(test::near(tool, 1.0, 1e-9));
+  CHECK(test::near(bag, wanted,
                    2e-3));  // flat elements of 2.25 degrees; those at the ends have neighbours on one side
+}
+
+namespace {
+
+const std::string warm_materials =
+    "[material.hot]\nfrom = \"ud\"\nalpha1 = -0.3e-6\nalpha2 = 30e-6\nstress-free-temperature = 120\n";
+const std::string warm_cases = R"(
+[zone.half]
+box = { from = [-1, -1, -1], to = [5, 99, 1] }
+[support.s]
+on = "left"
+hold = "clamped"
+[load.warm]
+on = "half"
+temperature = 60
+[load.pull]
+on = "right"
+force = [7, 0, 0]
+[load.move]
+on = "right"
+displacement = { x = 0.5 }
+[case.warmed]
+loads = { warm = 0.5 }
+[case.moved]
+loads = ["move"]
+supports = []
+[case.pulled]
+loads = ["pull"]
+)";
+
+/// The lines before BEGIN BULK.
+std::vector<std::string> case_control(const std::string& deck) {
+  std::vector<std::string> out;
+  std::istringstream in(deck);
+  for (std::string line; std::getline(in, line) && line != "BEGIN BULK";) out.push_back(test::trimmed(line));
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("what cases call is there: temperatures everywhere, prescribed motion alone, no loads that are none") {
+  for (const bool solids : {false, true}) {
+    CAPTURE(solids);
+    const test::Folder folder;
+    folder.write("grid.msh", test::msh(Grid::rectangle(4, 2, 10, 10)));
+    Findings findings;
+    const Design design = open(
+        folder.write("p.toml",
+                     "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"grid.msh\", length = \"mm\" }\n"
+                     "side = { along = [0, 0, 1] }\nsurface = \"bottom\"\n" +
+                         test::materials() + warm_materials +
+                         "[layup]\nmaterial = \"hot\"\nframe = \"x\"\nplies = [ { id = \"A\", code = \"[0/90]\" } ]\n" +
+                         warm_cases),
+        findings);
+    deck::AssembleOptions how;
+    if (solids) how.quadratic = true, how.solids = deck::SolidOptions{};
+    const deck::Model model = assemble(design, how, findings);
+    const deck::Format& format = *deck::find_format("bulk-data");
+    format.write(model, folder / "p.bdf", {}, findings);
+    const std::string text = read_file(folder / "p.bdf");
+    const auto all = cards(text);
+    // Every set that a subcase calls is defined by cards, and each subcase of moved nodes has supports.
+    std::set<std::string> loads, spcs, heats, defined_loads, defined_spcs, defined_heats;
+    std::size_t with_supports = 0;
+    for (const std::string& line : case_control(text)) {
+      const auto value = [&](const std::string& key, std::set<std::string>& into) {
+        if (line.starts_with(key)) into.insert(line.substr(key.size()));
+        return line.starts_with(key);
+      };
+      value("LOAD = ", loads);
+      value("TEMPERATURE(LOAD) = ", heats);
+      with_supports += value("SPC = ", spcs);
+    }
+    for (const char* const name : {"FORCE", "MOMENT", "PLOAD4", "GRAV", "RFORCE", "LOAD"})
+      if (all.count(name))
+        for (const Card& card : all.at(name)) defined_loads.insert(card[0]);
+    for (const char* const name : {"SPC", "SPC1", "SPCADD"})
+      if (all.count(name))
+        for (const Card& card : all.at(name)) defined_spcs.insert(card[0]);
+    for (const char* const name : {"TEMP", "TEMPD", "TEMPP1"})
+      if (all.count(name))
+        for (const Card& card : all.at(name)) defined_heats.insert(card[0]);
+    for (const std::string& set : loads) CHECK_MESSAGE(defined_loads.count(set) == 1, "load " << set);
+    for (const std::string& set : spcs) CHECK_MESSAGE(defined_spcs.count(set) == 1, "supports " << set);
+    for (const std::string& set : heats) CHECK_MESSAGE(defined_heats.count(set) == 1, "temperature " << set);
+    CHECK(with_supports == 3);
+    CHECK(loads.size() == 1);
+    CHECK(heats.size() == 1);
+    // What no load warms is at the stress-free temperature; the rest half way from there to 60.
+    REQUIRE(all.at("TEMPD").size() == 1);
+    CHECK(std::stod(all.at("TEMPD")[0][1]) == 120.0);
+    for (const Card& card : all.at("TEMP")) CHECK(std::stod(card[2]) == 90.0);
+    // Properties of shells say it (TREF, seventh field, from memory of the card), materials of solids in their last.
+    if (solids) {
+      for (const Card& card : all.at("MAT9")) CHECK(std::stod(card[29]) == 120.0);
+    } else {
+      for (const Card& card : all.at("PCOMP")) CHECK(std::stod(card[5]) == 120.0);
+    }
+  }
+}
+
+TEST_CASE("materials free of stress at different temperatures are no bulk data; a link is in the decks of its cases") {
+  const std::string two = "[material.cold]\nfrom = \"ud\"\nalpha1 = 0\nalpha2 = 1e-6\nstress-free-temperature = 20\n";
+  const std::string told = test::failure([&] {
+    write(R"({ id = "A", angle = 0, material = "hot" }, { id = "B", angle = 0, material = "cold" })",
+          Grid::rectangle(2, 2, 10, 10), "bottom",
+          warm_materials + two + "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.w]\ntemperature = 60\n");
+  });
+  CHECK(told.find("[deck.stress-free-differs]") != std::string::npos);
+
+  const test::Folder folder;
+  folder.write("grid.msh", test::msh(Grid::rectangle(4, 4, 10, 10)));
+  Findings findings;
+  const Design design =
+      open(folder.write(
+               "p.toml",
+               "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"grid.msh\", length = \"mm\" }\n"
+               "side = { along = [0, 0, 1] }\nsurface = \"bottom\"\n" +
+                   test::materials() +
+                   "[layup]\nmaterial = \"ud\"\nframe = \"x\"\nplies = [ { id = \"A\", code = \"[0/90]\" } ]\n"
+                   "[zone.patch]\nbox = { from = [4, 4, -1], to = [10, 10, 1] }\n[support.s]\non = \"left\"\nhold = "
+                   "\"clamped\"\n[load.linked]\non = \"patch\"\nforce = [0, 0, 1]\nby = \"link\"\n[load.plain]\non = "
+                   "\"right\"\nforce = [0, 0, 1]\n[case.one]\nloads = [\"linked\"]\n[case.two]\nloads = [\"plain\"]\n"),
+           findings);
+  const deck::Model model = assemble(design, {}, findings);
+  for (const deck::Format& format : deck::formats()) {
+    const auto decks = deck::decks_of(format, model, {});
+    CHECK(decks == std::vector<std::vector<std::size_t>>{{0}, {1}});
+    CHECK(test::failure([&] { format.write(model, folder / "all.deck", {}, findings); }).find("other stiff links") !=
+          std::string::npos);
+  }
+  const deck::Format& bulk = *deck::find_format("bulk-data");
+  for (std::size_t k = 0; k < 2; ++k) {
+    deck::WriteOptions options;
+    options.cases = {k};
+    bulk.write(model, folder / "one.bdf", options, findings);
+    CHECK((read_file(folder / "one.bdf").find("RBE2") != std::string::npos) == (k == 0));
+  }
 }

@@ -7,6 +7,7 @@
 
 #include <map>
 #include <regex>
+#include <set>
 
 using namespace bordado;
 using test::Grid;
@@ -55,15 +56,16 @@ TEST_CASE("an independent reader finds the same nodes and elements in the decks 
       const auto nodes = expected.nodes_of(e);
       wanted[{nodes.begin(), nodes.end()}] = expected.shapes[e];
     }
-    std::size_t count = 0;
+    // Every element, and nothing else; ties at loaded nodes (docs/calculix.md) are written over elements.
+    std::set<std::vector<std::uint32_t>> seen;
     for (const auto& block : read["cells"])
       for (const auto& cell : block["nodes"]) {
         const auto found = wanted.find(cell.get<std::vector<std::uint32_t>>());
         REQUIRE(found != wanted.end());
         CHECK(found->second == shapes.at(block["type"]));
-        ++count;
+        seen.insert(found->first);
       }
-    CHECK(count == expected.element_count());
+    CHECK(seen.size() == expected.element_count());
   }
 }
 
