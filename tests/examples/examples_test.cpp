@@ -109,12 +109,12 @@ TEST_CASE("the rudder blade: bands round the nose, polygons through one skin or 
   double port = 0.0, starboard = 0.0;
   for (const mesh::ElementIndex e : zones.elements(id("nose")))
     (zones.contains(id("port"), e) ? port : starboard) += d.geometry.areas[e];
-  CHECK(port == doctest::Approx(starboard).epsilon(0.01));
+  CHECK(test::near(port, starboard, 0.01));
   // A band of 30 mm on each side of an edge 905 mm long; the head and tip cut it off askew.
-  CHECK(exact("nose") == doctest::Approx(2 * 30 * 905).epsilon(0.01));
-  CHECK(exact("tail") == doctest::Approx(2 * 18 * 901).epsilon(0.01));
+  CHECK(test::near(exact("nose"), 2 * 30 * 905, 0.01));
+  CHECK(test::near(exact("tail"), 2 * 18 * 901, 0.01));
   // The polygon's area seen from the side, twice; the skins lie nearly flat to that view.
-  CHECK(exact("stock-field") == doctest::Approx(2 * 0.5 * (85 + 55) * 300 + 55 * 40).epsilon(0.02));
+  CHECK(test::near(exact("stock-field"), 2 * 0.5 * (85 + 55) * 300 + 55 * 40, 0.02));
   for (const mesh::ElementIndex e : zones.elements(id("patch"))) CHECK(zones.contains(id("port"), e));
   // Along the leading edge the frame is its tangent.
   const mesh::Group* const edge = d.surface.group("leading-edge", 1);
@@ -138,8 +138,8 @@ TEST_CASE("the tube spar: axial and hoop are square to each other, patches are d
   }
   const auto exact = [&](std::string_view name) { return d.layup.zones.exact_areas[*d.layup.zones.find(name)]; };
   // Elements are 10 mm wide, and twenty flats go round the tube.
-  CHECK(exact("spreader") == doctest::Approx(std::numbers::pi * 45 * 45).epsilon(0.02));
-  CHECK(exact("foot-sleeve") == doctest::Approx(2 * std::numbers::pi * 32 * 160).epsilon(0.005));
+  CHECK(test::near(exact("spreader"), std::numbers::pi * 45 * 45, 0.02));
+  CHECK(test::near(exact("foot-sleeve"), 2 * std::numbers::pi * 32 * 160, 0.005));
 }
 
 TEST_CASE("the panel of the README: its commands work as written there") {
@@ -197,6 +197,13 @@ TEST_CASE("every code of a finding is in docs/findings.md, and none that is not 
       matches(read_file(test::source("docs/findings.md")), "\n\\| `(" + rooms + "\\.[a-z0-9-]+)`");
   for (const std::string& code : used) CHECK_MESSAGE(told.count(code) == 1, code);
   for (const std::string& code : told) CHECK_MESSAGE(used.count(code) == 1, code);
+}
+
+TEST_CASE("no test compares with a tolerance that has a hidden absolute part") {
+  const std::string hidden = std::string("App") + "rox";
+  for (const auto& entry : fs::recursive_directory_iterator(test::source("tests")))
+    if (const auto kind = entry.path().extension(); kind == ".cpp" || kind == ".hpp")
+      CHECK_MESSAGE(!has(read_file(entry.path().string()), hidden), entry.path().string() << ": use test::near()");
 }
 
 TEST_CASE("every key of a part file is in docs/part-file.md") {
