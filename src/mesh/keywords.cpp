@@ -7,6 +7,7 @@
 #include "keyword_sets.hpp"
 
 #include <map>
+#include <set>
 
 namespace bordado::mesh {
 
@@ -191,7 +192,9 @@ class Reader {
                  (std::find(std::begin(beside_shells), std::end(beside_shells), type_) != std::end(beside_shells) ||
                   type_.starts_with("SPRING") || type_.starts_with("DASHPOT"));
     is_flat_ = kind_->use == Use::other && !is_solid_ && !is_beside_ && begins(flat);
-    if (const auto name = value("ELSET"); !name.empty()) set_ = &set(element_sets_, name);
+    const auto name = value("ELSET");
+    ties_ = upper(name).starts_with("TIES") ? name : "";
+    if (!name.empty() && ties_.empty()) set_ = &set(element_sets_, name);
   }
 
   void open_set(const std::string& keyword) {
@@ -320,7 +323,23 @@ class Reader {
     element_.clear();
   }
 
+  /// Whether an element only ties the layers of one that stands already, as in decks that were written here.
+  bool is_tie() {
+    if (ties_.empty()) return false;
+    if (known_.empty()) {
+      std::size_t at = 0;
+      for (const Shape shape : mesh_.shapes) {
+        const auto begin = mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(at);
+        known_.emplace(begin, begin + static_cast<std::ptrdiff_t>(node_count(shape)));
+        at += node_count(shape);
+      }
+    }
+    return known_.contains({element_.begin() + 1, element_.end()});
+  }
+
   void add_shell(Shape shape) {
+    if (is_tie()) return;
+    if (!ties_.empty()) set_ = &set(element_sets_, ties_);
     mesh_.shapes.push_back(shape);
     mesh_.element_ids.push_back(element_[0]);
     mesh_.nodes.insert(mesh_.nodes.end(), element_.begin() + 1, element_.end());
@@ -472,6 +491,8 @@ class Reader {
   Block block_ = Block::none;
   std::map<std::string, std::string> values_;  ///< parameters of the keyword
   bool generate_ = false, goes_on_ = false, round_ = false;
+  std::string ties_;                           ///< the set of elements that may be ties
+  std::set<std::vector<std::int64_t>> known_;  ///< nodes of elements before them, once they are asked for
   bool is_solid_ = false, is_beside_ = false, is_flat_ = false;
   const Kind* kind_ = &other_kind;
   std::string type_;

@@ -407,7 +407,7 @@ TEST_CASE("sheared cloth is as thick along a line as on its elements, and expand
     CHECK(test::near(band.thickness[0], layers_on(locator.nearest(point).element)[0].thickness, 1e-9));
     thickest = std::max(thickest, band.thickness[0]);
   }
-  CHECK(thickest > 0.33);
+  CHECK(thickest > 0.31);  // sheared by 15°
   // Two crossed layers by lamination theory, element by element.
   const material::Material& cloth = *std::find_if(d.part.materials.begin(), d.part.materials.end(),
                                                   [](const material::Material& m) { return m.name == "warm"; });
