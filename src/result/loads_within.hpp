@@ -19,30 +19,41 @@ struct HeatHere {
   }
 };
 
-/// What holds a section back that would expand: N and M about the mesh, with the sign of what pushes outwards. \param layers
-/// of the section, as section::laminate_of() has them
-inline laminate::Resultants held_expansion(const HeatHere& heat, const part::Part& part,
-                                           const section::Sections& sections, section::SectionId s,
-                                           std::span<const laminate::Layer> layers) {
+/// What holds a stack back that would expand: N and M about the mesh, with the sign of what pushes outwards.
+/// \param material_of what the layer of a number is of \param z0 where the stack begins
+template <class MaterialOf>
+laminate::Resultants held_expansion(const HeatHere& heat, std::span<const laminate::Layer> layers,
+                                    MaterialOf material_of, double z0) {
   laminate::Resultants out;
-  double z = sections.bottom[s];
-  const auto laid = sections.layers_of(s);
-  for (std::size_t l = 0; l < laid.size(); ++l) {
+  const double h = laminate::thickness(layers);
+  double z = z0;
+  for (std::size_t l = 0; l < layers.size(); ++l) {
     const laminate::Layer& layer = layers[l];
     const laminate::Vector3 per_kelvin =
         laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
         laminate::free_strain(layer, laminate::Expands::by_temperature);
-    const material::Material& m = section::material_of(part, sections, laid[l].material);
+    const material::Material& m = material_of(l);
     const double t = layer.thickness;
-    const auto above = [&](double height) {
-      return heat.above(m, (height - sections.bottom[s]) / sections.thickness[s]);
-    };
+    const auto above = [&](double height) { return heat.above(m, h > 0.0 ? (height - z0) / h : 0.0); };
     const double low = above(z), high = above(z + t), mean = 0.5 * (low + high);
     out.N += t * mean * per_kelvin;
     out.M += (t * mean * (z + 0.5 * t) + t * t * (high - low) / 12.0) * per_kelvin;
     z += t;
   }
   return out;
+}
+
+/// As above, of a section. \param layers as section::laminate_of() has them
+inline laminate::Resultants held_expansion(const HeatHere& heat, const part::Part& part,
+                                           const section::Sections& sections, section::SectionId s,
+                                           std::span<const laminate::Layer> layers) {
+  const auto laid = sections.layers_of(s);
+  return held_expansion(
+      heat, layers,
+      [&](std::size_t l) -> const material::Material& {
+        return section::material_of(part, sections, laid[l].material);
+      },
+      sections.bottom[s]);
 }
 
 /// The mean of a load's values at an element's nodes; nothing where the load is not there.

@@ -110,6 +110,7 @@ struct Recovery::Judged {
     crossed = std::any_of(laid.begin(), laid.end(), [](const layup::LaidLayer& l) { return l.covered < 1.0; });
     pieces = pieces_of(recovery.design_.part, laid);
     in_layers.clear();
+    own_stiffness.clear();
     if (solids && !crossed && !pieces.empty())
       for (const laminate::Layer& layer : pieces.front().layers) in_layers.emplace_back(layer);
     judges.clear();
@@ -225,17 +226,37 @@ struct Recovery::Judged {
     }
   }
 
-  /// The deformation of a piece that carries the forces of its element's section.
-  laminate::Deformation of_piece(const Piece& piece, ElementIndex e, const laminate::Deformation& of_section) const {
-    if (!crossed) return of_section;
+  /// The deformation of a piece that carries the forces of its element's section: that stands for elements alike within
+  /// its tolerances, and its angles and thicknesses are not the element's own. \param heat what is in the strains, or
+  /// nothing
+  laminate::Deformation of_piece(const Piece& piece, ElementIndex e, const laminate::Deformation& of_section,
+                                 const HeatHere* heat) {
     const auto& sections = *recovery.model_.sections;
     const section::SectionId s = sections.section_of[e];
-    const laminate::Stiffness whole =
-        laminate::stiffness(section::laminate_of(*recovery.model_.part, sections, s), sections.bottom[s]);
+    if (of_sections.empty()) of_sections.resize(sections.count());
+    std::optional<OfSection>& whole = of_sections[index(s)];
+    if (!whole) {
+      const auto layers = section::laminate_of(*recovery.model_.part, sections, s);
+      whole = {layers, laminate::stiffness(layers, sections.bottom[s]).ABD()};
+    }
+    if (own_stiffness.empty())
+      for (const Piece& one : pieces) own_stiffness.push_back(laminate::stiffness(one.layers, one.z0).ABD());
+    Eigen::Matrix<double, 6, 6> own = own_stiffness[static_cast<std::size_t>(&piece - pieces.data())];
+    if (!crossed && (own - whole->stiffness).cwiseAbs().maxCoeff() <= 1e-12 * own.cwiseAbs().maxCoeff())
+      return of_section;
     Eigen::Matrix<double, 6, 1> strains;
     strains << of_section.strain, of_section.curvature;
-    Eigen::Matrix<double, 6, 1> forces = whole.ABD() * strains;
-    Eigen::Matrix<double, 6, 6> own = laminate::stiffness(piece.layers, piece.z0).ABD();
+    Eigen::Matrix<double, 6, 1> forces = whole->stiffness * strains;
+    if (heat) {
+      const part::Part& part = *recovery.model_.part;
+      const laminate::Resultants there = held_expansion(*heat, part, sections, s, whole->layers),
+                                 here = held_expansion(
+                                     *heat, piece.layers,
+                                     [&](std::size_t l) -> const material::Material& { return *piece.materials[l]; },
+                                     piece.z0);
+      forces.head<3>() += here.N - there.N;
+      forces.tail<3>() += here.M - there.M;
+    }
     const auto across = recovery.across_.find(e);
     if (across == recovery.across_.end()) {
       const Eigen::Matrix<double, 6, 1> all = own.fullPivLu().solve(forces);
@@ -269,6 +290,13 @@ struct Recovery::Judged {
   std::vector<Piece> pieces;
   std::vector<laminate::Judge> judges;
   bool crossed = false;
+  std::vector<Eigen::Matrix<double, 6, 6>> own_stiffness;  ///< of the pieces, once it is asked for
+  /// Of sections, as they are met.
+  struct OfSection {
+    std::vector<laminate::Layer> layers;
+    Eigen::Matrix<double, 6, 6> stiffness;
+  };
+  std::vector<std::optional<OfSection>> of_sections;
   std::vector<Vector3> more, held;
   // Of solids.
   std::unordered_map<std::uint32_t, OfSolid> of_solids;  ///< by material, as they are met

@@ -84,15 +84,17 @@ void judge_element(Judged& on, const ReadyCase& ready, ElementIndex e, With with
   for (std::size_t p = 0; p < on.pieces.size(); ++p) {
     const auto& piece = on.pieces[p];
     laminate::Straining straining;
-    straining.deformation = on.of_piece(piece, e, ready.multiplied(e));
+    const bool warm = ready.within.warm();
+    const HeatHere heat = warm ? ready.within.heat(e) : HeatHere{};
+    straining.deformation = on.of_piece(piece, e, ready.multiplied(e), warm && !ready.apart ? &heat : nullptr);
     straining.Q = ready.shear(e);
     straining.pressure = ready.within.pressure(e);
     straining.curved = on.recovery.curved_of(e);
-    if (ready.within.warm()) {
-      on.expansion(piece, ready.within.heat(e), on.more);
+    if (warm) {
+      on.expansion(piece, heat, on.more);
       if (ready.apart) {
         // What the free expansion leaves of the strain that temperature alone brings about is held.
-        const laminate::Deformation held = on.of_piece(piece, e, ready.fields.held[e].deformation);
+        const laminate::Deformation held = on.of_piece(piece, e, ready.fields.held[e].deformation, &heat);
         on.held = on.more;
         for (std::size_t i = 0; i < on.held.size(); ++i)
           on.held[i] += on.judges[p].ply_stress(held, i / 3, static_cast<int>(i % 3));
@@ -258,7 +260,9 @@ std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex
     }
     laminate::Deformation whole = straining.deformation;
     if (ready.apart) {
-      const laminate::Deformation held = on.of_piece(piece, e, fields.held[e].deformation);
+      const HeatHere heat = ready.within.heat(e);
+      const laminate::Deformation held =
+          on.of_piece(piece, e, fields.held[e].deformation, ready.within.warm() ? &heat : nullptr);
       whole.strain += held.strain, whole.curvature += held.curvature;
     }
     laminate::Load load;

@@ -3,6 +3,7 @@
 #include "../deck/calculix_findings.hpp"
 #include "../deck/writers.hpp"
 #include "../mesh/shape.hpp"
+#include "loads_within.hpp"
 #include "solid_fit.hpp"
 
 #include <bordado/solids.hpp>
@@ -123,24 +124,49 @@ std::size_t SectionFit::points(ElementIndex e) const {
   return (wedge ? 3 : 4) * of.z.size();
 }
 
-SectionState SectionFit::operator()(ElementIndex e, std::span<const double> strains) const {
+SectionFit::At SectionFit::at(ElementIndex e, std::size_t p) const {
   const mesh::Surface& surface = model_.surface;
   const bool wedge = mesh::corner_count(surface.shapes[e]) == 3;
+  const auto& slope = slopes_[wedge ? 1 : 0][p];
+  Vec3 by_xi = Vec3::Zero(), by_eta = Vec3::Zero();
+  const auto nodes = surface.nodes_of(e);
+  for (std::size_t n = 0; n < nodes.size(); ++n) {
+    by_xi += slope.xi[n] * surface.points[nodes[n]];
+    by_eta += slope.eta[n] * surface.points[nodes[n]];
+  }
+  const Vec3 across = by_xi.cross(by_eta), normal = across.normalized();
+  const Vec3& reference = model_.sections->references[e];
+  const Vec3 r = (reference - reference.dot(normal) * normal).normalized();
+  return {r, normal.cross(r), normal, across.norm() / (wedge ? 6.0 : 1.0)};
+}
+
+double SectionFit::energy(ElementIndex e, std::span<const double> strains) const {
+  const bool wedge = mesh::corner_count(model_.surface.shapes[e]) == 3;
   const OfSection& of = (wedge ? wedges_ : bricks_)[model_.sections->section_of[e]];
   const std::size_t in_plane_points = wedge ? 3 : 4, levels = of.levels;
-  const Vec3& reference = model_.sections->references[e];
+  double out = 0.0;
+  for (std::size_t p = 0; p < in_plane_points; ++p) {
+    const auto [r, t, normal, area] = at(e, p);
+    for (std::size_t i = 0; i < of.z.size(); ++i) {
+      const std::size_t layer = i / levels, level = i % levels;
+      const Eigen::Matrix3d E = tensor(&strains[6 * ((layer * levels + level) * in_plane_points + p)]);
+      const laminate::Vector3 plane = in_plane(E, r, t);
+      const Vec3 En = E * normal;
+      const laminate::Vector2 shear(2.0 * r.dot(En), 2.0 * t.dot(En));
+      out += 0.5 * area *
+             (plane.dot(of.bears[i] * plane) + shear.dot(of.shear[layer] * shear) / static_cast<double>(levels));
+    }
+  }
+  return out;
+}
+
+SectionState SectionFit::operator()(ElementIndex e, std::span<const double> strains) const {
+  const bool wedge = mesh::corner_count(model_.surface.shapes[e]) == 3;
+  const OfSection& of = (wedge ? wedges_ : bricks_)[model_.sections->section_of[e]];
+  const std::size_t in_plane_points = wedge ? 3 : 4, levels = of.levels;
   SectionState out;
   for (std::size_t p = 0; p < in_plane_points; ++p) {
-    // The axes at the point.
-    const auto& slope = slopes_[wedge ? 1 : 0][p];
-    Vec3 by_xi = Vec3::Zero(), by_eta = Vec3::Zero();
-    const auto nodes = surface.nodes_of(e);
-    for (std::size_t n = 0; n < nodes.size(); ++n) {
-      by_xi += slope.xi[n] * surface.points[nodes[n]];
-      by_eta += slope.eta[n] * surface.points[nodes[n]];
-    }
-    const Vec3 normal = by_xi.cross(by_eta).normalized();
-    const Vec3 r = (reference - reference.dot(normal) * normal).normalized(), t = normal.cross(r);
+    const auto [r, t, normal, area] = at(e, p);
     // What the layers bear, and the plane that bears as much.
     Eigen::Matrix<double, 6, 1> forces = Eigen::Matrix<double, 6, 1>::Zero();
     for (std::size_t i = 0; i < of.z.size(); ++i) {
@@ -230,6 +256,8 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
   std::optional<SolidFit> solid_fit;
   if (strains && model.solids) solid_fit.emplace(model);
   if (strains && !model.solids) fit.emplace(model, options);
+  // Strain that temperature brings about has no stress, nor energy, of its own.
+  if (fit && !Within(model, model.cases[one]).warm()) whole.energy = 0.0;
   const auto odd = [&](std::string what) {
     if (whole.odd.empty()) whole.odd = std::move(what);
   };
@@ -266,6 +294,7 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
                           fit->points(*e)));
         } else {
           into[*e] = (*fit)(*e, values);
+          if (!held && whole.energy) *whole.energy += fit->energy(*e, values);
           ++given;
         }
       };
@@ -311,9 +340,19 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
 }
 
 void check_strains(const Whole& whole, const std::string& dat) {
-  if (whole.odd.empty()) return;
-  throw Failure({Severity::error, "result.cut", whole.odd, Place::in(dat),
-                 "the answer is not that of this deck, or was cut short: solve it again"});
+  if (!whole.odd.empty())
+    throw Failure({Severity::error, "result.cut", whole.odd, Place::in(dat),
+                   "the answer is not that of this deck, or was cut short: solve it again"});
+  if (!whole.energy || !whole.answer.strain_energy) return;
+  // What squeezes layers through the thickness is in the solver's energy and not in that of its strains: some per cent at
+  // most, on thick cores. Strains that are halved or doubled are off by four.
+  const double solver = *whole.answer.strain_energy, own = *whole.energy;
+  if (std::abs(own - solver) <= 0.2 * std::abs(solver)) return;
+  throw Failure(
+      {Severity::error, "result.energy",
+       fmt::format("its strains hold an energy of {:.4g}, and the solver says {:.4g}: they do not belong together", own,
+                   solver),
+       Place::in(dat), "do not use this answer: solve the deck again, with the options it was written with"});
 }
 
 CaseFields read_case(const deck::Model& model, std::size_t one, const std::string& dat,

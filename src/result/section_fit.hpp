@@ -17,8 +17,17 @@ class SectionFit {
   std::size_t points(mesh::ElementIndex element) const;
   /// \param strains six for each point, as in ReadOptions; points() of them.
   SectionState operator()(mesh::ElementIndex element, std::span<const double> strains) const;
+  /// Strain energy of an element whose strains are all elastic: what its layers bear times how they are strained, half of
+  /// it, over the solver's own points. \param strains as above
+  double energy(mesh::ElementIndex element, std::span<const double> strains) const;
 
  private:
+  /// A point in the plane of an element: the section's axes there, and its share of the area.
+  struct At {
+    Vec3 r, t, normal;
+    double area;
+  };
+  At at(mesh::ElementIndex element, std::size_t point) const;
   struct OfSection {
     std::size_t levels = 2;                ///< of points in each layer
     std::vector<double> z;                 ///< of every level, from the mesh
@@ -40,6 +49,7 @@ struct Whole {
   Answer answer;
   CaseFields fields;
   std::string odd = {};  ///< what of its strains is not what was asked for, of which check_whole() knows nothing
+  std::optional<double> energy = {};  ///< of its strains, where they are those of shells and all elastic
 };
 /// \throws Failure as read_calculix().
 Whole read_whole(const deck::Model& model, std::size_t one, const std::string& dat, std::span<const deck::Mark> marks,

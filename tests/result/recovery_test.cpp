@@ -315,3 +315,65 @@ TEST_CASE("a curved sandwich: its core is crushed by what its faces bear over th
   const result::Recovery without(design, model, {Criterion::tsai_wu});
   CHECK(without.curved_of(30) == Vec3::Zero());  // nobody asks
 }
+
+TEST_CASE("plies bear what their section bears, however coarsely sections were condensed; warmed, too") {
+  // A section stands for elements whose angles and thicknesses are not all its own. Whatever they are, the stresses of an
+  // element's plies add up to N and M: an invariant, whatever the section was taken to be.
+  const test::Folder folder;
+  folder.write("grid.msh", test::msh(Grid::rectangle(12, 4, 100, 20)));
+  section::Options few;
+  few.most_sections = 3;
+  Findings findings;
+  const Design design =
+      open(folder.write("p.toml",
+                        fmt::format("[part]\nname = \"V\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"grid.msh\", length "
+                                    "= \"mm\" }}\nside = {{ along = [0, 0, 1] }}\nsurface = \"bottom\"\n{}"
+                                    "[material.warm]\nfrom = \"ud\"\nalpha1 = -1e-6\nalpha2 = 3e-5\nalpha3 = 3e-5\n"
+                                    "[layup]\nmaterial = \"warm\"\nframe = \"x\"\nplies = [ {{ id = \"A\", code = "
+                                    "\"[0/45]\" }}, {{ id = \"C\", angle = 90, thickness = {{ of = \"left\", table = "
+                                    "[[0, 1], [100, 8]] }} }} ]\n[support.s]\non = \"left\"\nhold = \"clamped\"\n"
+                                    "[load.warm]\ntemperature = 80\nstress-free = 20\n[load.pull]\non = \"right\"\n"
+                                    "force = [1, 0, 0]\n[case.cold]\nloads = [\"pull\"]\n[case.hot]\nloads = "
+                                    "[\"pull\", \"warm\"]\n",
+                                    test::materials())),
+           findings, few);
+  REQUIRE(design.sections.count() == 3);
+  const deck::Model model =
+      deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections, {}, findings);
+  const Vector3 N(40, -15, 10), M(6, 2, -3);
+  for (const std::size_t one : {0u, 1u}) {
+    result::CaseFields fields;
+    fields.sections.resize(design.surface.element_count());
+    double most_off = 0.0;
+    for (mesh::ElementIndex e = 0; e < fields.sections.size(); ++e) {
+      const section::SectionId s = design.sections.section_of[e];
+      const auto layers = section::laminate_of(design.part, design.sections, s);
+      laminate::Load load;
+      load.N = N, load.M = M, load.temperature = one == 1 ? 60.0 : 0.0;
+      fields.sections[e].deformation = laminate::deformation(layers, design.sections.bottom[s], load);
+      layup::LayersOn own(design.part, design.geometry, design.layup);
+      double h = 0.0;
+      for (const layup::LaidLayer& layer : own(e)) h += layer.thickness;
+      most_off = std::max(most_off, std::abs(design.sections.thickness[s] / h - 1.0));
+    }
+    CHECK(most_off > 0.1);
+    const result::Recovery recovery(design, model, {tsai_wu[0]});
+    double worst_N = 0.0, worst_M = 0.0;
+    for (mesh::ElementIndex e = 0; e < fields.sections.size(); ++e) {
+      const auto states = recovery.at(fields, one, e);
+      Vector3 sum_N = Vector3::Zero(), sum_M = Vector3::Zero();
+      for (std::size_t i = 0; i + 2 < states.size(); i += 3) {  // straight over each ply
+        const double t = states[i + 2].z - states[i].z;
+        sum_N += t * states[i + 1].stress;
+        sum_M += t / 6.0 *
+                 (states[i].z * states[i].stress + 4.0 * states[i + 1].z * states[i + 1].stress +
+                  states[i + 2].z * states[i + 2].stress);
+      }
+      worst_N = std::max(worst_N, (sum_N - N).norm() / N.norm());
+      worst_M = std::max(worst_M, (sum_M - M).norm() / (M.norm() + 10.0 * N.norm()));
+    }
+    CAPTURE(one);
+    CHECK(worst_N < 1e-9);
+    CHECK(worst_M < 1e-9);
+  }
+}

@@ -11,6 +11,8 @@ using test::Grid;
 
 namespace {
 
+bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+
 const std::string part_text =
     "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"grid.msh\", length = \"mm\" }\nside = { along = [0, "
     "0, 1] }\nsurface = \"bottom\"\n" +
@@ -89,7 +91,7 @@ TEST_CASE("of twenty-seven solvers that answer wrongly none is believed") {
       {"sed '/internal energy/{n;n;s/[-0-9.E+]*$/NaN/}' $G/good.dat > job.dat",
        "the strain energy is not a number [result.not-finite]"},
       {"sed '/internal energy/{n;n;d}' $G/good.dat > job.dat", "the answer has no strain energy [result.cut]"},
-      {"sed '/internal energy/{n;n;s/[-0-9.E+]*$/7/}' $G/good.dat > job.dat", "[solve.unbalanced]"},
+      {"sed '/internal energy/{n;n;s/[-0-9.E+]*$/7/}' $G/good.dat > job.dat", "[result.energy]"},
       {"awk '/displacements/{d=1} /total force/{d=0} d&&NF==4{print $1,0,0,0;next}{print}' $G/good.dat > job.dat",
        "[solve.no-deflection]"},
   };
@@ -109,9 +111,15 @@ TEST_CASE("forces beside the middle of the laminate: their work is held against 
   for (const std::string lines : {"awk '/displacements/{d=1} /total force/{d=0} d&&NF==4{print "
                                   "$1,2*$2,2*$3,2*$4;next}{print}' $G/good.dat > job.dat",
                                   "awk '/displacements/{d=1} /total force/{d=0} d&&NF==4{print "
-                                  "$1,$2,$3,1.03*$4;next}{print}' $G/good.dat > job.dat",
-                                  "sed '/internal energy/{n;n;s/[-0-9.E+]*$/1e-9/}' $G/good.dat > job.dat"})
+                                  "$1,$2,$3,1.03*$4;next}{print}' $G/good.dat > job.dat"})
     CHECK(part.refused(lines).find("they should be equal [solve.unbalanced]") != std::string::npos);
+  // And the energy of the strains against it, too: the solver's altered, strains halved, doubled and nought.
+  CHECK(has(part.refused("sed '/internal energy/{n;n;s/[-0-9.E+]*$/1e-9/}' $G/good.dat > job.dat"), "[result.energy]"));
+  for (const std::string by : {"0.5", "2", "0"})
+    CHECK(
+        has(part.refused("awk '/strains \\(elem/{s=1} /energy/{s=0} s&&NF==8{print $1,$2," + by + "*$3," + by + "*$4," +
+                         by + "*$5," + by + "*$6," + by + "*$7," + by + "*$8;next}{print}' $G/good.dat > job.dat"),
+            "[result.energy]"));
 }
 
 TEST_CASE("answers of an earlier run stay until a solver has ended, and go then") {
