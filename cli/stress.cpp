@@ -170,17 +170,20 @@ void print_place(const Design& design, const deck::Model& model, const result::R
     }
     table.print(stdout);
   }
+  const auto failing = recovery.failing(fields, answers.cases[c], e);
+  if (failing.empty()) return fmt::print("\nno reserves: nothing fails by these criteria, or no strength is known\n");
   fmt::print("\nreserve: times the loads until\n\n");
   TableText reserves({"reserve", "fails", "by", "ply", "at", pieces > 1 ? "piece" : ""});
-  std::size_t lines = 0;
-  for (const result::Critical& one : recovery.failing(fields, answers.cases[c], e)) {
-    if (++lines > 12) break;
+  const std::size_t shown = std::min<std::size_t>(failing.size(), 12);
+  for (const result::Critical& one : std::span(failing).first(shown)) {
     reserves.add({number(one.factor), std::string(laminate::words(one.mode)),
                   std::string(laminate::name_of(one.criterion)), design.part.plies[one.ply].id,
                   std::string(laminate::words(one.criterion, one.place)),
                   pieces > 1 ? fmt::format("{}", one.piece + 1) : ""});
   }
   reserves.print(stdout);
+  if (shown < failing.size())
+    fmt::print("  and {} more, of larger reserves: --json has them all\n", failing.size() - shown);
 }
 
 Json place_json(const Design& design, const deck::Model& model, const result::Recovery& recovery,

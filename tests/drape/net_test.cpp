@@ -380,3 +380,42 @@ TEST_CASE("what no net can be laid for is said") {
   CHECK(code({0.5, 0.3, 0}, {1, 0, 0}, 1e-6) == "drape.cell");
   CHECK(code({0.5, 0.3, 0}, {1, 0, 0}, std::nan("")) == "drape.cell");
 }
+
+TEST_CASE("wherever the seed lies, on nodes and near them, neighbours lie on neighbouring cloth") {
+  // Cloth does not stretch: from one element to the next its coordinates differ by no more than the way between their
+  // middles over (1 - sin shear)^(1/2), with the lesser shear of both, and by no less than that way over (1 + sin
+  // shear)^(1/2): what a cell's two diagonals are. A third is left to the bend of the surface and to shear that changes.
+  std::size_t pairs = 0;
+  for (const bool triangles : {false, true})
+    for (const double shaken : {0.0, 0.25}) {
+      const mesh::Surface mesh =
+          test::surface(shaken > 0.0 ? moved(cap(20, 0.9, triangles), shaken, 5) : cap(20, 0.9, triangles));
+      for (const double cell : {0.0, 0.031})
+        for (const std::size_t node : {220u, 150u, 262u})
+          for (const double beside : {0.0, 1e-9, 1e-4}) {
+            drape::Options options;
+            options.net.seed = (mesh.points[node] + Vec3(beside, -0.7 * beside, 0)).normalized();
+            options.net.direction = {1, 0.2, 0};
+            options.net.cell = cell;
+            const Laid laid = lay(mesh, options);
+            const auto& on = laid.drape.elements;
+            std::size_t apart = 0;
+            for (mesh::ElementIndex e = 0; e < laid.mesh.element_count(); ++e)
+              for (unsigned k = 0; k < laid.surface.corners[e]; ++k) {
+                const mesh::ElementIndex other = laid.surface.neighbours[4 * e + k];
+                if (other == mesh::no_index || !laid.surface.is_own(other)) continue;
+                if (std::isnan(on.cloth[e][0]) || std::isnan(on.cloth[other][0])) continue;
+                const double way = (laid.geometry.centres[e] - laid.geometry.centres[other]).norm(),
+                             along =
+                                 std::hypot(on.cloth[e][0] - on.cloth[other][0], on.cloth[e][1] - on.cloth[other][1]),
+                             sine = std::sin(pi / 180 * std::min(std::abs(on.shear[e]), std::abs(on.shear[other])));
+                apart += along * std::sqrt(1 - sine) > 1.33 * way || along * std::sqrt(1 + sine) * 1.33 < way;
+                ++pairs;
+              }
+            INFO("triangles " << triangles << ", shaken " << shaken << ", node " << node << ", beside " << beside
+                              << ", cell " << cell);
+            CHECK(apart == 0);
+          }
+    }
+  CHECK(pairs > 30000);
+}
