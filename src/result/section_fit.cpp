@@ -256,8 +256,10 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
   std::optional<SolidFit> solid_fit;
   if (strains && model.solids) solid_fit.emplace(model);
   if (strains && !model.solids) fit.emplace(model, options);
-  // Strain that temperature brings about has no stress, nor energy, of its own.
-  if (fit && !Within(model, model.cases[one]).warm()) whole.energy = 0.0;
+  // Strain that temperature brings about has no energy of its own; springs of beds have some, and no strain; of large
+  // displacements the sums are not comparable.
+  const deck::Model::Case& of = model.cases[one];
+  if (fit && of.analysis == part::Analysis::linear && of.beds.empty() && !Within(model, of).warm()) whole.energy = 0.0;
   const auto odd = [&](std::string what) {
     if (whole.odd.empty()) whole.odd = std::move(what);
   };

@@ -1,4 +1,5 @@
 // Running a solver and believing it: the real one once, then programs that pretend to be one and answer wrongly.
+#include "cases.hpp"
 #include "support.hpp"
 
 #include <fmt/format.h>
@@ -187,4 +188,20 @@ TEST_CASE("the place of the largest deflection is right where the deck numbers n
   CHECK(answers[0].largest_mesh_id.has_value() == (answers[0].largest.id <= 35));  // beyond are those that were added
   if (answers[0].largest_mesh_id) CHECK(*answers[1].largest_mesh_id == *answers[0].largest_mesh_id * 1'000'000 + 1);
   CHECK(answers[1].deck.mesh_node_ids.size() == 35);
+}
+
+TEST_CASE("right answers whose energy is not that of their strains are believed: beds, and large displacements") {
+  const std::string pressed = "[load.p]\non = \"plate\"\nface = \"bag\"\npressure = 0.0001\n";
+  const test::Folder bed, large;
+  CHECK_NOTHROW(test::solve_cases(bed,
+                                  test::case_part("[0/90/0]",
+                                                  "[support.bed]\non = \"plate\"\nbed = \"0.02 MPa/mm\"\n"
+                                                  "[support.s]\non = \"left\"\nhold = [\"x\", \"y\"]\n" +
+                                                      pressed),
+                                  test::Grid::rectangle(4, 4, 100, 100), {.ply_results = true}));
+  CHECK_NOTHROW(test::solve_cases(
+      large,
+      test::case_part("[0/90/0]", "[support.s]\non = \"left\"\nhold = \"clamped\"\n" + pressed +
+                                      "[case.l]\nanalysis = \"large-displacements\"\nloads = [\"p\"]\n"),
+      test::Grid::rectangle(8, 2, 100, 20), {.ply_results = true}));
 }
