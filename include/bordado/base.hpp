@@ -1,6 +1,7 @@
 /// \file base.hpp
 /// What every room uses: findings and failures with a place in a file, units, angles, parallel loops, files.
-#pragma once
+#ifndef BORDADO_BASE_HPP
+#define BORDADO_BASE_HPP
 
 #include <Eigen/Core>
 
@@ -465,3 +466,5 @@ void append_real(std::string& text, double value, std::size_t width = 19);
 void append_integer(std::string& text, std::int64_t value);
 
 }  // namespace bordado
+
+#endif

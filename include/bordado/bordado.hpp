@@ -5,7 +5,8 @@
 ///     const bordado::Design design = bordado::open("skiff.toml", findings);
 ///     for (const bordado::Finding& finding : findings.all()) std::cerr << finding.text() << '\n';
 ///     bordado::write_deck(design, "calculix", "skiff.inp", {}, findings);
-#pragma once
+#ifndef BORDADO_BORDADO_HPP
+#define BORDADO_BORDADO_HPP
 
 #include <bordado/base.hpp>
 #include <bordado/deck.hpp>
@@ -56,3 +57,5 @@ result::Solved solve(const Design& design, const std::string& deck_path, const r
                      Findings& findings, const Progress& progress = {});
 
 }  // namespace bordado
+
+#endif

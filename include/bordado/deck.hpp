@@ -1,6 +1,7 @@
 /// \file deck.hpp
 /// The finite element model and its writers: CalculiX and bulk data.
-#pragma once
+#ifndef BORDADO_DECK_HPP
+#define BORDADO_DECK_HPP
 
 #include <bordado/section.hpp>
 
@@ -344,3 +345,5 @@ std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sec
                                       section::SectionId section);
 
 }  // namespace bordado::deck
+
+#endif

@@ -1,6 +1,7 @@
 /// \file design.hpp
 /// Everything that follows from one part file, before a deck is written.
-#pragma once
+#ifndef BORDADO_DESIGN_HPP
+#define BORDADO_DESIGN_HPP
 
 #include <bordado/section.hpp>
 
@@ -17,3 +18,5 @@ struct Design {
 };
 
 }  // namespace bordado
+
+#endif

@@ -1,6 +1,7 @@
 /// \file drape.hpp
 /// Cloth on the surface: the smooth surface under it, nets of yarns, how far they shear, tape laid straight.
-#pragma once
+#ifndef BORDADO_DRAPE_HPP
+#define BORDADO_DRAPE_HPP
 
 #include <bordado/mesh.hpp>
 #include <bordado/part.hpp>
@@ -273,3 +274,5 @@ Verdict judge(const SmoothSurface& surface, const mesh::Geometry& geometry, cons
               std::span<const mesh::ElementIndex> elements, std::optional<double> limit);
 
 }  // namespace bordado::drape
+
+#endif

@@ -1,6 +1,7 @@
 /// \file files.hpp
 /// Files that must not be lost.
-#pragma once
+#ifndef BORDADO_FILES_HPP
+#define BORDADO_FILES_HPP
 
 #include <string>
 
@@ -11,3 +12,5 @@ namespace bordado {
 void keep(const std::string& path);
 
 }  // namespace bordado
+
+#endif

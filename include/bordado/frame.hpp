@@ -1,6 +1,7 @@
 /// \file frame.hpp
 /// Declared frames as a reference direction (0°) on every element.
-#pragma once
+#ifndef BORDADO_FRAME_HPP
+#define BORDADO_FRAME_HPP
 
 #include <bordado/mesh.hpp>
 #include <bordado/part.hpp>
@@ -55,3 +56,5 @@ Vec3 turned(const Vec3& r, const Vec3& normal, Angle angle);
 Angle between(const Vec3& r, const Vec3& d, const Vec3& normal);
 
 }  // namespace bordado::frame
+
+#endif

@@ -10,7 +10,8 @@
 /// z is measured from the mesh surface along n. z0 = 0 when the bottom lies on the mesh, -h/2 for the middle, -h for
 /// the top. Strain through the thickness: e(z) = e0 + z k, engineering shear. Order of components: x, y, xy; x is the
 /// reference.
-#pragma once
+#ifndef BORDADO_LAMINATE_HPP
+#define BORDADO_LAMINATE_HPP
 
 #include <bordado/base.hpp>
 #include <bordado/material.hpp>
@@ -220,3 +221,5 @@ Coded stack_by_code(std::string_view code, std::span<const material::Material> g
 std::string code_of(std::span<const CodePly> plies);
 
 }  // namespace bordado::laminate
+
+#endif

@@ -1,6 +1,7 @@
 /// \file layup.hpp
 /// Plies over zones: the stack on every element.
-#pragma once
+#ifndef BORDADO_LAYUP_HPP
+#define BORDADO_LAYUP_HPP
 
 #include <bordado/drape.hpp>
 #include <bordado/frame.hpp>
@@ -290,3 +291,5 @@ struct Mass {
 Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup);
 
 }  // namespace bordado::layup
+
+#endif

@@ -1,7 +1,8 @@
 /// \file loads.hpp
 /// What a part file declares of supports, loads, masses and load cases, as plain data; nothing computed.
 /// Keys: docs/part-file.md.
-#pragma once
+#ifndef BORDADO_LOADS_HPP
+#define BORDADO_LOADS_HPP
 
 #include <bordado/base.hpp>
 
@@ -170,3 +171,5 @@ struct Case {
 };
 
 }  // namespace bordado::part
+
+#endif

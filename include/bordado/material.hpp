@@ -4,7 +4,8 @@
 ///
 ///     axes of a ply:   1 along the fibre, the warp or the ribbon     2 across it in the plane     3 through the thickness
 ///     order of six:    11, 22, 33, 23, 13, 12, with engineering shear strains
-#pragma once
+#ifndef BORDADO_MATERIAL_HPP
+#define BORDADO_MATERIAL_HPP
 
 #include <bordado/base.hpp>
 
@@ -349,3 +350,5 @@ void write_materials(const std::string& path, std::span<const Material> material
                      Existing existing);
 
 }  // namespace bordado::material
+
+#endif

@@ -1,6 +1,7 @@
 /// \file mesh.hpp
 /// The surface of the part: nodes, shell elements, named groups; which side is which; how big it is.
-#pragma once
+#ifndef BORDADO_MESH_HPP
+#define BORDADO_MESH_HPP
 
 #include <bordado/base.hpp>
 
@@ -371,3 +372,5 @@ std::optional<ElementIndex> element_with_id(const Surface& surface, std::int64_t
 std::optional<NodeIndex> node_with_id(const Surface& surface, std::int64_t id);
 
 }  // namespace bordado::mesh
+
+#endif

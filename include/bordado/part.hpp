@@ -1,6 +1,7 @@
 /// \file part.hpp
 /// What a part file declares, as plain data with the place of every value; nothing computed. Keys: docs/part-file.md.
-#pragma once
+#ifndef BORDADO_PART_HPP
+#define BORDADO_PART_HPP
 
 #include <bordado/base.hpp>
 #include <bordado/loads.hpp>
@@ -476,3 +477,5 @@ std::string json_schema();
 std::string_view name_of(Flush flush);
 
 }  // namespace bordado::part
+
+#endif

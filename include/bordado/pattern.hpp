@@ -1,6 +1,7 @@
 /// \file pattern.hpp
 /// The flat cloth that lies on a part: outlines to cut, and how they fit on a roll.
-#pragma once
+#ifndef BORDADO_PATTERN_HPP
+#define BORDADO_PATTERN_HPP
 
 #include <bordado/drape.hpp>
 
@@ -64,3 +65,5 @@ struct Nest {
 Nest nest(std::span<const Pattern> patterns, double width, double gap = 0.0);
 
 }  // namespace bordado::drape
+
+#endif

@@ -1,6 +1,7 @@
 /// \file recovery.hpp
 /// From what the solver says of sections to stress in every ply, and what fails first.
-#pragma once
+#ifndef BORDADO_RECOVERY_HPP
+#define BORDADO_RECOVERY_HPP
 
 #include <bordado/design.hpp>
 #include <bordado/result.hpp>
@@ -133,3 +134,5 @@ class Recovery {
 };
 
 }  // namespace bordado::result
+
+#endif

@@ -1,6 +1,7 @@
 /// \file result.hpp
 /// Running the solver, and what it answered: read only where it is whole, told only where it can be believed.
-#pragma once
+#ifndef BORDADO_RESULT_HPP
+#define BORDADO_RESULT_HPP
 
 #include <bordado/deck.hpp>
 #include <bordado/laminate.hpp>
@@ -211,3 +212,5 @@ std::vector<Solved> solve_cases(const deck::Model& model, const std::string& dec
                                 const Progress& progress = {});
 
 }  // namespace bordado::result
+
+#endif

@@ -1,6 +1,7 @@
 /// \file review.hpp
 /// What a colleague looks at: the ply book, checks of the design, and what changed between two of them.
-#pragma once
+#ifndef BORDADO_REVIEW_HPP
+#define BORDADO_REVIEW_HPP
 
 #include <bordado/design.hpp>
 #include <bordado/pattern.hpp>
@@ -358,3 +359,5 @@ void draw_rolls(const Design& design, std::span<const PlyPattern> patterns, std:
 void draw_flat(const Design& design, const std::string& path);
 
 }  // namespace bordado::review
+
+#endif

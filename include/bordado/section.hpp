@@ -1,6 +1,7 @@
 /// \file section.hpp
 /// Stacks as few laminate sections, with a known error.
-#pragma once
+#ifndef BORDADO_SECTION_HPP
+#define BORDADO_SECTION_HPP
 
 #include <bordado/laminate.hpp>
 #include <bordado/layup.hpp>
@@ -75,3 +76,5 @@ Angle axes_of(const part::Part& part, const Sections& sections, const LaidLayer&
 std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionId section);
 
 }  // namespace bordado::section
+
+#endif

@@ -1,6 +1,7 @@
 /// \file seeds.hpp
 /// Where to lay cloth down first, and which way: seeds and directions tried.
-#pragma once
+#ifndef BORDADO_SEEDS_HPP
+#define BORDADO_SEEDS_HPP
 
 #include <bordado/drape.hpp>
 
@@ -43,3 +44,5 @@ struct SeedSearch {
 SeedSearch search_seeds(const SmoothSurface& surface, const mesh::Geometry& geometry, const SeedOptions& options);
 
 }  // namespace bordado::drape
+
+#endif

@@ -1,6 +1,7 @@
 /// \file solids.hpp
 /// Solids through the thickness: the mesh extruded along its normals, ply by ply or group by group.
-#pragma once
+#ifndef BORDADO_SOLIDS_HPP
+#define BORDADO_SOLIDS_HPP
 
 #include <bordado/deck.hpp>
 
@@ -58,3 +59,5 @@ std::shared_ptr<const Solids> extrude(const Model& model, const SolidOptions& op
 std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, const Model::Case& one);
 
 }  // namespace bordado::deck
+
+#endif

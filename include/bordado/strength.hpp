@@ -4,7 +4,8 @@
 /// A reserve factor R multiplies the loads that act; what the stack holds by itself (stresses of cure and temperature) is
 /// not multiplied. R = 1 lies on the surface of the criterion, R < 1 has failed. Stresses in ply axes 1, 2, 12; tension
 /// is positive.
-#pragma once
+#ifndef BORDADO_STRENGTH_HPP
+#define BORDADO_STRENGTH_HPP
 
 #include <bordado/laminate.hpp>
 
@@ -319,3 +320,5 @@ struct Discount {
 Discount discount(const Stack& stack, const Load& load, std::span<const Criterion> criteria);
 
 }  // namespace bordado::laminate
+
+#endif

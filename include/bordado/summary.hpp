@@ -1,6 +1,7 @@
 /// \file summary.hpp
 /// What came of a part's cases: on one page, and of several runs side by side.
-#pragma once
+#ifndef BORDADO_SUMMARY_HPP
+#define BORDADO_SUMMARY_HPP
 
 #include <bordado/review.hpp>
 
@@ -55,3 +56,5 @@ std::optional<Extrapolation> extrapolated(std::array<double, 3> sizes, std::arra
 std::vector<mesh::Array> differences(const Results& first, const Results& second);
 
 }  // namespace bordado::review
+
+#endif

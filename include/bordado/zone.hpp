@@ -1,6 +1,7 @@
 /// \file zone.hpp
 /// Declared zones as sets of elements.
-#pragma once
+#ifndef BORDADO_ZONE_HPP
+#define BORDADO_ZONE_HPP
 
 #include <bordado/mesh.hpp>
 #include <bordado/part.hpp>
@@ -120,3 +121,5 @@ double covered_below(const mesh::Surface& surface, mesh::ElementIndex element, s
 double mean_depth(const mesh::Surface& surface, mesh::ElementIndex element, std::span<const double> level, double most);
 
 }  // namespace bordado::zone
+
+#endif
