@@ -265,9 +265,16 @@ std::vector<std::string> loose(const Model& model, const Model::Case& one);
 /// Per node, all forces of a case; of a link nothing.
 std::vector<Vec3> nodal_loads(const Model& model, const Model::Case& one);
 
-/// Per node: how far above the mesh, along n, the displacement lies that CalculiX prints: the middle of the laminate
-/// there, at a knot the mean of the middles of its elements.
-std::vector<double> heights_of_forces(const Model& model, const WriteOptions& options);
+/// What CalculiX makes of a node on which a force acts: a column through the laminate.
+struct Column {
+  mesh::NodeIndex node;
+  /// How far above the mesh, along n, the displacement lies that is printed: the middle of the laminate, at a knot the mean
+  /// of the middles of its elements.
+  double height;
+  Vec3 bottom, top;  ///< its ends, part length
+};
+/// The columns of the forces of a case, by node; those only whose middle does not lie on the mesh.
+std::vector<Column> columns_of_forces(const Model& model, const Model::Case& one, const WriteOptions& options);
 
 /// Elements at a sharp edge (of 20° and more) whose laminate is thicker than half their shortest side, ascending:
 /// raised to solids they run into each other there, and a solver may stop.

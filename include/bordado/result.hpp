@@ -135,8 +135,10 @@ std::vector<Vec3> rotations(const mesh::Surface& surface, const std::vector<Vec3
 /// The work of the loads, each grown from nought: half the sum of force times displacement, at the points of the mesh
 /// where they act. An answer that is right has as much strain energy. Unlike the reactions this tells of forces, too,
 /// that act where the solver's own sums go wrong.
+/// \param frd the solver's other file: how a laminate whose middle does not lie on the mesh turns where a force acts.
+/// \throws Failure "result.cut" where it does not say so.
 double work_of_loads(const Answer& answer, const deck::Model& model, const deck::Model::Case& one,
-                     const deck::WriteOptions& options = {});
+                     const deck::WriteOptions& options, const std::string& frd);
 /// Whether that holds for a case: small displacements, and no temperature, prescribed displacement or link.
 bool work_tells(const deck::Model& model, const deck::Model::Case& one);
 

@@ -232,11 +232,24 @@ double NodeSurvey::mean_height_of_middle(NodeIndex node) const {
   return elements_of(node).empty() ? 0.0 : sum / static_cast<double>(elements_of(node).size());
 }
 
-std::vector<double> heights_of_forces(const Model& model, const WriteOptions& options) {
+std::vector<Column> columns_of_forces(const Model& model, const Model::Case& one, const WriteOptions& options) {
+  std::vector<NodeIndex> nodes;
+  for_each_load<Model::Force>(model, one, [&](const Model::Force& force, double) {
+    nodes.insert(nodes.end(), force.nodes.begin(), force.nodes.end());
+  });
+  std::vector<Column> out;
+  if (nodes.empty()) return out;
+  std::sort(nodes.begin(), nodes.end());
+  nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
   const List<SectionId, Box> made = boxes(model, options);
   const NodeSurvey survey(model, made, {});
-  std::vector<double> out(model.surface.points.size(), 0.0);
-  for (NodeIndex n = 0; n < out.size(); ++n) out[n] = survey.mean_height_of_middle(n);
+  for (const NodeIndex n : nodes) {
+    const Box& box = made[model.sections->section_of[survey.elements_of(n).front()]];
+    const double height = survey.mean_height_of_middle(n);
+    if (std::abs(height) <= 1e-9 * box.thickness) continue;
+    const Vec3 place = survey.place(n), normal = survey.normal(n);
+    out.push_back({n, height, place + box.bottom * normal, place + (box.bottom + box.thickness) * normal});
+  }
   return out;
 }
 

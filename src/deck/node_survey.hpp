@@ -43,13 +43,14 @@ class NodeSurvey {
   /// How often each section card must be written so that the solver's knot array suffices: each copy adds to it.
   std::size_t card_copies() const;
 
+  std::span<const mesh::ElementIndex> elements_of(mesh::NodeIndex node) const {
+    return {elements_.data() + first_[node], elements_.data() + first_[node + 1]};
+  }
+
  private:
   std::uint8_t clusters(mesh::NodeIndex node) const;
   void find_overlay(std::span<const std::size_t> cases);
   bool kinked_at(mesh::NodeIndex node) const;
-  std::span<const mesh::ElementIndex> elements_of(mesh::NodeIndex node) const {
-    return {elements_.data() + first_[node], elements_.data() + first_[node + 1]};
-  }
 
   const Model& model_;
   const List<section::SectionId, Box>& boxes_;

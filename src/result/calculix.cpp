@@ -1,3 +1,5 @@
+#include "columns.hpp"
+
 #include <bordado/result.hpp>
 #include <bordado/solids.hpp>
 
@@ -515,7 +517,7 @@ bool work_tells(const deck::Model& model, const deck::Model::Case& one) {
 }
 
 double work_of_loads(const Answer& answer, const deck::Model& model, const deck::Model::Case& one,
-                     const deck::WriteOptions& options) {
+                     const deck::WriteOptions& options, const std::string& frd) {
   const mesh::Surface& surface = model.surface;
   std::vector<Vec3> moved(surface.points.size(), Vec3::Zero());
   std::unordered_map<std::int64_t, mesh::NodeIndex> node_of;
@@ -528,14 +530,11 @@ double work_of_loads(const Answer& answer, const deck::Model& model, const deck:
   };
   deck::for_each_load<deck::Model::Pressure>(model, one, add);
   deck::for_each_load<deck::Model::Inertia>(model, one, add);
-  bool forces = false;
-  deck::for_each_load<deck::Model::Force>(model, one, [&](const auto&, double) { forces = true; });
-  if (!forces) return out;
-  // A force acts at the mesh; the displacements are those of the middle of the laminate, and a normal leads from one
-  // to the other.
-  const std::vector<double> heights = deck::heights_of_forces(model, options);
-  const std::vector<Vec3> turned = change_of_normals(surface, moved);
-  for (std::size_t n = 0; n < moved.size(); ++n) moved[n] -= heights[n] * turned[n];
+  // A force acts at the mesh; the displacements are those of the middle of the laminate, and its column leads from one to
+  // the other. (Nor is the turn of a column that of the surface: a soft core is sheared.)
+  const std::vector<deck::Column> columns = deck::columns_of_forces(model, one, options);
+  const std::vector<Vec3> turned = turns(columns, frd);
+  for (std::size_t i = 0; i < columns.size(); ++i) moved[columns[i].node] -= columns[i].height * turned[i];
   deck::for_each_load<deck::Model::Force>(model, one, add);
   return out;
 }

@@ -268,7 +268,7 @@ Solved solve_one(const deck::Model& model, std::size_t number, const std::string
   if (!answer.displacements.empty()) find_largest(out, answer, model);
   if (modes) return out;
   out.reaction = reaction(answer, model, one);
-  if (work_tells(model, one)) out.work = work_of_loads(answer, model, one, own);
+  if (work_tells(model, one)) out.work = work_of_loads(answer, model, one, own, out.run.frd);
   out.strain_energy = *answer.strain_energy;
   check_deflection(out, model, one, findings);
   check_balance(out, model, one, out.deck.loads.front().second.force, scale_of_forces(out, answer, model, one));
