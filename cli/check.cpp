@@ -43,6 +43,7 @@ Json summary(const Design& design) {
         {"sections_by_tolerance", off.sections_by_tolerance},
         {"largest_angle_deg", off.largest_angle.degrees()},
         {"largest_thickness", off.largest_thickness},
+        {"largest_mass", off.largest_mass},
         {"mean_angle_deg", off.mean_angle.degrees()},
         {"largest_A", off.largest_A},
         {"largest_B", off.largest_B},
@@ -93,9 +94,12 @@ void print(const Design& design) {
           ? fmt::format("{}, exact", design.sections.count())
           : fmt::format(
                 "{}{} within {:g}°{}: largest angle off {:.2f}°, mean {:.3f}°; A off by {:.2g} %, B {:.2g} %, D "
-                "{:.2g} % at most",
+                "{:.2g} % at most{}",
                 design.sections.count(), kept, off.angle_tolerance.degrees(), thickness, off.largest_angle.degrees(),
-                off.mean_angle.degrees(), 100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D));
+                off.mean_angle.degrees(), 100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D,
+                off.largest_mass > 1e-6
+                    ? fmt::format("; mass per area {:.2g} %, of the part exact", 100 * off.largest_mass)
+                    : ""));
   row("mass", fmt::format("{} over {}{}", mass_text(units, mass.mass), area_text(units, mass.area),
                           mass.centre ? fmt::format(", centre at {} {}", point_text(*mass.centre), length) : ""));
 }

@@ -210,6 +210,14 @@ struct ThreeLayers {
 std::optional<ThreeLayers> three_layers(std::span<const laminate::Layer> layers, double bottom, double box_bottom,
                                         double box_thickness);
 
+/// Mass per area and its moments through the thickness, about the middle of the box.
+struct MassMoments {
+  double mass = 0.0, first = 0.0, second = 0.0;
+};
+MassMoments mass_moments(const ThreeLayers& three);
+/// Those of the laminate that they stand for. \param bottom of the laminate.
+MassMoments mass_moments(std::span<const laminate::Layer> layers, double bottom, const ThreeLayers& about);
+
 /// The solid that CalculiX makes of a section: what it takes for the laminate's place.
 struct Box {
   double bottom = 0.0, thickness = 0.0;

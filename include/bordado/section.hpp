@@ -32,6 +32,7 @@ struct Deviation {
   std::size_t sections_by_tolerance = 0;  ///< how many the tolerances alone make
   Angle largest_angle, mean_angle;        ///< over all elements and layers; by the tolerance, before a budget
   double largest_thickness = 0.0;         ///< |h of the section - h of the element| / h
+  double largest_mass = 0.0;              ///< |mass per area of the section - of the element| / of the element
   double largest_A = 0, largest_B = 0, largest_D = 0;
   double mean_A = 0, mean_B = 0, mean_D = 0;
 };
@@ -45,7 +46,10 @@ struct Sections {
   List<SectionId, double> thickness;
   List<SectionId, double> bottom;         ///< z of the bottom from the mesh along n
   List<SectionId, layup::StackId> stack;  ///< a stack that it came from
-  std::size_t stack_count = 0;            ///< stacks it was condensed from
+  /// What densities of the section are multiplied by, so that its elements have together the mass they have by
+  /// themselves. Empty where it is one for all: without a budget.
+  List<SectionId, double> density_factor;
+  std::size_t stack_count = 0;  ///< stacks it was condensed from
   /// What draped cloth becomes: materials behind those of the part, in axes along the longer diagonal of its cells.
   std::vector<material::Material> sheared;
   Deviation deviation;
@@ -66,6 +70,11 @@ Sections condense(const part::Part& part, const mesh::Geometry& geometry, const 
 /// A material of the part, or of draped cloth.
 inline const material::Material& material_of(const part::Part& part, const Sections& sections, part::MaterialId id) {
   return index(id) < part.materials.size() ? part.materials[id] : sections.sheared[index(id) - part.materials.size()];
+}
+
+/// What the density of each layer of a section is multiplied by.
+inline double density_factor(const Sections& sections, SectionId s) {
+  return sections.density_factor.empty() ? 1.0 : sections.density_factor[s];
 }
 
 /// The angle from 0° of the element's reference to axis 1 of a layer's material: that of its fibres, of sheared cloth that

@@ -310,6 +310,13 @@ class Writer {
     text += card.real(angle).text();
   }
 
+  /// Mass per area beside that of the materials, which all sections share.
+  double added_mass(const Uses::Use& use) const {
+    const double factor = section::density_factor(sections_, use.section);
+    if (factor == 1.0) return use.added;
+    return use.added + (1.0 - 1.0 / factor) * laminate::areal_mass(section::laminate_of(part_, sections_, use.section));
+  }
+
   void write_properties() {
     for (std::size_t u = 0; u < uses_.all.size(); ++u) {
       const Uses::Use& use = uses_.all[u];
@@ -318,8 +325,8 @@ class Writer {
       names_.push_back({fmt::format("{}", u + 1), "section", fmt::format("plies {}", plies_text(model_, s))});
       LargeCard card("PCOMP");
       card.integer(placement_.properties + static_cast<std::int64_t>(u) + 1).real(sections_.bottom[s]);
-      if (use.added > 0.0)
-        card.real(use.added);
+      if (const double added = added_mass(use); added != 0.0)
+        card.real(added);
       else
         card.blank();
       card.blank().blank();

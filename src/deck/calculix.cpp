@@ -299,7 +299,7 @@ class Writer {
     std::set<part::MaterialId> plain;
     for (const Uses::Use& use : uses_.all) {
       const SectionId s = use.section;
-      if (has_own(use) || boxes_[s].equivalents) continue;
+      if (has_own(use) || boxes_[s].equivalents || section::density_factor(sections_, s) != 1.0) continue;
       for (const section::LaidLayer& layer : sections_.layers_of(s))
         if (!cores_.fits[s] || material::is_core(material_of(layer.material).kind)) plain.insert(layer.material);
     }
@@ -352,12 +352,15 @@ class Writer {
     const SectionId s = use.section;
     const auto layers = sections_.layers_of(s);
     std::unordered_map<std::string, std::string> made;  // equal constants share a material
+    const double factor = section::density_factor(sections_, s);
+    const std::string_view word = has_own(use) ? "USE" : cores_.fits[s] ? "SHEAR" : "MASS";
     for (std::size_t i = 0; i < layers.size(); ++i) {
       const material::Material& base = material_of(layers[i].material);
       std::string name = material_name(layers[i].material);
       const bool softer = cores_.fits[s] && !material::is_core(base.kind);
-      if (softer || has_own(use)) {
+      if (softer || has_own(use) || factor != 1.0) {
         material::Material own = base;
+        if (own.density) *own.density *= factor;
         if (softer) {
           own.elastic = with_transverse_shear(own.elastic, cores_.fits[s]->G13[i], cores_.fits[s]->G23[i]);
         }
@@ -371,8 +374,7 @@ class Writer {
         auto& known = made[key];
         if (known.empty()) {
           const std::string number = made.size() > 1 ? fmt::format("_{}", made.size()) : "";
-          known = fmt::format("{}_{}{}{}", name, has_own(use) ? "USE" : "SHEAR", has_own(use) ? u + 1 : index(s) + 1,
-                              number);
+          known = fmt::format("{}_{}{}{}", name, word, has_own(use) ? u + 1 : index(s) + 1, number);
           put(use.heat ? calculix_heated(known, own, strains) : calculix_material(known, own, MaterialUse::shell));
           names_.push_back({known, "material", fmt::format("{} in section {}", base.name, index(s) + 1)});
         }

@@ -108,11 +108,40 @@ class Reporter {
                     "stress of every ply follows from them",
                     equivalents(deck_.boxes), counted(deck_.boxes.size(), "section")),
         place);
+    report_mass_moments(place);
     if (equivalents(deck_.boxes) < deck_.boxes.size())
       findings_.note("deck.equivalents-none",
                      fmt::format("{} cannot be three layers that are all stiff: their plies stand as they are",
                                  counted(deck_.boxes.size() - equivalents(deck_.boxes), "section")),
                      place);
+  }
+
+  /// Three densities give mass and its first and second moment; where one would be negative, the mass alone.
+  void report_mass_moments(const Place& place) {
+    std::size_t off = 0;
+    double first = 0.0, second = 0.0;
+    for (const SectionId s : deck_.boxes.ids()) {
+      if (!deck_.boxes[s].equivalents) continue;
+      const MassMoments wanted = mass_moments(section::laminate_of(part_, *deck_.model.sections, s),
+                                              deck_.model.sections->bottom[s], *deck_.boxes[s].equivalents);
+      const MassMoments is = mass_moments(*deck_.boxes[s].equivalents);
+      if (!(wanted.mass > 0.0)) continue;
+      const double h = deck_.model.sections->thickness[s];
+      const double by_first = std::abs(is.first - wanted.first) / (0.5 * h * wanted.mass),
+                   by_second = std::abs(is.second - wanted.second) / wanted.second;
+      if (by_first <= 1e-6 && by_second <= 1e-6) continue;
+      ++off;
+      first = std::max(first, by_first);
+      second = std::max(second, by_second);
+    }
+    if (off > 0)
+      findings_.note(
+          "deck.mass-moments",
+          fmt::format("{} cannot have the moments of the laminate's mass through the thickness with three "
+                      "densities above nought: its mass is right; the centre of mass is off by {:.2g} % of half "
+                      "the thickness, the second moment about the middle by {:.2g} % at most",
+                      counted(off, "section"), 100.0 * first, 100.0 * second),
+          place, "matters where masses turn about the surface; --real-plies has every layer's density");
   }
 
   /// Supports hold the middle of the laminate, not the mesh [11]: said once for all that a lever could matter to.

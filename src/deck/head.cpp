@@ -39,6 +39,11 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
         fmt::format("kept to {} sections of {} that the tolerances make, so that the errors above are the "
                     "smallest found",
                     sections.count(), off.sections_by_tolerance));
+  if (!sections.density_factor.empty())
+    out.push_back(
+        fmt::format("densities keep the mass of the elements of each section; largest change of an element's "
+                    "mass per area {:.2g} %",
+                    100 * off.largest_mass));
   return out;
 }
 

@@ -86,13 +86,13 @@ std::optional<ThreeLayers> three_layers(std::span<const laminate::Layer> layers,
   out.G = k.H / box_thickness;
 
   // Mass and what would hold the expansion back, each with three moments about the middle of the box.
-  Vector3 mass = Vector3::Zero();
+  const MassMoments masses = mass_moments(layers, bottom, out);
+  const Vector3 mass(masses.mass, masses.first, masses.second);
   Matrix3 push = Matrix3::Zero();  // columns: moments
   double z = bottom - middle;
   for (const laminate::Layer& layer : layers) {
     const double t = layer.thickness, m = z + 0.5 * t;
     const Vector3 each(t, t * m, t * m * m + t * t * t / 12.0);
-    mass += layer.density.value_or(0.0) * each;
     push += laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
             laminate::free_strain(layer, laminate::Expands::by_temperature) * each.transpose();
     z += t;
@@ -104,6 +104,25 @@ std::optional<ThreeLayers> three_layers(std::span<const laminate::Layer> layers,
     out.expansion[at] = out.Q[at].inverse() * (push * inverse.row(i).transpose());
   }
   return out;
+}
+
+MassMoments mass_moments(std::span<const laminate::Layer> layers, double bottom, const ThreeLayers& about) {
+  MassMoments out;
+  double z = bottom - (about.bottom + 0.5 * about.thickness);
+  for (const laminate::Layer& layer : layers) {
+    const double t = layer.thickness, m = z + 0.5 * t, mass = layer.density.value_or(0.0) * t;
+    out.mass += mass;
+    out.first += mass * m;
+    out.second += mass * (m * m + t * t / 12.0);
+    z += t;
+  }
+  return out;
+}
+
+MassMoments mass_moments(const ThreeLayers& three) {
+  const Matrix3 of = moments(three.shares, three.thickness);
+  const Vector3 out = of * Vector3(three.density[0], three.density[1], three.density[2]);
+  return {out[0], out[1], out[2]};
 }
 
 std::array<Vector3, 3> expansions(const ThreeLayers& three, std::span<const laminate::Layer> layers, double bottom,

@@ -141,6 +141,14 @@ void keep_to_budget(Sections& sections, const part::Part& part, std::span<const 
   const List<SectionId, SectionId> stands_for =
       Chooser(std::move(points), static_cast<std::size_t>(largest - covered.begin())).choose(most);
 
+  // What the elements of a section weigh by themselves, and with its layers.
+  struct Weight {
+    double own = 0.0, laid = 0.0;
+  };
+  List<SectionId, double> areal_mass;
+  for (const SectionId s : sections.ids()) areal_mass.push_back(laminate::areal_mass(laminate_of(part, sections, s)));
+  List<SectionId, Weight> weights;
+
   constexpr SectionId none{mesh::no_index};
   List<SectionId, SectionId> number(sections.count(), none);
   Sections kept;
@@ -155,9 +163,16 @@ void keep_to_budget(Sections& sections, const part::Part& part, std::span<const 
       kept.thickness.push_back(sections.thickness[s]);
       kept.bottom.push_back(sections.bottom[s]);
       kept.stack.push_back(sections.stack[s]);
+      weights.push_back({});
     }
+    const double area = areas[static_cast<std::size_t>(&own - sections.section_of.data())];
+    weights[number[s]].own += area * areal_mass[own];
+    weights[number[s]].laid += area * areal_mass[s];
     own = number[s];
   }
+  for (const Weight& weight : weights)
+    kept.density_factor.push_back(weight.laid > 0.0 ? weight.own / weight.laid : 1.0);
+  sections.density_factor = std::move(kept.density_factor);
   sections.first = std::move(kept.first);
   sections.layers = std::move(kept.layers);
   sections.thickness = std::move(kept.thickness);

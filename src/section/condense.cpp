@@ -86,6 +86,7 @@ class Condenser {
         layup_(layup),
         options_(options),
         step_(2.0 * options.angle_tolerance.degrees()) {
+    for (const layup::Ply& ply : layup.plies) thickness_scale_ = std::max(thickness_scale_, ply.thickness);
     out_.deviation.angle_tolerance = options.angle_tolerance;
     out_.deviation.thickness_tolerance = options.thickness_tolerance;
   }
@@ -170,13 +171,13 @@ class Condenser {
       if (plies_vary[i]) varying += 1.0;
     }
     constexpr double growth = 1.25;
-    const double size = std::floor(std::log(h) / std::log(growth));
-    const double width = options_.thickness_tolerance * std::pow(growth, size) / varying;
+    const double size = std::floor(std::log(h / thickness_scale_) / std::log(growth) + stray);
+    const double width = options_.thickness_tolerance * std::pow(growth, size) * thickness_scale_ / varying;
     out.push_back(static_cast<std::int32_t>(size));
     for (std::size_t i = 0; i < plies.size(); ++i) {
       if (!plies_vary[i]) continue;
       const double t = layup::thickness(layup_, plies[i], e);
-      out.push_back(t == 0.0 ? run_out : static_cast<std::int32_t>(std::min(std::floor(t / width), 2e9)));
+      out.push_back(t == 0.0 ? run_out : static_cast<std::int32_t>(std::min(std::floor(t / width + stray), 2e9)));
     }
   }
 
@@ -272,7 +273,7 @@ class Condenser {
       layers.push_back({p, material, thickness, t, 1.0, same_fibre(angle), shear});
       thickness += t;
       add(material);
-      add(t);
+      add(std::llround(t / thickness_scale_ * 1e9));
       add(std::llround(layers.back().angle.degrees() * 1e9));
     }
     const auto [found, is_new] = by_layers_.emplace(std::move(key), out_.thickness.next());
@@ -336,7 +337,7 @@ class Condenser {
   }
 
   struct Sums {
-    double largest_angle = 0, sum_angle = 0, largest_thickness = 0, largest[3] = {}, sum[3] = {};
+    double largest_angle = 0, sum_angle = 0, largest_thickness = 0, largest_mass = 0, largest[3] = {}, sum[3] = {};
     std::size_t layers = 0;
   };
 
@@ -384,7 +385,7 @@ class Condenser {
   /// The same, layer by layer: where thickness varies, or a section stands for elements of other stacks.
   void compare(std::size_t e, layup::LayersOn& layers_on, Sums& sum) {
     Matrix3 exact[3] = {Matrix3::Zero(), Matrix3::Zero(), Matrix3::Zero()};
-    double h = 0.0;
+    double h = 0.0, mass = 0.0;
     for (const layup::LaidLayer& layer : layers_on(static_cast<mesh::ElementIndex>(e))) {
       const Matrix3 Q = laminate::rotated(layer.shear.degrees() == 0.0 || by_shear_[layer.material].empty()
                                               ? stiffness_[layer.material]
@@ -395,6 +396,7 @@ class Condenser {
       exact[1] += t * middle * Q;
       exact[2] += (t * middle * middle + t * t * t / 12.0) * Q;
       h += t;
+      mass += t * part_.materials[layer.material].density.value_or(0.0);
     }
     const SectionId s = out_.section_of[e];
     const laminate::Stiffness& used = used_[s];
@@ -405,6 +407,7 @@ class Condenser {
       put(difference, m, *matrices[m] - exact[m]);
     }
     sum.largest_thickness = std::max(sum.largest_thickness, std::abs(out_.thickness[s] - h) / h);
+    if (mass > 0.0) sum.largest_mass = std::max(sum.largest_mass, std::abs(masses_[s] - mass) / mass);
     add_errors(e, difference, own, h, sum);
   }
 
@@ -448,8 +451,11 @@ class Condenser {
       for (const layup::Ply& ply : layup_.plies)
         if (layup_.cloths[ply.cloth].drape && changes_by_shear(ply.material) && by_shear_[ply.material].empty())
           tabulate(ply.material);
-      for (const SectionId s : out_.ids())
-        used_.push_back(laminate::stiffness(laminate_of(part_, out_, s), out_.bottom[s]));
+      for (const SectionId s : out_.ids()) {
+        const auto layers = laminate_of(part_, out_, s);
+        used_.push_back(laminate::stiffness(layers, out_.bottom[s]));
+        masses_.push_back(laminate::areal_mass(layers));
+      }
     }
     constexpr std::size_t block = 8192;
     std::vector<Sums> sums((count + block - 1) / block);
@@ -473,6 +479,7 @@ class Condenser {
     for (const Sums& sum : sums) {  // in order, so that the result does not depend on threads
       all.largest_angle = std::max(all.largest_angle, sum.largest_angle);
       all.largest_thickness = std::max(all.largest_thickness, sum.largest_thickness);
+      all.largest_mass = std::max(all.largest_mass, sum.largest_mass);
       all.sum_angle += sum.sum_angle;
       all.layers += sum.layers;
       for (int i = 0; i < 3; ++i) {
@@ -484,6 +491,7 @@ class Condenser {
     out.largest_angle = Angle::radians(all.largest_angle);
     out.mean_angle = Angle::radians(all.layers > 0 ? all.sum_angle / static_cast<double>(all.layers) : 0.0);
     out.largest_thickness = all.largest_thickness;
+    out.largest_mass = all.largest_mass;
     out.largest_A = all.largest[0], out.largest_B = all.largest[1], out.largest_D = all.largest[2];
     const double elements = std::max<double>(1.0, static_cast<double>(count));
     out.mean_A = all.sum[0] / elements, out.mean_B = all.sum[1] / elements, out.mean_D = all.sum[2] / elements;
@@ -494,6 +502,9 @@ class Condenser {
   const Layup& layup_;
   const Options& options_;
   double step_;  ///< degrees
+  /// The thickest ply: thicknesses are compared by it, so that it does not matter in which unit they are.
+  double thickness_scale_ = 0.0;
+  static constexpr double stray = 1e-9;  ///< of a cell: what is on its border by rounding lies within
   Sections out_;
   List<StackId, std::vector<layup::Cloth>> frames_;  ///< what turns, the reference first
   List<StackId, std::vector<layup::DrapeId>> shears_;
@@ -508,6 +519,7 @@ class Condenser {
   bool in_budget_ = false;
   List<layup::MaterialId, Matrix3> stiffness_;  ///< in plane stress
   List<SectionId, laminate::Stiffness> used_;
+  List<SectionId, double> masses_;  ///< per area, of each section
 };
 
 void check(const Options& options) {
@@ -538,9 +550,12 @@ Angle axes_of(const part::Part& part, const Sections& sections, const LaidLayer&
 
 std::vector<laminate::Layer> laminate_of(const part::Part& part, const Sections& sections, SectionId section) {
   std::vector<laminate::Layer> out;
-  for (const LaidLayer& layer : sections.layers_of(section))
+  const double factor = density_factor(sections, section);
+  for (const LaidLayer& layer : sections.layers_of(section)) {
     out.push_back(laminate::layer_of(material_of(part, sections, layer.material), layer.thickness,
                                      axes_of(part, sections, layer)));
+    if (out.back().density) *out.back().density *= factor;
+  }
   return out;
 }
 

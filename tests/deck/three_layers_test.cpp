@@ -89,6 +89,22 @@ TEST_CASE("sandwiches with thin faces, with one face, and 200 plies are three la
   check_exact(many, 0.0, 20.0);
 }
 
+TEST_CASE("where three densities cannot have the moments of a laminate's mass, that is said, with how much") {
+  // Heavy in the middle: the faces of three layers would have to weigh less than nothing.
+  laminate::Layer lead = foam(1, 16000);
+  lead.density = 1.1e-8;
+  const std::vector<laminate::Layer> heavy = {ud(1, 0), foam(9, 60), lead, foam(10, 60), ud(1, 0)};
+  const auto three = deck::three_layers(heavy, 0.0, 0.0, laminate::thickness(heavy));
+  REQUIRE(three.has_value());
+  const deck::MassMoments wanted = deck::mass_moments(heavy, 0.0, *three), is = deck::mass_moments(*three);
+  CHECK(test::near(is.mass, wanted.mass, 1e-12));
+  CHECK(!test::near(is.second, wanted.second, 1e-3));
+  const std::vector<laminate::Layer> light = {ud(1, 0), foam(19, 60), ud(0.5, 0)};
+  const auto plain = deck::three_layers(light, 0.0, 0.0, laminate::thickness(light));
+  CHECK(test::near(deck::mass_moments(*plain).first, deck::mass_moments(light, 0.0, *plain).first, 1e-9));
+  CHECK(test::near(deck::mass_moments(*plain).second, deck::mass_moments(light, 0.0, *plain).second, 1e-9));
+}
+
 namespace {
 
 std::string plate(const std::string& plies, const std::string& surface, const std::string& rest) {

@@ -110,6 +110,70 @@ TEST_CASE("a larger budget is never worse, and one that suffices changes nothing
   CHECK(enough.sections.layers == free.sections.layers);
 }
 
+TEST_CASE("a budget keeps the mass of the part, and says how far an element's is off") {
+  for (const std::size_t most : {1, 3, 20}) {
+    const Design d = dome({.most_sections = most});
+    double mass = 0.0, largest = 0.0;
+    layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+    for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+      double own = 0.0;
+      for (const layup::LaidLayer& layer : layers_on(e))
+        own += layer.thickness * d.part.materials[layer.material].density.value_or(0.0);
+      const double used = laminate::areal_mass(section::laminate_of(d.part, d.sections, d.sections.section_of[e]));
+      mass += d.geometry.areas[e] * used;
+      largest = std::max(largest, std::abs(used - own) / own);
+    }
+    CHECK(test::near(mass, layup::mass(d.part, d.geometry, d.layup).mass, 1e-12));
+    CHECK(test::near(d.sections.deviation.largest_mass, largest, 1e-9));
+    CHECK(largest > 0.01);
+    // Each deck is read back as it is written, its masses too.
+    Findings findings;
+    const deck::Model model = assemble(d, {.quadratic = true}, findings);
+    for (const std::string format : {"calculix", "bulk-data"})
+      for (const deck::LayersAs layers : {deck::LayersAs::plies, deck::LayersAs::equivalents}) {
+        const test::Folder folder;
+        CHECK_NOTHROW(deck::find_format(format)->write(model, folder / "d.inp", {.layers = layers}, findings));
+      }
+  }
+}
+
+TEST_CASE("sections are the same in any unit") {
+  const auto in = [](const std::string& units, double scale) {
+    const test::Folder folder;
+    folder.write("g.msh", test::msh({.nx = 24, .ny = 24, .map = [scale](double u, double v) {
+                                       return Vec3(scale * Vec3(100 * u, 100 * v, 40 * std::sin(2 * u) * std::cos(v)));
+                                     }}));
+    Findings findings;
+    return open(folder.write("d.toml", fmt::format(R"(
+[part]
+name = "D"
+units = "{}"
+mesh = {{ file = "g.msh", length = "{}" }}
+side = {{ along = [0, 0, 1] }}
+surface = "bottom"
+{}
+[frame.y]
+vector = [0, 1, 0]
+[layup]
+material = "ud"
+frame = "x"
+plies = [
+  {{ id = "A", angle = 0 }},
+  {{ id = "B", angle = 30, frame = "y" }},
+  {{ id = "C", material = "foam", thickness = {{ of = [0, 0, 0], table = [[0, 0], [{}, 0], [{}, {}]] }} }},
+  {{ id = "D", angle = 45, thickness = {{ of = "right", table = [[0, {}], [{}, {}]] }} }},
+]
+)",
+                                                   units, units.substr(0, units.find(',')), test::materials(),
+                                                   30 * scale, 120 * scale, 8 * scale, scale, 50 * scale, 0.2 * scale)),
+                findings);
+  };
+  const Design mm = in("mm, t, s", 1.0), m = in("m, kg, s", 1e-3), inch = in("in, lbf s^2/in, s", 1.0 / 25.4);
+  CHECK(mm.sections.count() > 50);
+  CHECK(mm.sections.section_of == m.sections.section_of);
+  CHECK(mm.sections.section_of == inch.sections.section_of);
+}
+
 TEST_CASE("a budget of few sections is near the best there is") {
   // A plain strip of one ply whose thickness rises from 1 to 4 mm: D goes with the third power, so the best k sections
   // part its logarithm evenly. Relative errors of a section c on [a, b] are (c/a)^3 - 1 and 1 - (c/b)^3.
