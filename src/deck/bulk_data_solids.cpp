@@ -30,6 +30,7 @@ class Writer {
 
   Written write() {
     check_cases();
+    for (const std::size_t k : cases_) equations_.emplace(k, equations_of(model_, carrier_, std::array{k}));
     group_axes();
     write_head();
     write_nodes();
@@ -112,6 +113,7 @@ class Writer {
         line(fmt::format("SUBCASE {}", ++subcase));
         line(fmt::format("  SUBTITLE = {}{}", solver_name(one.name), what));
         if (has_supports(model_, one)) line(fmt::format("  SPC = {}", number(k)));
+        if (!equations_[k].all.empty()) line(fmt::format("  MPC = {}", number(k)));
         names_.push_back({fmt::format("subcase {}", subcase), "step", fmt::format("case {}", one.name)});
       };
       if (one.any_load()) {
@@ -144,6 +146,14 @@ class Writer {
             if (own_.count(held.nodes[n])) continue;
             axes_.push_back({held.axes[n][0], held.axes[n][1]});
             own_.emplace(held.nodes[n], axes_.size());
+          }
+    for (const std::size_t k : cases_)
+      for (const std::size_t i : model_.cases[k].supports)
+        for (const HeldSum& held : carrier_.held_sums(model_.supports[i]))
+          for (const NodeValue& term : held.sum.terms) {
+            if (!held.axes || own_.count(term.node)) continue;
+            axes_.push_back({(*held.axes)[0], (*held.axes)[1]});
+            own_.emplace(term.node, axes_.size());
           }
     file_.write_lines(solids_.points.size(), [&](std::size_t i, std::string& text) {
       LargeCard card("GRID");
@@ -224,6 +234,25 @@ class Writer {
           file_.write(card.text());
         }
       }
+      write_equations(k);
+    }
+  }
+
+  /// Where no node lies in the middle: the mean of the two beside it; of what turns the difference.
+  void write_equations(std::size_t k) {
+    for (const auto& [load, movers] : equations_[k].movers)
+      for (const std::int64_t mover : movers)
+        file_.write(
+            LargeCard("GRID").integer(mover).blank().real(0.0).real(0.0).real(0.0).blank().integer(23456).text());
+    for (const std::vector<NodeValue>& terms : equations_[k].all) {
+      LargeCard card("MPC");
+      card.integer(number(k));
+      for (std::size_t t = 0; t < terms.size(); ++t) {
+        // Two terms to a row, between blank fields.
+        if (t > 0 && t % 2 == 0) card.blank().blank();
+        card.integer(terms[t].node).integer(terms[t].freedom).real(terms[t].value);
+      }
+      file_.write(card.text());
     }
   }
 
@@ -269,14 +298,17 @@ class Writer {
         if (!one.acts(i)) continue;
         comment(fmt::format("case {}, load {}", plain_text(one.name), plain_text(model_.loads[i].name)));
         names_.push_back({fmt::format("{}", set), "load", fmt::format("load {}", model_.loads[i].name)});
-        write_load(model_.loads[i], one.factors[i], set, number(k));
+        const auto movers = equations_[k].movers.find(i);
+        write_load(model_.loads[i], one.factors[i], set, number(k),
+                   movers == equations_[k].movers.end() ? std::vector<std::int64_t>() : movers->second);
       }
       if (one.analysis == part::Analysis::frequencies || one.analysis == part::Analysis::buckling)
         file_.write(LargeCard("EIGRL").integer(number(k)).blank().blank().integer(one.count).text());
     }
   }
 
-  void write_load(const Model::Load& load, double factor, std::int64_t set, std::int64_t supports) {
+  void write_load(const Model::Load& load, double factor, std::int64_t set, std::int64_t supports,
+                  const std::vector<std::int64_t>& movers) {
     const LoadCards cards = carrier_.cards(load);
     std::map<std::int64_t, Vec3> forces;
     for (const NodeValue& value : cards.forces)
@@ -297,6 +329,13 @@ class Writer {
                       .integer(value.node)
                       .integer(value.freedom)
                       .real(factor * value.value)
+                      .text());
+    for (std::size_t m = 0; m < movers.size(); ++m)
+      file_.write(LargeCard("SPC")
+                      .integer(supports)
+                      .integer(movers[m])
+                      .integer(1)
+                      .real(factor * cards.moved_sums[m].value)
                       .text());
     const double from = carrier_.first_temperature();
     for (const auto& [node, value] : cards.temperatures)
@@ -361,6 +400,7 @@ class Writer {
   OutputFile& file_;
   std::string path_;
   std::vector<Stands> names_;
+  std::map<std::size_t, EquationsOf> equations_;  ///< per case
   std::vector<Model::Axes> axes_;
   std::vector<std::pair<std::size_t, std::uint32_t>> uses_;  ///< axes and material of each property
   std::vector<std::size_t> property_;                        ///< per solid, in `uses_`

@@ -73,6 +73,77 @@ bool holds_besides(const Model& model, const Model::Case& one) {
   return one.analysis == Analysis::linear && warm && other;
 }
 
+bool Equations::add(const Sum& sum, std::int64_t free_node) {
+  std::vector<std::pair<std::int64_t, int>> freedoms;
+  for (const NodeValue& term : sum.terms) freedoms.emplace_back(term.node, term.freedom);
+  if (!known_.insert(freedoms).second) return true;
+  // What stands first in another equation is said by its other terms.
+  std::map<std::pair<std::int64_t, int>, double> factors;
+  if (free_node != 0) factors[{free_node, 1}] = -1.0;
+  for (const NodeValue& term : sum.terms) factors[{term.node, term.freedom}] += term.value;
+  for (;;) {
+    const auto known = std::find_if(factors.begin(), factors.end(),
+                                    [&](const auto& factor) { return first_in_.count(factor.first) > 0; });
+    if (known == factors.end()) break;
+    const double value = known->second;
+    const std::vector<NodeValue>& terms = all_[first_in_.at(known->first)];
+    factors.erase(known);
+    for (std::size_t t = 1; t < terms.size(); ++t)
+      factors[{terms[t].node, terms[t].freedom}] -= value * terms[t].value / terms.front().value;
+  }
+  if (free_node != 0) held_.emplace(free_node, 1);
+  std::vector<NodeValue> terms;
+  for (const auto& [freedom, factor] : factors)
+    if (std::abs(factor) > 1e-12) terms.push_back({freedom.first, freedom.second, factor});
+  // The largest that may be comes first.
+  auto first = terms.end();
+  for (auto term = terms.begin(); term != terms.end(); ++term)
+    if (held_.count({term->node, term->freedom}) == 0 &&
+        (first == terms.end() || std::abs(term->value) > std::abs(first->value) * (1.0 + 1e-9)))
+      first = term;
+  if (first == terms.end()) return false;
+  std::iter_swap(terms.begin(), first);
+  first_in_.emplace(std::pair(terms.front().node, terms.front().freedom), all_.size());
+  all_.push_back(std::move(terms));
+  return true;
+}
+
+EquationsOf equations_of(const Model& model, Carrier& carrier, std::span<const std::size_t> cases) {
+  std::set<std::size_t> supports, loads;
+  for (const std::size_t k : cases) {
+    supports.insert(model.cases[k].supports.begin(), model.cases[k].supports.end());
+    for (std::size_t i = 0; i < model.loads.size(); ++i)
+      if (model.cases[k].acts(i) && std::holds_alternative<Model::Displacement>(model.loads[i].what)) loads.insert(i);
+  }
+  std::set<std::pair<std::int64_t, int>> by_themselves;
+  for (const std::size_t i : supports)
+    for (const HeldNodes& held : carrier.held(model.supports[i]))
+      for (int k = 0; k < 3; ++k)
+        if (held.held >> k & 1)
+          for (const std::int64_t node : held.nodes) by_themselves.emplace(node, k + 1);
+  std::map<std::size_t, std::vector<Sum>> moved;
+  for (const std::size_t i : loads) {
+    LoadCards cards = carrier.cards(model.loads[i]);
+    for (const NodeValue& value : cards.moved) by_themselves.emplace(value.node, value.freedom);
+    moved.emplace(i, std::move(cards.moved_sums));
+  }
+  Equations equations(std::move(by_themselves));
+  EquationsOf out;
+  for (const auto& [i, sums] : moved)
+    for (const Sum& sum : sums) {
+      out.movers[i].push_back(carrier.free_node());
+      if (!equations.add(sum, out.movers[i].back()))
+        throw Failure({Severity::error, "deck.moved-held",
+                       fmt::format("[load.{}] moves nodes that a support holds", model.loads[i].name),
+                       Place::in(model.part->file), "take from the support what the load moves"});
+    }
+  // What is moved already is not held.
+  for (const std::size_t i : supports)
+    for (const HeldSum& held : carrier.held_sums(model.supports[i])) equations.add(held.sum, 0);
+  out.all = equations.all();
+  return out;
+}
+
 StepWriter::StepWriter(const Model& model, std::span<const std::size_t> cases, Carrier& carrier, OutputFile& file,
                        std::vector<Stands>& names)
     : model_(model), cases_(cases.begin(), cases.end()), carrier_(carrier), file_(file), names_(names) {}
@@ -110,6 +181,7 @@ std::vector<Mark> StepWriter::write() {
            "or let large-displacements show where it gives way"});
   }
   write_supports();
+  write_equations();
   write_links();
   if (heated_) {
     line("*INITIAL CONDITIONS, TYPE=TEMPERATURE");
@@ -147,6 +219,9 @@ void StepWriter::write_supports() {
       for (std::size_t n = 0; n < held.axes.size(); ++n) axes.emplace(held.nodes[n], held.axes[n]);
       held_[i].emplace_back(set, std::move(held));
     }
+    for (const HeldSum& held : carrier_.held_sums(support))
+      if (held.axes)
+        for (const NodeValue& term : held.sum.terms) axes.emplace(term.node, *held.axes);
   }
   write_axes(axes);
 }
@@ -173,6 +248,33 @@ void StepWriter::write_axes(const std::map<std::int64_t, Model::Axes>& axes) {
     line(fmt::format("*TRANSFORM, NSET={}, TYPE=R", name));
     line(fmt::format("{},{},{},{},{},{}", calculix_real(own[0][0]), calculix_real(own[0][1]), calculix_real(own[0][2]),
                      calculix_real(own[1][0]), calculix_real(own[1][1]), calculix_real(own[1][2])));
+  }
+}
+
+void StepWriter::write_equations() {
+  equations_ = equations_of(model_, carrier_, cases_);
+  if (equations_.all.empty()) return;
+  comment(
+      "where no node lies in the middle the mean of the two beside it is held; what turns is moved as a difference");
+  std::string nodes;
+  for (const auto& [load, movers] : equations_.movers)
+    for (const std::int64_t mover : movers) nodes += fmt::format("{},0.,0.,0.\n", mover);
+  if (!nodes.empty()) {
+    comment("free nodes: what moves such a sum");
+    line("*NODE");
+    file_.write(nodes);
+  }
+  line("*EQUATION");
+  for (const std::vector<NodeValue>& terms : equations_.all) {
+    line(fmt::format("{}", terms.size()));
+    std::string text;
+    for (std::size_t t = 0; t < terms.size(); ++t)
+      text += fmt::format("{}{},{},{}",
+                          t == 0       ? ""
+                          : t % 4 == 0 ? ",\n"
+                                       : ",",
+                          terms[t].node, terms[t].freedom, calculix_real(terms[t].value));
+    line(text);
   }
 }
 
@@ -208,9 +310,13 @@ void StepWriter::write_boundary(const Model::Case& one, bool in_step, double sha
       }
   for (std::size_t i = 0; i < model_.loads.size(); ++i) {
     if (!one.acts(i) || !in_step) continue;
-    for (const NodeValue& moved : carrier_.cards(model_.loads[i]).moved)
-      lines += fmt::format("{},{},{},{}\n", moved.node, moved.freedom, moved.freedom,
-                           calculix_real(share * one.factors[i] * moved.value));
+    const LoadCards cards = carrier_.cards(model_.loads[i]);
+    const auto move = [&](std::int64_t node, int freedom, double value) {
+      lines += fmt::format("{},{},{},{}\n", node, freedom, freedom, calculix_real(share * one.factors[i] * value));
+    };
+    for (const NodeValue& moved : cards.moved) move(moved.node, moved.freedom, moved.value);
+    for (std::size_t m = 0; m < cards.moved_sums.size(); ++m)
+      move(equations_.movers.at(i)[m], 1, cards.moved_sums[m].value);
   }
   if (!in_step)
     for (const std::string& set : carrier_.grounds()) lines += fmt::format("{},1,3\n", set);

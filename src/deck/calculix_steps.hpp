@@ -4,6 +4,9 @@
 #include "writers.hpp"
 
 #include <functional>
+#include <map>
+#include <optional>
+#include <set>
 
 namespace bordado::deck {
 
@@ -23,6 +26,12 @@ struct NodeValue {
   double value;
 };
 
+/// Freedoms of nodes, each times a factor, that are held or moved as a whole: the mean of two nodes, the turn of a column.
+struct Sum {
+  std::vector<NodeValue> terms;
+  double value = 0.0;
+};
+
 /// What a load comes to at nodes of the deck, with a factor of one.
 struct LoadCards {
   std::vector<NodeValue> forces;                              ///< in the part's axes, freedoms 1 to 3; then moments
@@ -32,6 +41,7 @@ struct LoadCards {
   std::vector<double> magnitudes;                             ///< one for each of `body`
   std::vector<std::string> body_rest;                         ///< ",0,0,-1"
   std::vector<NodeValue> moved;                               ///< prescribed
+  std::vector<Sum> moved_sums;                                ///< likewise
   std::vector<std::pair<std::int64_t, double>> temperatures;  ///< above the stress-free one; see Carrier::heat
 };
 
@@ -43,6 +53,30 @@ struct HeldNodes {
   std::vector<std::int64_t> nodes;  ///< ascending
   std::uint8_t held = 0;
   std::vector<Model::Axes> axes = {};  ///< per node, or empty
+};
+
+/// Sums that a support holds at nought, and the directions of their nodes where these are not the part's.
+struct HeldSum {
+  Sum sum;
+  std::optional<Model::Axes> axes = {};
+};
+
+/// Sums as equations, in each of which the first term is not held by itself and stands in no later one.
+class Equations {
+ public:
+  /// \param held freedoms that are held or moved by themselves
+  explicit Equations(std::set<std::pair<std::int64_t, int>> held) : held_(std::move(held)) {}
+  /// One that stands already is passed over. \param free_node whose first freedom the sum is, or 0 where it is nought.
+  /// \returns false where all of its terms are held already.
+  bool add(const Sum& sum, std::int64_t free_node);
+  /// Terms whose sum is nought.
+  const std::vector<std::vector<NodeValue>>& all() const { return all_; }
+
+ private:
+  std::set<std::pair<std::int64_t, int>> held_;
+  std::set<std::vector<std::pair<std::int64_t, int>>> known_;
+  std::map<std::pair<std::int64_t, int>, std::size_t> first_in_;  ///< of a first term: its equation
+  std::vector<std::vector<NodeValue>> all_;
 };
 
 /// Where a bed is put: numbers that are free, and the nodes of the deck that it carries.
@@ -57,11 +91,22 @@ struct BedMesh {
 std::string write_bed(const Model& model, std::size_t number, BedMesh& mesh, OutputFile& file,
                       std::vector<Stands>& names);
 
+class Carrier;
+/// The equations of cases that are held alike, and per load the free nodes (their first freedom) that move its sums.
+struct EquationsOf {
+  std::vector<std::vector<NodeValue>> all;
+  std::map<std::size_t, std::vector<std::int64_t>> movers;
+};
+/// \throws Failure "deck.moved-held".
+EquationsOf equations_of(const Model& model, Carrier& carrier, std::span<const std::size_t> cases);
+
 /// What the steps stand on.
 class Carrier {
  public:
   virtual ~Carrier() = default;
   virtual std::vector<HeldNodes> held(const Model::Support& support) const = 0;
+  /// What a support holds beside nodes.
+  virtual std::vector<HeldSum> held_sums(const Model::Support&) const { return {}; }
   virtual LoadCards cards(const Model::Load& load) const = 0;
   /// Nodes of a part of the model for sums of forces; empty where there are none to be had.
   virtual std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const = 0;
@@ -100,6 +145,7 @@ class StepWriter {
   void write_supports();
   void write_axes(const std::map<std::int64_t, Model::Axes>& axes);
   void write_links();
+  void write_equations();
   /// \param share of what moves nodes
   void write_boundary(const Model::Case& one, bool in_step, double share = 1.0);
   void write_case(std::size_t k);
@@ -117,7 +163,8 @@ class StepWriter {
   std::vector<Stands>& names_;
   std::map<std::size_t, std::vector<std::pair<std::string, HeldNodes>>> held_;  ///< per support
   std::map<std::int64_t, Eigen::Matrix3d> turned_;                              ///< nodes with axes of their own
-  std::map<std::size_t, std::int64_t> link_nodes_;                              ///< per load: where its force acts
+  EquationsOf equations_;
+  std::map<std::size_t, std::int64_t> link_nodes_;  ///< per load: where its force acts
   bool heated_ = false;
   std::vector<Mark> marks_;
 };

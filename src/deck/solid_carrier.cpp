@@ -1,5 +1,6 @@
 #include "solid_carrier.hpp"
 
+#include "solid_forces.hpp"
 #include "solid_shapes.hpp"
 
 #include <fmt/format.h>
@@ -7,7 +8,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <limits>
 #include <map>
 
 namespace bordado::deck {
@@ -30,33 +30,39 @@ void put(std::vector<NodeValue>& out, std::uint32_t node, const Vec3& value) {
 
 }  // namespace
 
-std::vector<HeldNodes> SolidCarrier::held(const Model::Support& support) const {
+std::optional<SolidCarrier::HeldColumn> SolidCarrier::held_column(const Model::Support& support, std::size_t i) const {
+  const NodeIndex n = support.nodes[i];
+  if (solids_.column[n] == solids_.column[n + 1]) return std::nullopt;
+  HeldColumn out;
+  out.axes = support.axes.empty() ? Model::Axes{Vec3::UnitX(), Vec3::UnitY()} : support.axes[i];
+  out.centre = place(n, solids_.bottom[n] + 0.5 * solids_.height[n]);
   // A freedom is held at all nodes of a column where the rotation that would move its ends that way is held, too, and
   // where it lies along the column. Else in the middle of the laminate only.
+  const Vec3 direction[] = {out.axes[0], out.axes[1], out.axes[0].cross(out.axes[1])};
+  const Vec3 up = solids_.upright[n].normalized();
+  for (int k = 0; k < 3; ++k) {
+    if ((support.held >> k & 1) == 0) continue;
+    // What moves a face along this direction while the middle stands still.
+    const Vec3 turning = up.cross(direction[k]);
+    double turned = 0.0;
+    for (int r = 0; r < 3; ++r)
+      if (support.held >> (3 + r) & 1) turned += std::pow(turning.dot(direction[r]), 2);
+    const bool along = std::abs(up.dot(direction[k])) > 0.7;
+    (turned > 0.5 || along ? out.all : out.middle) |= static_cast<std::uint8_t>(1u << k);
+  }
+  return out;
+}
+
+std::vector<HeldNodes> SolidCarrier::held(const Model::Support& support) const {
   std::map<std::uint8_t, std::map<std::int64_t, Model::Axes>> sets;
   for (std::size_t i = 0; i < support.nodes.size(); ++i) {
-    const NodeIndex n = support.nodes[i];
-    if (support.nodes.empty() || solids_.column[n] == solids_.column[n + 1]) continue;
-    const Model::Axes axes = support.axes.empty() ? Model::Axes{Vec3::UnitX(), Vec3::UnitY()} : support.axes[i];
-    const Vec3 direction[] = {axes[0], axes[1], axes[0].cross(axes[1])};
-    const Vec3 up = solids_.upright[n].normalized();
-    std::uint8_t all = 0, middle = 0;
-    for (int k = 0; k < 3; ++k) {
-      if ((support.held >> k & 1) == 0) continue;
-      // What moves a face along this direction while the middle stands still.
-      const Vec3 turning = up.cross(direction[k]);
-      double turned = 0.0;
-      for (int r = 0; r < 3; ++r)
-        if (support.held >> (3 + r) & 1) turned += std::pow(turning.dot(direction[r]), 2);
-      const bool along = std::abs(up.dot(direction[k])) > 0.7;
-      const auto bit = static_cast<std::uint8_t>(1u << k);
-      (turned > 0.5 || along ? all : middle) |= bit;
+    const auto own = held_column(support, i);
+    if (!own) continue;
+    for (const std::uint32_t node : column(support.nodes[i])) {
+      const bool centre = own->centre.at_node() && node == own->centre.low;
+      if (const auto bits = static_cast<std::uint8_t>(own->all | (centre ? own->middle : 0)); bits != 0)
+        sets[bits].emplace(id_of(node), own->axes);
     }
-    const auto nodes = column(n);
-    const std::uint32_t centre = nearest(n, solids_.bottom[n] + 0.5 * solids_.height[n]);
-    for (const std::uint32_t node : nodes)
-      if (const auto bits = static_cast<std::uint8_t>(all | (node == centre ? middle : 0)); bits != 0)
-        sets[bits].emplace(id_of(node), axes);
   }
   std::vector<HeldNodes> out;
   for (const auto& [bits, nodes] : sets) {
@@ -71,21 +77,42 @@ std::vector<HeldNodes> SolidCarrier::held(const Model::Support& support) const {
   return out;
 }
 
+std::vector<HeldSum> SolidCarrier::held_sums(const Model::Support& support) const {
+  std::vector<HeldSum> out;
+  for (std::size_t i = 0; i < support.nodes.size(); ++i) {
+    const auto own = held_column(support, i);
+    if (!own || own->centre.at_node()) continue;
+    for (int k = 0; k < 3; ++k) {
+      if ((own->middle >> k & 1) == 0) continue;
+      out.push_back({own->centre.mean(k + 1, 0.0), {}});
+      if (!support.axes.empty()) out.back().axes = own->axes;
+    }
+  }
+  return out;
+}
+
 LoadCards SolidCarrier::cards(const Model::Load& load) const {
   LoadCards out;
   if (const auto* const pressure = std::get_if<Model::Pressure>(&load.what)) {
     for (std::size_t i = 0; i < pressure->nodes.size(); ++i)
       put(out.forces, face(pressure->nodes[i], pressure->on_tool_face), pressure->forces[i]);
   } else if (const auto* const force = std::get_if<Model::Force>(&load.what)) {
+    const SolidForces spread(model_, *force);
     for (std::size_t i = 0; i < force->nodes.size(); ++i) {
       const NodeIndex n = force->nodes[i];
-      put_at_mesh(out.forces, n, force->forces[i]);
-      if (!force->moments.empty()) turn(out.forces, n, force->moments[i]);
+      const Vec3 up = solids_.upright[n].normalized();
+      const SolidForces::Spread own = spread(i);
+      for (const auto& [node, value] : own.forces) put(out.forces, node, value);
+      if (own.forces.empty())
+        put_at_mesh(out.forces, n, force->forces[i]);
+      else if (!own.across)
+        put_at_mesh(out.forces, n, force->forces[i].dot(up) * up);
+      if (own.forces.empty() && !force->moments.empty()) turn(out.forces, n, force->moments[i]);
     }
   } else if (const auto* const inertia = std::get_if<Model::Inertia>(&load.what)) {
     add_inertia(*inertia, out);
   } else if (const auto* const displacement = std::get_if<Model::Displacement>(&load.what)) {
-    for (const NodeIndex n : displacement->nodes) move(out.moved, n, *displacement);
+    for (const NodeIndex n : displacement->nodes) move(out, n, *displacement);
   } else if (const auto* const heat = std::get_if<Model::Temperature>(&load.what)) {
     for (std::size_t i = 0; i < heat->nodes.size(); ++i) {
       const NodeIndex n = heat->nodes[i];
@@ -101,13 +128,19 @@ LoadCards SolidCarrier::cards(const Model::Load& load) const {
 std::vector<std::pair<std::string, std::vector<std::int64_t>>> SolidCarrier::sums(const Model::Case& one) const {
   // All nodes: what the elements put on those that are held is what the supports put on the part.
   std::vector<std::int64_t> nodes;
-  for (const std::size_t i : one.supports)
+  const auto add = [&](const Sum& sum) {
+    for (const NodeValue& term : sum.terms) nodes.push_back(term.node);
+  };
+  for (const std::size_t i : one.supports) {
     for (const HeldNodes& held : held(model_.supports[i]))
       nodes.insert(nodes.end(), held.nodes.begin(), held.nodes.end());
+    for (const HeldSum& held : held_sums(model_.supports[i])) add(held.sum);
+  }
   for_each_load<Model::Displacement>(model_, one, [&](const Model::Displacement& displacement, double) {
-    std::vector<NodeValue> moved;
+    LoadCards moved;
     for (const NodeIndex n : displacement.nodes) move(moved, n, displacement);
-    for (const NodeValue& value : moved) nodes.push_back(value.node);
+    for (const NodeValue& value : moved.moved) nodes.push_back(value.node);
+    for (const Sum& sum : moved.moved_sums) add(sum);
   });
   std::sort(nodes.begin(), nodes.end());
   nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
@@ -131,26 +164,24 @@ double SolidCarrier::height_of(NodeIndex n, std::uint32_t node) const {
   return (solids_.points[node] - model_.surface.points[n]).dot(solids_.upright[n]) / solids_.upright[n].squaredNorm();
 }
 
-std::uint32_t SolidCarrier::nearest(NodeIndex n, double height) const {
-  std::uint32_t out = solids_.levels[solids_.column[n]];
-  double best = std::numeric_limits<double>::infinity();
-  for (const std::uint32_t node : column(n)) {
-    const double off = std::abs(height_of(n, node) - height);
-    if (off < best - 1e-12 * solids_.height[n]) best = off, out = node;
-  }
-  return out;
+SolidCarrier::Place SolidCarrier::place(NodeIndex n, double height) const {
+  const auto nodes = column(n);
+  const auto at = [&](std::uint32_t node) { return Place{node, node, 0.0}; };
+  std::size_t above = 0;
+  while (above < nodes.size() && height_of(n, nodes[above]) < height) ++above;
+  if (above == 0) return at(nodes.front());
+  if (above == nodes.size()) return at(nodes.back());
+  const double low = height_of(n, nodes[above - 1]), high = height_of(n, nodes[above]);
+  const double share = (height - low) / (high - low);
+  if (share < 1e-9) return at(nodes[above - 1]);
+  if (share > 1.0 - 1e-9) return at(nodes[above]);
+  return {nodes[above - 1], nodes[above], share};
 }
 
 void SolidCarrier::put_at_mesh(std::vector<NodeValue>& out, NodeIndex n, const Vec3& force) const {
-  const auto nodes = column(n);
-  std::size_t above = 0;
-  while (above < nodes.size() && height_of(n, nodes[above]) < 0.0) ++above;
-  if (above == 0 || above == nodes.size()) return put(out, nearest(n, 0.0), force);
-  const double low = height_of(n, nodes[above - 1]), high = height_of(n, nodes[above]);
-  const double share = -low / (high - low);
-  if (share < 1e-9 || share > 1.0 - 1e-9) return put(out, nearest(n, 0.0), force);
-  put(out, nodes[above - 1], (1.0 - share) * force);
-  put(out, nodes[above], share * force);
+  const Place at = place(n, 0.0);
+  put(out, at.low, (1.0 - at.share) * force);
+  if (!at.at_node()) put(out, at.high, at.share * force);
 }
 
 void SolidCarrier::turn(std::vector<NodeValue>& out, NodeIndex n, const Vec3& moment) const {
@@ -161,20 +192,34 @@ void SolidCarrier::turn(std::vector<NodeValue>& out, NodeIndex n, const Vec3& mo
   put(out, low, -force);
 }
 
-void SolidCarrier::move(std::vector<NodeValue>& out, NodeIndex n, const Model::Displacement& displacement) const {
+void SolidCarrier::move(LoadCards& out, NodeIndex n, const Model::Displacement& displacement) const {
   Vec3 turn = Vec3::Zero();
-  bool turned = false;
-  for (int k = 0; k < 3; ++k)
-    if (const auto& by = displacement.by[static_cast<std::size_t>(3 + k)]) turn[k] = *by, turned = true;
+  for (int r = 0; r < 3; ++r) turn[r] = displacement.by[static_cast<std::size_t>(3 + r)].value_or(0.0);
   const Vec3 up = solids_.upright[n].normalized();
+  const auto nodes = column(n);
+  const Place mesh = place(n, 0.0);
   for (int k = 0; k < 3; ++k) {
     const auto& by = displacement.by[static_cast<std::size_t>(k)];
-    if (!by) continue;
-    const bool all = turned || std::abs(up[k]) > 0.7;
-    const std::uint32_t centre = nearest(n, 0.0);
-    for (const std::uint32_t node : column(n))
-      if (all || node == centre)
-        out.push_back({id_of(node), k + 1, *by + turn.cross(solids_.points[node] - model_.surface.points[n])[k]});
+    // Whether the rotation that moves the ends of the column this way is given.
+    const Vec3 turning = up.cross(Vec3::Unit(k));
+    double given = 0.0;
+    for (int r = 0; r < 3; ++r)
+      if (displacement.by[static_cast<std::size_t>(3 + r)]) given += turning[r] * turning[r];
+    const bool turned = given > 0.5, along = std::abs(up[k]) > 0.7;
+    if (by && (turned || along)) {
+      for (const std::uint32_t node : nodes)
+        out.moved.push_back({id_of(node), k + 1, *by + turn.cross(solids_.points[node] - model_.surface.points[n])[k]});
+    } else if (by && mesh.at_node()) {
+      out.moved.push_back({id_of(mesh.low), k + 1, *by});
+    } else if (by) {
+      out.moved_sums.push_back(mesh.mean(k + 1, *by));
+    } else if (turned) {
+      // The column turns, and goes where it will.
+      for (const std::uint32_t node : nodes)
+        if (node != nodes.front())
+          out.moved_sums.push_back({{{id_of(node), k + 1, 1.0}, {id_of(nodes.front()), k + 1, -1.0}},
+                                    turn.cross(solids_.points[node] - solids_.points[nodes.front()])[k]});
+    }
   }
 }
 

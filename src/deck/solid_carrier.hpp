@@ -16,6 +16,7 @@ class SolidCarrier : public Carrier {
   SolidCarrier(const Model& model, std::string requests, double first_temperature);
 
   std::vector<HeldNodes> held(const Model::Support& support) const override;
+  std::vector<HeldSum> held_sums(const Model::Support& support) const override;
   LoadCards cards(const Model::Load& load) const override;
   std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const override;
   bool node_by_node(const Model::Case& one, const std::string& set) const override;
@@ -38,13 +39,29 @@ class SolidCarrier : public Carrier {
     return solids_.levels[tool ? solids_.column[n] : solids_.column[n + 1] - 1];
   }
   double height_of(mesh::NodeIndex n, std::uint32_t node) const;
-  /// The node of a column nearest to a height above the mesh.
-  std::uint32_t nearest(mesh::NodeIndex n, double height) const;
+  /// Where a column has a height above the mesh: the two nodes beside it, of which the low one alone counts where it lies
+  /// there.
+  struct Place {
+    std::uint32_t low, high;
+    double share;  ///< of the high one, below 1
+    bool at_node() const { return share == 0.0; }
+    Sum mean(int freedom, double value) const {
+      return {{{id_of(low), freedom, 1.0 - share}, {id_of(high), freedom, share}}, value};
+    }
+  };
+  Place place(mesh::NodeIndex n, double height) const;
+  /// What a support holds at a node of the mesh: at all of its column, and in the middle of the laminate only.
+  struct HeldColumn {
+    std::uint8_t all = 0, middle = 0;
+    Model::Axes axes;
+    Place centre;
+  };
+  std::optional<HeldColumn> held_column(const Model::Support& support, std::size_t i) const;
   /// A force at the mesh: at the node there, or on the two beside it as a lever.
   void put_at_mesh(std::vector<NodeValue>& out, mesh::NodeIndex n, const Vec3& force) const;
   /// A moment as a pair of forces on the two faces; what turns about the column is left out.
   void turn(std::vector<NodeValue>& out, mesh::NodeIndex n, const Vec3& moment) const;
-  void move(std::vector<NodeValue>& out, mesh::NodeIndex n, const Model::Displacement& displacement) const;
+  void move(LoadCards& out, mesh::NodeIndex n, const Model::Displacement& displacement) const;
 
   const Model& model_;
   const Solids& solids_;
