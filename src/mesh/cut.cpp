@@ -5,8 +5,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <map>
 #include <numbers>
+#include <optional>
 #include <set>
 
 namespace bordado::mesh {
@@ -91,6 +93,18 @@ class Cutter {
     }
     sides_of_element_groups();
     mark_features();
+    for (ElementIndex e = 0; e < surface.element_count(); ++e) {
+      if (!is_quadratic(surface.shapes[e])) continue;
+      const auto nodes = surface.nodes_of(e);
+      const std::size_t corners = surface.corners_of(e).size();
+      for (std::size_t k = 0; k < corners; ++k) {
+        const NodePair side = sorted(nodes[k], nodes[(k + 1) % corners]);
+        const Arc arc{side[0], nodes[corners + k], side[1]};
+        arcs_.emplace(side, arc);
+        const auto feature = features_.find(side);
+        if (feature != features_.end()) curved_features_.push_back(arc);
+      }
+    }
   }
 
   void cut() {
@@ -121,7 +135,114 @@ class Cutter {
     return linear();
   }
 
+  /// Quadrilaterals among these elements of result() become two triangles each. \returns whether there are any.
+  bool part(std::span<const ElementIndex> elements) {
+    Cells out;
+    std::size_t next = 0;
+    for (std::size_t c = 0; c < cells_.corners.size(); ++c) {
+      const std::vector<NodeIndex>& q = cells_.corners[c];
+      const bool wanted = next < elements.size() && elements[next] == c;
+      next += wanted;
+      std::vector<std::vector<NodeIndex>> parts{q};
+      if (wanted && q.size() == 4) {
+        const auto halves = [&](std::size_t k) {
+          return std::vector<std::vector<NodeIndex>>{{q[k], q[k + 1], q[k + 2]}, {q[k], q[k + 2], q[(k + 3) % 4]}};
+        };
+        const auto worst = [&](const auto& two) {
+          return std::min(least_angle(points_, two[0]), least_angle(points_, two[1]));
+        };
+        parts = worst(halves(0)) >= worst(halves(1)) ? halves(0) : halves(1);
+      }
+      for (std::vector<NodeIndex>& corners : parts) {
+        out.corners.push_back(std::move(corners));
+        out.from.push_back(cells_.from[c]);
+      }
+    }
+    const bool any = out.corners.size() > cells_.corners.size();
+    cells_ = std::move(out);
+    return any;
+  }
+
+  /// Puts the nodes of the surface that result() gave, raised to quadratic elements, on the curves and faces of the old one.
+  void bend(Surface& cut) const {
+    std::vector<NodeIndex> own;  // of its corners: the node here
+    for (const auto& corners : cells_.corners) own.insert(own.end(), corners.begin(), corners.end());
+    std::sort(own.begin(), own.end());
+    own.erase(std::unique(own.begin(), own.end()), own.end());
+    std::set<NodeIndex> on_features;
+    for (const auto& [side, what] : features_)
+      if ((what & (border | crease | grouped)) != 0) on_features.insert(side.begin(), side.end());
+    const Locator locator(surface_);
+    parallel_blocks(own.size(), [&](std::size_t begin, std::size_t end) {
+      for (std::size_t n = begin; n < end; ++n) {
+        const bool stands = own[n] < surface_.points.size() && !slid_.count(own[n]);
+        if (stands || on_arc_.count(own[n])) continue;
+        cut.points[n] =
+            on_features.count(own[n]) ? nearest_on_features(cut.points[n]) : locator.nearest(cut.points[n]).point;
+      }
+    });
+    std::vector<std::array<NodeIndex, 3>> sides;  // ends, and the node between them
+    for (ElementIndex e = 0; e < cut.element_count(); ++e) {
+      const auto nodes = cut.nodes_of(e);
+      const std::size_t corners = cut.corners_of(e).size();
+      for (std::size_t k = 0; k < corners; ++k)
+        sides.push_back({nodes[k], nodes[(k + 1) % corners], nodes[corners + k]});
+    }
+    std::sort(sides.begin(), sides.end(), [](const auto& a, const auto& b) { return a[2] < b[2]; });
+    sides.erase(std::unique(sides.begin(), sides.end(), [](const auto& a, const auto& b) { return a[2] == b[2]; }),
+                sides.end());
+    parallel_blocks(sides.size(), [&](std::size_t begin, std::size_t end) {
+      for (std::size_t i = begin; i < end; ++i) {
+        const auto& [a, b, middle] = sides[i];
+        const NodePair side = sorted(own[a], own[b]);
+        const Vec3 halfway = 0.5 * (cut.points[a] + cut.points[b]);
+        if (const auto arc = arcs_.find(side); arc != arcs_.end())
+          cut.points[middle] = place(arc->second, 0.5);
+        else if (const auto feature = features_.find(side);
+                 feature != features_.end() && (feature->second & (border | crease | grouped)) != 0)
+          cut.points[middle] = nearest_on_features(halfway);
+        else
+          cut.points[middle] = locator.nearest(halfway).point;
+      }
+    });
+  }
+
  private:
+  /// A piece of a curved side of the old surface: its ends and its middle node, and from where to where it goes along it.
+  struct Arc {
+    NodeIndex first, middle, last;
+    double from = 0.0, to = 1.0;
+  };
+  /// A place on a piece, 0 to 1.
+  Vec3 place(const Arc& arc, double share) const {
+    const double x = 2.0 * (arc.from + share * (arc.to - arc.from)) - 1.0;
+    return 0.5 * x * (x - 1.0) * surface_.points[arc.first] + (1.0 - x * x) * surface_.points[arc.middle] +
+           0.5 * x * (x + 1.0) * surface_.points[arc.last];
+  }
+
+  /// The nearest place of the old surface's curved borders, creases and sides of groups.
+  Vec3 nearest_on_features(const Vec3& point) const {
+    Vec3 best = point;
+    double least = std::numeric_limits<double>::infinity();
+    for (const Arc& arc : curved_features_) {
+      const Vec3 &a = surface_.points[arc.first], &b = surface_.points[arc.last];
+      if ((0.5 * (a + b) - point).norm() > (b - a).norm() + least) continue;
+      // By thirds: the distance has one least place where sides are not bent by a right angle.
+      const auto off_at = [&](double share) { return (place(arc, share) - point).squaredNorm(); };
+      double low = 0.0, high = 1.0;
+      while (high - low > 1e-9) {
+        const double third = (high - low) / 3.0;
+        if (off_at(low + third) < off_at(high - third))
+          high -= third;
+        else
+          low += third;
+      }
+      const Vec3 here = place(arc, 0.5 * (low + high));
+      if (const double off = (here - point).norm(); off < least) least = off, best = here;
+    }
+    return best;
+  }
+
   static constexpr double hair = 0.01;       // of a side
   static constexpr double straight = 175.0;  // degrees; what bends more is a corner
   enum Feature : unsigned { border = 1, crease = 2, grouped = 4, line = 8 };
@@ -200,7 +321,10 @@ class Cutter {
       double least_before = 180.0, least_after = 180.0;
       for (const std::size_t c : cells_at[move.node])
         least_before = std::min(least_before, least_angle(points_, cells_.corners[c]));
-      points_[move.node] = before + share * (points_[move.to] - before);
+      const auto arc = arcs_.find(sorted(move.node, move.to));
+      const double along = move.node < move.to ? share : 1.0 - share;
+      points_[move.node] =
+          arc != arcs_.end() ? place(arc->second, along) : Vec3(before + share * (points_[move.to] - before));
       bool good = true;
       for (const std::size_t c : cells_at[move.node]) {
         least_after = std::min(least_after, least_angle(points_, cells_.corners[c]));
@@ -214,6 +338,18 @@ class Cutter {
         levels_[j][move.node] = (1.0 - share) * levels_[j][move.node] + share * levels_[j][move.to];
       level[move.node] = 0.0;
       slid_.insert(move.node);
+      on_arc_.erase(move.node);
+      std::optional<Arc> rest;
+      if (arc != arcs_.end()) {
+        rest = arc->second;
+        (move.node < move.to ? rest->from : rest->to) = rest->from + along * (rest->to - rest->from);
+      }
+      for (const std::size_t c : cells_at[move.node])
+        for (const NodeIndex n : cells_.corners[c])
+          if (n != move.node) arcs_.erase(sorted(n, move.node));
+      if (!rest) continue;
+      arcs_[sorted(move.node, move.to)] = *rest;
+      on_arc_.insert(move.node);
     }
     // A line that passes a node which may not move by a hair's breadth goes through it: another line made it there, or
     // it is a corner.
@@ -244,6 +380,12 @@ class Cutter {
     return out;
   }
 
+  /// \param arc from a to b
+  void put_arc(NodeIndex a, NodeIndex b, Arc arc) {
+    if (a > b) std::swap(arc.from, arc.to);
+    arcs_[sorted(a, b)] = arc;
+  }
+
   bool convex(const std::vector<NodeIndex>& corners) const {
     const std::size_t n = corners.size();
     Vec3 normal = Vec3::Zero();
@@ -264,6 +406,15 @@ class Cutter {
     if (!is_new) return found->second;
     const double s = levels_[i][side[0]] / (levels_[i][side[0]] - levels_[i][side[1]]);
     points_.push_back(points_[side[0]] + s * (points_[side[1]] - points_[side[0]]));
+    if (const auto whole = arcs_.find(side); whole != arcs_.end()) {
+      const Arc arc = whole->second;
+      const double at = arc.from + s * (arc.to - arc.from);
+      points_.back() = place(arc, s);
+      on_arc_.insert(found->second);
+      arcs_.erase(whole);
+      put_arc(side[0], found->second, {arc.first, arc.middle, arc.last, arc.from, at});
+      put_arc(found->second, side[1], {arc.first, arc.middle, arc.last, at, arc.to});
+    }
     for (std::vector<double>& level : levels_) level.push_back((1.0 - s) * level[side[0]] + s * level[side[1]]);
     levels_[i].back() = 0.0;
     const auto feature = features_.find(side);
@@ -519,6 +670,9 @@ class Cutter {
   std::set<NodeIndex> fixed_;
   std::map<NodePair, NodeIndex> crossings_, parted_;
   std::map<NodeIndex, NodeIndex> joined_;
+  std::map<NodePair, Arc> arcs_;      ///< of sides that lie on one of the old surface: from the smaller node
+  std::vector<Arc> curved_features_;  ///< old sides that may not change their shape
+  std::set<NodeIndex> on_arc_;        ///< new and moved nodes that lie on such a side
   std::size_t lines_ = 0;
   std::set<NodeIndex> slid_;
   std::set<ElementIndex> split_;
@@ -535,13 +689,13 @@ Surface cut(const Surface& surface, const Geometry& geometry, std::vector<std::v
   Surface out = cutter.result(report);
   const bool quadratic = std::any_of(surface.shapes.begin(), surface.shapes.end(), is_quadratic);
   if (!quadratic) return out;
-  const std::size_t corners = out.points.size();
-  out = raised_to_quadratic(out);
-  const Locator locator(surface);
-  parallel_blocks(out.points.size() - corners, [&](std::size_t begin, std::size_t end) {
-    for (std::size_t k = corners + begin; k < corners + end; ++k) out.points[k] = locator.nearest(out.points[k]).point;
-  });
-  return out;
+  for (;;) {
+    out = raised_to_quadratic(out);
+    cutter.bend(out);
+    // What was just convex between straight sides may not be so between bent ones.
+    if (!cutter.part(tangled(out, mesh::geometry(out)))) return out;
+    out = cutter.result(report);
+  }
 }
 
 }  // namespace bordado::mesh
