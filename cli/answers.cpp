@@ -135,6 +135,7 @@ void add_answer_options(CLI::App& command, AnswerPlace& place, ModelChoice& mode
   command.add_option("--solids", model.solids, "Their decks were written with --solids, as said there")
       ->type_name("ply|material|COUNT")
       ->check(solids_choice);
+  add_rough_option(command, model);
 }
 
 void check_answer_options(const AnswerPlace& place, const ModelChoice& model) {

@@ -428,8 +428,8 @@ std::optional<deck::SolidOptions> ModelChoice::options() const {
   using Per = deck::SolidOptions::Per;
   if (solids.empty()) return std::nullopt;
   if (solids == "ply") return deck::SolidOptions{Per::ply, 0};
-  if (solids == "material") return deck::SolidOptions{Per::material, 0};
-  return deck::SolidOptions{Per::count, static_cast<std::size_t>(std::stoul(solids))};
+  if (solids == "material") return deck::SolidOptions{Per::material, 0, rough};
+  return deck::SolidOptions{Per::count, static_cast<std::size_t>(std::stoul(solids)), rough};
 }
 
 std::string solids_choice(const std::string& text) {
@@ -445,6 +445,12 @@ void add_model_options(CLI::App& command, ModelChoice& choice) {
           "Solids instead of shells: one for each ply, for plies of a kind that lie together, or at most so many")
       ->type_name("ply|material|COUNT")
       ->check(solids_choice);
+  add_rough_option(command, choice);
+}
+
+void add_rough_option(CLI::App& command, ModelChoice& choice) {
+  command.add_flag("--rough-solids", choice.rough,
+                   "Solids, too, whose groups of plies change B or D by more than a fifth");
 }
 
 std::vector<std::size_t> cases_of(const deck::Model& model, const std::vector<std::string>& names) {

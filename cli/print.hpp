@@ -68,9 +68,11 @@ void add_real_plies_option(CLI::App& command, bool& choice);
 /// Shells, or solids that stand for them.
 struct ModelChoice {
   std::string solids;  ///< "ply", "material" or a count; empty: shells
+  bool rough = false;  ///< however far groups are off
   std::optional<deck::SolidOptions> options() const;
 };
 void add_model_options(CLI::App& command, ModelChoice& choice);
+void add_rough_option(CLI::App& command, ModelChoice& choice);
 /// What is wrong with such a word; empty where nothing is.
 std::string solids_choice(const std::string& text);
 /// The named cases, in the model's order; none: all. \throws Failure "case.unknown".

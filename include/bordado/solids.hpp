@@ -10,6 +10,8 @@ namespace bordado::deck {
 /// What grouping plies costs: |grouped - real| / |real| (Frobenius), the largest over all sections; B against h |A| / 2.
 struct GroupingError {
   double A = 0.0, B = 0.0, D = 0.0, H = 0.0;
+  /// Of the stress of plies: the largest change under each of the six forces and moments alone, against the largest stress.
+  double stress = 0.0;
 };
 
 /// Solids that stand on the elements of a surface. The nodes of the surface have columns of nodes: one at each face of
@@ -52,7 +54,7 @@ struct Solids {
 
 /// Findings: "solid.inverted" (error: where a solid would be turned inside out, and why), "solid.sheets" (error: three
 /// sheets meet), "solid.nothing-goes-on" (error: no ply goes on over an edge), "solid.vanished", "solid.folded"
-/// (warnings), "solid.made" (a note). \throws Failure with all errors.
+/// (warnings), "solid.made" (a note), "solid.rough" (error: groups change B or D by more than a fifth). \throws Failure with all errors.
 std::shared_ptr<const Solids> extrude(const Model& model, const SolidOptions& options, Findings& findings);
 
 /// What acts in a case on nodes that its supports hold, by ids of a deck of solids: the solver's reactions leave it out.

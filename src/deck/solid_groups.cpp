@@ -54,6 +54,28 @@ std::vector<ElementIndex> of_each_section(const Model& model, std::size_t most) 
   return out;
 }
 
+/// The largest change of a stress of plies under each of the six forces and moments alone, where `made` stands for `real`
+/// (both about the middle).
+double stress_error(std::span<const laminate::Layer> layers, const laminate::Stiffness& real,
+                    const laminate::Stiffness& made) {
+  const Eigen::Matrix<double, 6, 6> is = real.ABD().inverse(), off = made.ABD().inverse() - is;
+  std::array<double, 6> largest{}, change{};
+  double z = -0.5 * laminate::thickness(layers);
+  for (const laminate::Layer& layer : layers) {
+    const laminate::Matrix3 Q = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle);
+    for (const double height : {z, z + layer.thickness})
+      for (std::size_t load = 0; load < 6; ++load) {
+        const auto k = static_cast<Eigen::Index>(load);
+        largest[load] = std::max(largest[load], (Q * (is.col(k).head<3>() + height * is.col(k).tail<3>())).norm());
+        change[load] = std::max(change[load], (Q * (off.col(k).head<3>() + height * off.col(k).tail<3>())).norm());
+      }
+    z += layer.thickness;
+  }
+  double out = 0.0;
+  for (std::size_t load = 0; load < 6; ++load) out = std::max(out, change[load] / largest[load]);
+  return out;
+}
+
 /// What grouping changes of the sections of some elements.
 GroupingError error_on(const Model& model, const PliesOn& on, std::span<const ElementIndex> elements,
                        const List<PlyId, std::uint32_t>& group_of) {
@@ -81,6 +103,7 @@ GroupingError error_on(const Model& model, const PliesOn& on, std::span<const El
     out.B = std::max(out.B, (made.B - real.B).norm() / (0.5 * h * real.A.norm()));
     out.D = std::max(out.D, (made.D - real.D).norm() / real.D.norm());
     out.H = std::max(out.H, (made.H - real.H).norm() / real.H.norm());
+    out.stress = std::max(out.stress, stress_error(all, real, made));
   }
   return out;
 }
@@ -125,18 +148,60 @@ class Grouper {
       begins[first[best]] = 0;
     }
     const std::vector<ElementIndex> typical = of_each_section(model_, 200);
+    const auto off = [&](const std::vector<std::uint8_t>& cut) {
+      const GroupingError error = error_on(model_, on_, typical, groups_of(cut));
+      return error.B + error.D + 0.05 * error.H;
+    };
+    const auto may_begin = [&](std::size_t i) {
+      return !begins[i] && !is_core(PlyId{static_cast<std::uint32_t>(i)}) && volume[i] > 0.0;
+    };
+    std::vector<std::size_t> cuts;  // those made here
     for (std::size_t groups = runs().size() - 1; groups < most; ++groups) {
       std::size_t best = 0;
       double least = std::numeric_limits<double>::infinity();
       for (std::size_t i = 1; i < begins.size(); ++i) {
-        if (begins[i] || is_core(PlyId{static_cast<std::uint32_t>(i)}) || volume[i] == 0.0) continue;
-        std::vector<std::uint8_t> cut = begins;
-        cut[i] = 1;
-        const GroupingError error = error_on(model_, on_, typical, groups_of(cut));
-        if (error.D + error.H < least - 1e-12) least = error.D + error.H, best = i;
+        if (!may_begin(i)) continue;
+        begins[i] = 1;
+        if (const double here = off(begins); here < least - 1e-12) least = here, best = i;
+        begins[i] = 0;
       }
-      if (best == 0) return;
+      if (best == 0) break;
       begins[best] = 1;
+      cuts.push_back(best);
+    }
+    // Then each is put where it is best beside the others, and two together, as long as that helps.
+    const auto improve = [&](std::span<std::size_t* const> moved) {
+      double least = off(begins);
+      const std::size_t first = *moved[0], second = moved.size() > 1 ? *moved[1] : 0;
+      begins[first] = 0;
+      if (second) begins[second] = 0;
+      std::size_t best = first, best_second = second;
+      for (std::size_t i = 1; i < begins.size(); ++i) {
+        if (!may_begin(i)) continue;
+        begins[i] = 1;
+        for (std::size_t j = second ? i + 1 : 0; j < (second ? begins.size() : 1); ++j) {
+          if (second && !may_begin(j)) continue;
+          if (second) begins[j] = 1;
+          if (const double here = off(begins); here < least - 1e-12) least = here, best = i, best_second = j;
+          if (second) begins[j] = 0;
+        }
+        begins[i] = 0;
+      }
+      begins[best] = 1;
+      if (second) begins[best_second] = 1;
+      const bool better = best != first || (second && best_second != second);
+      *moved[0] = best;
+      if (second) *moved[1] = best_second;
+      return better;
+    };
+    bool pairs = begins.size() <= 40;  // each with each
+    for (int round = 0; round < 20; ++round) {
+      bool better = false;
+      for (std::size_t& cut : cuts) better = improve(std::array{&cut}) || better;
+      if (!better && pairs)
+        for (std::size_t a = 0; a < cuts.size(); ++a)
+          for (std::size_t b = a + 1; b < cuts.size(); ++b) better = improve(std::array{&cuts[a], &cuts[b]}) || better;
+      if (!better) return;
     }
   }
 

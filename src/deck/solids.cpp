@@ -410,14 +410,24 @@ class Extruder {
                     out_.volume / out_.laminate_volume);
     if (out_.wedges > 0) text += fmt::format("; {} of them run out to nothing where plies end", out_.wedges);
     if (out_.options.per != SolidOptions::Per::ply)
-      text += fmt::format("; grouping changes A by {}, B {}, D {}, H {} at most", share(out_.error.A),
-                          share(out_.error.B), share(out_.error.D), share(out_.error.H));
+      text += fmt::format("; grouping changes A by {}, B {}, D {}, H {} at most, and the stress of plies by {}",
+                          share(out_.error.A), share(out_.error.B), share(out_.error.D), share(out_.error.H),
+                          share(out_.error.stress));
     findings_.note("solid.made", text, place);
-    if (out_.error.D > 0.02 || out_.error.A > 0.02)
+    if ((out_.error.B > 0.2 || out_.error.D > 0.2) && !out_.options.rough)
+      errors_.error(
+          "solid.rough",
+          fmt::format("grouping plies changes what couples pulling and bending by up to {}, bending by {} and the "
+                      "stress of plies by {}",
+                      share(out_.error.B), share(out_.error.D), share(out_.error.stress)),
+          place, "more groups (--solids ply has one for each ply), or --rough-solids to have them all the same");
+    else if (out_.error.D > 0.02 || out_.error.A > 0.02 || out_.error.B > 0.02)
       findings_.warning(
           "solid.grouped",
-          fmt::format("grouping plies changes the bending stiffness by up to {} and the stiffness in the plane by {}",
-                      share(out_.error.D), share(out_.error.A)),
+          fmt::format(
+              "grouping plies changes the bending stiffness by up to {}, what couples it with pulling by {}, the "
+              "stiffness in the plane by {} and the stress of plies by {}",
+              share(out_.error.D), share(out_.error.B), share(out_.error.A), share(out_.error.stress)),
           place, "more groups, each with a stack that is balanced about its own middle");
     if (out_.vanished > 0)
       findings_.warning("solid.vanished",

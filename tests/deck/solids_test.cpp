@@ -134,12 +134,12 @@ TEST_CASE("solids fill the laminate: plates, tubes, folds, ended plies") {
     const Design design =
         test::open_on(folder, test::case_part("[0/45/90]", ""), Grid::rectangle(4, 3, 40, 30), findings);
     for (const auto& [per, count] : {std::pair(Per::ply, 36), {Per::material, 12}}) {
-      const auto model = solid_model(design, {per, 0}, findings);
+      const auto model = solid_model(design, {per, 0, true}, findings);
       CHECK(model.solids->count() == static_cast<std::size_t>(count));
       CHECK(test::off(model.solids->volume, 40 * 30 * 0.75) < 1e-12);
       CHECK(test::off(model.solids->laminate_volume, 40 * 30 * 0.75) < 1e-12);
     }
-    const auto two = solid_model(design, {Per::count, 2}, findings);
+    const auto two = solid_model(design, {Per::count, 2, true}, findings);
     CHECK(two.solids->count() == 24);
     CHECK(two.solids->groups.size() == 2);
   }
@@ -221,12 +221,42 @@ TEST_CASE("grouped plies state what they change of the stiffness") {
   const double h = 4.0;
   CHECK(one.A < 1e-9);
   CHECK(test::off(one.D, (k.A * h * h / 12 - k.D).norm() / k.D.norm()) < 1e-6);
-  // More groups never change the plane, and bending less than one does.
-  for (std::size_t most : {2, 4, 8}) {
+  // More groups never change the plane, and bending less than one does; two halves are all alike here, and others would
+  // couple pulling with bending.
+  CHECK(error(2).B + error(2).D < one.D * (1.0 + 1e-6));
+  for (std::size_t most : {4, 8}) {
     CHECK(error(most).A < 1e-9);
+    CHECK(error(most).B < 1e-9);
     CHECK(error(most).D < 0.5 * one.D);
   }
   CHECK(error(16).D < 1e-12);
+}
+
+TEST_CASE("groups keep what couples pulling and bending, and are refused where they lose it") {
+  const test::Folder folder;
+  Findings findings;
+  const auto solids = [&](const std::string& code, deck::SolidOptions options) {
+    return *solid_model(test::open_on(folder, test::case_part(code, ""), Grid::rectangle(2, 2, 20, 20), findings),
+                        options, findings)
+                .solids;
+  };
+  // Three groups hold a cross-ply exactly: its faces and what lies between. A first cut in the middle would not.
+  const deck::Solids three = solids("[0/90/90/0]", {Per::count, 3});
+  CHECK(three.error.D < 1e-9);
+  CHECK(three.error.B < 1e-9);
+  CHECK(three.error.stress < 1e-9);
+  CHECK(solids("[0_2/90_6/0_2]", {Per::count, 3}).error.D < 1e-9);
+  // Two unbalanced halves: the error in the stress of plies is larger than that in bending.
+  const deck::Solids two = solids("[0/90/90/0]", {Per::count, 2, true});
+  CHECK(two.error.stress > two.error.D);
+  CHECK(two.error.D > 0.02);
+  // One solid of an unsymmetric stack loses all of its coupling.
+  CHECK(test::failure([&] { solids("[0_4/90_4]", {Per::count, 1}); }).find("[solid.rough]") != std::string::npos);
+  const deck::Solids one = solids("[0_4/90_4]", {Per::count, 1, true});
+  const Design design =
+      test::open_on(folder, test::case_part("[0_4/90_4]", ""), Grid::rectangle(2, 2, 20, 20), findings);
+  const laminate::Stiffness k = test::stiffness_of(design);
+  CHECK(test::near(one.error.B, k.B.norm() / (0.5 * 2.0 * k.A.norm()), 1e-6));
 }
 
 TEST_CASE("a plate of solids deflects as the exact answer in three dimensions") {

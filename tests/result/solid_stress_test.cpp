@@ -15,7 +15,7 @@ const double pi = std::numbers::pi;
 constexpr Criterion criteria[] = {Criterion::tsai_wu, Criterion::interlaminar_shear};
 
 test::CaseOptions solids(Per per, std::size_t most = 4) {
-  return {.solids = deck::SolidOptions{per, most}, .layers = deck::LayersAs::plies, .ply_results = true};
+  return {.solids = deck::SolidOptions{per, most, true}, .layers = deck::LayersAs::plies, .ply_results = true};
 }
 
 result::Recovery recovery_of(const Cases& solved) {
