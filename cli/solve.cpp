@@ -29,21 +29,11 @@ bool has_modes(const result::Solved& solved) {
   return solved.analysis == part::Analysis::frequencies || solved.analysis == part::Analysis::buckling;
 }
 
-/// What each support puts on the part; empty where the solver's forces at single nodes do not tell.
-std::vector<std::pair<std::string, Vec3>> by_support(const deck::Model& model, const result::Solved& solved) {
-  std::vector<std::pair<std::string, Vec3>> out;
-  const std::vector<Vec3>& at = solved.fields.reactions;
+std::vector<result::SupportForce> by_support(const deck::Model& model, const result::Solved& solved) {
   const auto one = std::find_if(model.cases.begin(), model.cases.end(),
                                 [&](const deck::Model::Case& c) { return c.name == solved.name; });
-  if (at.empty() || one == model.cases.end()) return out;
-  std::vector<std::uint8_t> told(at.size(), 0);  // a node of two supports counts for the first
-  for (const std::size_t i : one->supports) {
-    Vec3 sum = Vec3::Zero();
-    for (const mesh::NodeIndex n : model.supports[i].nodes)
-      if (!std::exchange(told[n], std::uint8_t{1})) sum += at[n];
-    out.emplace_back(model.supports[i].name, sum);
-  }
-  return out;
+  return one == model.cases.end() ? std::vector<result::SupportForce>()
+                                  : result::forces_of_supports(model, *one, solved.fields, solved.reaction);
 }
 
 Json as_json(const deck::Model& model, const result::Solved& solved, const deck::Total& load) {
@@ -68,8 +58,11 @@ Json as_json(const deck::Model& model, const result::Solved& solved, const deck:
     out["load_moment"] = to_json(load.moment);
     out["reaction"] = to_json(solved.reaction);
     out["supports"] = Json::array();
-    for (const auto& [name, force] : by_support(model, solved))
-      out["supports"].push_back({{"support", name}, {"reaction", to_json(force)}});
+    for (const result::SupportForce& support : by_support(model, solved)) {
+      Json told = {{support.moves ? "load" : "support", support.name}, {"reaction", to_json(support.force)}};
+      if (support.moment) told["moment"] = to_json(*support.moment);
+      out["supports"].push_back(std::move(told));
+    }
     out["work"] = solved.work;
     out["strain_energy"] = solved.strain_energy;
     if (solved.largest_mesh_id) out["mesh_node"] = *solved.largest_mesh_id;
@@ -93,9 +86,14 @@ void print_static(const deck::Model& model, const UnitSystem& units, const resul
   fmt::print("  loads               {} {} in all, moment {} {} about the origin\n", point_text(load.force), force,
              point_text(load.moment), units.unit(Dimension::moment));
   fmt::print("  reactions           {} {}\n", point_text(solved.reaction), force);
-  if (const auto supports = by_support(model, solved); supports.size() > 1)
-    for (const auto& [name, reaction] : supports)
-      fmt::print("    {:<18}{} {}\n", plain_text(name), point_text(reaction), force);
+  const auto supports = by_support(model, solved);
+  if (supports.size() == 1 && supports.front().moment)
+    fmt::print("    {:<18}moment {} {} about the origin\n", plain_text(supports.front().name),
+               point_text(*supports.front().moment), units.unit(Dimension::moment));
+  if (supports.size() > 1)
+    for (const result::SupportForce& support : supports)
+      fmt::print("    {:<18}{} {}{}\n", plain_text(support.name), point_text(support.force), force,
+                 support.moves ? ", which moves it" : "");
   if (solved.work != 0.0)
     fmt::print("  work of the loads   {:.4g} {}; strain energy {:.4g}\n", solved.work, units.unit(Dimension::moment),
                solved.strain_energy);

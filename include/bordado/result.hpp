@@ -22,6 +22,12 @@ struct SetForce {
   Vec3 total;
 };
 
+/// The strain energy of an element.
+struct ElementEnergy {
+  std::int64_t id;
+  double value;  ///< force times length
+};
+
 /// A frequency, or a factor of buckling, and its shape.
 struct Mode {
   double value = 0.0;      ///< cycles per part time, or the factor by which the loads buckle the part
@@ -31,10 +37,12 @@ struct Mode {
 
 /// What a CalculiX .dat file says about a static step and the modes. Lengths and forces are in the deck's units.
 struct Answer {
-  std::vector<Row> displacements;                  ///< by node id as in the deck, at the laminate's middle surface
-  std::vector<SetForce> forces;                    ///< of the node sets that the deck asked for
-  std::vector<Row> node_forces = {};               ///< what elements put on held nodes, where that can be trusted
-  std::optional<double> strain_energy;             ///< of all elements
+  std::vector<Row> displacements;       ///< by node id as in the deck, at the laminate's middle surface
+  std::vector<SetForce> forces;         ///< of the node sets that the deck asked for
+  std::vector<Row> node_forces = {};    ///< what elements put on held nodes, where that can be trusted
+  std::optional<double> strain_energy;  ///< of all elements
+  /// Of each, where the deck asked for it.
+  std::vector<ElementEnergy> element_energies = {};
   std::size_t steps = 0;                           ///< blocks of displacements, without those of modes
   std::vector<std::vector<Mode>> modes = {};       ///< per step that asked for them, in the solver's order
   std::size_t stress_lines = 0, strain_lines = 0;  ///< of the last step
@@ -85,6 +93,7 @@ struct Expected {
   std::size_t node_forces = 0;                     ///< of held nodes
   std::vector<std::string> force_sets = {};        ///< one total of each
   std::size_t stress_lines = 0, strain_lines = 0;  ///< of ply results
+  std::size_t element_energies = 0;                ///< of the same elements
   std::size_t steps = 1;                           ///< static ones
   std::vector<std::size_t> modes = {};             ///< per step that asks for them, how many
 };
@@ -202,6 +211,19 @@ struct SolveOptions {
 /// strain energy, "solve.no-deflection", and as the functions above.
 Solved solve(const deck::Model& model, const std::string& deck_path, const SolveOptions& options, Findings& findings,
              const Progress& progress = {}, std::size_t one = 0);
+
+/// What a support, or what moves nodes, puts on the part.
+struct SupportForce {
+  std::string name;
+  bool moves = false;         ///< it is a load that prescribes displacements
+  Vec3 force = Vec3::Zero();  ///< part force
+  std::optional<Vec3>
+      moment;  ///< about the origin, from balance: where it alone holds the part, in small displacements
+};
+/// Of every support of the case, then of every load that moves nodes; a node of two counts for the first. Empty where the
+/// solver's forces at single nodes do not tell (deck::can_tell_reactions()) and several hold the part.
+std::vector<SupportForce> forces_of_supports(const deck::Model& model, const deck::Model::Case& one,
+                                             const CaseFields& fields, const Vec3& reaction);
 
 /// The deck of one of a model's cases: `deck_path` where it has one only, otherwise STEM-CASE.inp beside it. Its answer has
 /// the same name with .dat.

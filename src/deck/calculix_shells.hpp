@@ -25,6 +25,7 @@ class ShellCarrier : public Carrier {
   std::vector<std::string> grounds() const override { return grounds_; }
   bool has_bed() const override { return !grounds_.empty(); }
   bool wants_held() const override { return !requests_.empty(); }
+  bool wants_energies() const override { return !requests_.empty(); }
 
   /// Beds as solids under the shells: their far faces are held.
   void write_beds(OutputFile& file, std::vector<Stands>& names);

@@ -435,7 +435,8 @@ void StepWriter::write_results(const Model::Case& one, std::size_t k, bool modes
       line(fmt::format("*NODE PRINT, NSET={}, TOTALS=ONLY{}", set, last));
       line("RF");
     }
-    line("*EL PRINT, ELSET=EALL, TOTALS=ONLY" + last);
+    // Of each element, too, where its strains are asked for: the two belong together.
+    line(fmt::format("*EL PRINT, ELSET=EALL, TOTALS={}", carrier_.wants_energies() ? "YES" : "ONLY") + last);
     line("ELSE");
     for (const std::string& set : carrier_.grounds()) {
       line(fmt::format("*EL PRINT, ELSET={}, TOTALS=ONLY{}", set.substr(0, set.find('_')), last));

@@ -123,6 +123,8 @@ class Carrier {
   virtual bool has_bed() const { return false; }
   /// Whether what is held while loads are multiplied is asked for in a step of its own.
   virtual bool wants_held() const = 0;
+  /// Whether the strain energy of each element is asked for.
+  virtual bool wants_energies() const { return false; }
   /// Room that ties take in the solver's arrays of supports.
   virtual std::size_t ties() const { return 0; }
   /// Whether temperatures in the deck stand for the number of the case, each material knowing what it does then.

@@ -1,6 +1,7 @@
 // What loads come to at nodes.
 #include "amounts.hpp"
 #include "assembling.hpp"
+#include "node_survey.hpp"
 
 #include <fmt/format.h>
 #include <Eigen/Dense>
@@ -461,13 +462,8 @@ std::vector<ForceSet> force_sets(const Model& model, const Model::Case& one) {
   });
   for (const std::size_t bed : one.beds)
     for (const NodeIndex node : model.beds[bed].nodes) untold[node] = 1;
-  const section::Sections& sections = *model.sections;
-  if (forces)
-    for (ElementIndex e = 0; e < model.surface.element_count(); ++e) {
-      const section::SectionId s = sections.section_of[e];
-      if (std::abs(sections.bottom[s] + 0.5 * sections.thickness[s]) > 1e-9 * sections.thickness[s])
-        for (const NodeIndex node : model.surface.nodes_of(e)) beside[node] = 1;
-    }
+  if (forces) beside = beside_mesh(model);
+  const std::vector<std::uint8_t> knots = held_as_knots(model, one);
   std::vector<ForceSet> all;
   for (std::uint8_t directions = 0; directions <= translations; ++directions) {
     std::string name = directions == 0 ? "FREE" : "HELD_";
@@ -478,7 +474,7 @@ std::vector<ForceSet> force_sets(const Model& model, const Model::Case& one) {
   all.push_back({"OTHER", 0, false, {}});
   for (NodeIndex n = 0; n < held.size(); ++n) {
     const auto directions = static_cast<std::uint8_t>(held[n] & translations);
-    const bool turned = (held[n] & ~translations) != 0 && directions != translations;
+    const bool turned = (held[n] & ~translations) != 0 && directions != translations && !knots[n];
     all[turned || untold[n] || (pushed[n] && beside[n]) ? other : directions].nodes.push_back(n);
   }
   std::erase_if(all, [](const ForceSet& set) { return set.nodes.empty(); });
@@ -488,13 +484,19 @@ std::vector<ForceSet> force_sets(const Model& model, const Model::Case& one) {
 bool can_tell_reactions(const Model& model, const Model::Case& one) {
   if (one.analysis != part::Analysis::linear && one.analysis != part::Analysis::large_displacements) return false;
   if (model.solids) return true;
+  if (!one.beds.empty()) return false;
   constexpr std::uint8_t rotations = part::rx | part::ry | part::rz;
+  const std::vector<std::uint8_t> knots = held_as_knots(model, one);
   bool turned = false;
+  const auto look = [&](const std::vector<NodeIndex>& nodes) {
+    turned = turned || std::any_of(nodes.begin(), nodes.end(), [&](NodeIndex n) { return knots[n] == 0; });
+  };
   for_each_load<Model::Displacement>(model, one, [&](const Model::Displacement& displacement, double) {
-    for (std::size_t k = 3; k < 6; ++k) turned = turned || displacement.by[k];
+    if (displacement.by[3] || displacement.by[4] || displacement.by[5]) look(displacement.nodes);
   });
-  for (const std::size_t i : one.supports) turned = turned || (model.supports[i].held & rotations) != 0;
-  if (turned || !one.beds.empty()) return false;
+  for (const std::size_t i : one.supports)
+    if ((model.supports[i].held & rotations) != 0) look(model.supports[i].nodes);
+  if (turned) return false;
   for (const ForceSet& set : force_sets(model, one)) {
     if (set.trusted) continue;
     for (const std::size_t i : one.supports)

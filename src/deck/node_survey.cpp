@@ -117,38 +117,74 @@ bool is_layered(const Model& model, const Box& box, SectionId s) {
 
 }  // namespace
 
+std::vector<std::uint8_t> beside_mesh(const Model& model) {
+  const section::Sections& sections = *model.sections;
+  std::vector<std::uint8_t> out(model.surface.points.size(), 0);
+  for (ElementIndex e = 0; e < model.surface.element_count(); ++e) {
+    const SectionId s = sections.section_of[e];
+    if (std::abs(sections.bottom[s] + 0.5 * sections.thickness[s]) > 1e-9 * sections.thickness[s])
+      for (const NodeIndex n : model.surface.nodes_of(e)) out[n] = 1;
+  }
+  return out;
+}
+
+std::vector<std::uint8_t> held_as_knots(const Model& model, const Model::Case& one) {
+  constexpr std::uint8_t rotations = part::rx | part::ry | part::rz;
+  std::vector<std::uint8_t> out(model.surface.points.size(), 0), askew(out.size(), 0);
+  for_each_load<Model::Displacement>(model, one, [&](const Model::Displacement& moved, double) {
+    if (moved.by[3] || moved.by[4] || moved.by[5])
+      for (const NodeIndex n : moved.nodes) out[n] = 1;
+  });
+  for (const std::size_t i : one.supports) {
+    const Model::Support& support = model.supports[i];
+    for (const NodeIndex n : support.nodes) {
+      if ((support.held & rotations) != 0) out[n] = 1;
+      if (!support.axes.empty()) askew[n] = 1;
+    }
+  }
+  if (std::find(out.begin(), out.end(), 1) == out.end()) return out;
+  const std::vector<std::uint8_t> beside = beside_mesh(model);
+  for (NodeIndex n = 0; n < out.size(); ++n)
+    if (beside[n] || askew[n]) out[n] = 0;
+  return out;
+}
+
 void NodeSurvey::find_overlay(std::span<const std::size_t> cases) {
   const mesh::Surface& surface = model_.surface;
-  std::vector<std::uint8_t> loaded(tied_.size(), 0);
+  std::vector<std::uint8_t> loaded(tied_.size(), 0), turned(tied_.size(), 0);
   bool any = false;
-  for (const std::size_t k : cases)
+  const auto mark = [&](std::vector<std::uint8_t>& nodes, NodeIndex n) { nodes[n] = 1, any = true; };
+  for (const std::size_t k : cases) {
     for_each_load<Model::Force>(model_, model_.cases[k], [&](const Model::Force& force, double) {
       for (std::size_t i = 0; i < force.nodes.size(); ++i) {
         const Vec3& f = force.forces[i];
         const Vec3 n = normal(force.nodes[i]);
-        if ((f - f.dot(n) * n).norm() <= 1e-6 * f.norm()) continue;
-        loaded[force.nodes[i]] = 1;
-        any = true;
+        if ((f - f.dot(n) * n).norm() > 1e-6 * f.norm()) mark(loaded, force.nodes[i]);
       }
     });
+    const std::vector<std::uint8_t> held = held_as_knots(model_, model_.cases[k]);
+    for (NodeIndex n = 0; n < held.size(); ++n)
+      if (held[n]) mark(turned, n);
+  }
   if (!any) return;
   List<SectionId, std::uint8_t> layered;
   for (const SectionId s : model_.sections->ids()) layered.push_back(is_layered(model_, boxes_[s], s));
+  const auto counts = [&](ElementIndex e, NodeIndex n) {
+    return turned[n] != 0 || (loaded[n] != 0 && layered[model_.sections->section_of[e]] != 0);
+  };
   const auto take = [&](ElementIndex e) {
     overlay_.push_back(e);
     for (const NodeIndex n : surface.nodes_of(e)) tied_[n] = 1;
   };
-  // Those with a whole side of loaded nodes; then one for each node that is left.
+  // Those with a whole side of such nodes; then one for each node that is left.
   for (ElementIndex e = 0; e < surface.element_count(); ++e) {
     const auto nodes = surface.nodes_of(e);
-    const auto count = std::count_if(nodes.begin(), nodes.end(), [&](NodeIndex n) { return loaded[n] != 0; });
-    if (count >= 3 && layered[model_.sections->section_of[e]]) take(e);
+    if (std::count_if(nodes.begin(), nodes.end(), [&](NodeIndex n) { return counts(e, n); }) >= 3) take(e);
   }
   for (NodeIndex n = 0; n < loaded.size(); ++n) {
-    if (!loaded[n] || tied_[n]) continue;
+    if (tied_[n] || (!loaded[n] && !turned[n])) continue;
     const auto elements = elements_of(n);
-    const auto found = std::find_if(elements.begin(), elements.end(),
-                                    [&](ElementIndex e) { return layered[model_.sections->section_of[e]] != 0; });
+    const auto found = std::find_if(elements.begin(), elements.end(), [&](ElementIndex e) { return counts(e, n); });
     if (found != elements.end()) take(*found);
   }
   std::sort(overlay_.begin(), overlay_.end());

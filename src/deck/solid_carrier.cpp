@@ -230,23 +230,22 @@ void SolidCarrier::write_beds(const Model::Case& one, OutputFile& file, std::vec
   next_node_ = mesh.next_node;
 }
 
-std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, const Model::Case& one) {
-  const SolidCarrier carrier(model, {}, 0.0);
+namespace {
+
+/// Calls with(id, force) for all that acts on nodes of the solids; elements whose nodes are all unwanted are passed over.
+template <class Wanted, class With>
+void for_each_force(const Model& model, const Model::Case& one, const SolidCarrier& carrier, Wanted wanted, With with) {
   const Solids& solids = *model.solids;
-  std::map<std::int64_t, Vec3> sums;
-  for (const auto& [name, nodes] : carrier.sums(one))
-    for (const std::int64_t node : nodes) sums.emplace(node, Vec3::Zero());
   for (std::size_t i = 0; i < model.loads.size(); ++i) {
     if (!one.acts(i)) continue;
     for (const NodeValue& value : carrier.cards(model.loads[i]).forces)
-      if (const auto held = sums.find(value.node); held != sums.end())
-        held->second[value.freedom - 1] += one.factors[i] * value.value;
+      if (wanted(value.node)) with(value.node, Vec3(one.factors[i] * value.value * Vec3::Unit(value.freedom - 1)));
     const auto* const inertia = std::get_if<Model::Inertia>(&model.loads[i].what);
     if (!inertia) continue;
     // What the solver spreads over a solid's nodes by its shape functions.
     for (std::size_t s = 0; s < solids.count(); ++s) {
       const auto nodes = solids.nodes_of(s);
-      if (std::none_of(nodes.begin(), nodes.end(), [&](std::uint32_t n) { return sums.count(id_of(n)) > 0; })) continue;
+      if (std::none_of(nodes.begin(), nodes.end(), [&](std::uint32_t n) { return wanted(id_of(n)); })) continue;
       const double density = solids.materials[solids.material[s]].density.value_or(0.0);
       add_body_forces(
           solids.points, nodes,
@@ -259,11 +258,39 @@ std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, con
             return one.factors[i] * density * out;
           },
           [&](std::uint32_t node, const Vec3& force) {
-            if (const auto held = sums.find(id_of(node)); held != sums.end()) held->second += force;
+            if (wanted(id_of(node))) with(id_of(node), force);
           });
     }
   }
+}
+
+}  // namespace
+
+std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, const Model::Case& one) {
+  const SolidCarrier carrier(model, {}, 0.0);
+  std::map<std::int64_t, Vec3> sums;
+  for (const auto& [name, nodes] : carrier.sums(one))
+    for (const std::int64_t node : nodes) sums.emplace(node, Vec3::Zero());
+  for_each_force(
+      model, one, carrier, [&](std::int64_t node) { return sums.count(node) > 0; },
+      [&](std::int64_t node, const Vec3& force) { sums.at(node) += force; });
   return {sums.begin(), sums.end()};
+}
+
+Total total_on_solids(const Model& model, const Model::Case& one) {
+  const SolidCarrier carrier(model, {}, 0.0);
+  Total out;
+  for_each_force(
+      model, one, carrier, [](std::int64_t) { return true; },
+      [&](std::int64_t node, const Vec3& force) {
+        out.force += force;
+        out.moment += model.solids->points[static_cast<std::size_t>(node - 1)].cross(force);
+      });
+  for_each_load<Model::Link>(model, one, [&](const Model::Link& link, double factor) {
+    out.force += factor * link.force;
+    out.moment += factor * (link.at.cross(link.force) + link.moment);
+  });
+  return out;
 }
 
 }  // namespace bordado::deck

@@ -10,6 +10,10 @@ namespace bordado::deck {
 /// The id that a node or a solid has in a deck.
 inline std::int64_t id_of(std::uint32_t place) { return static_cast<std::int64_t>(place) + 1; }
 
+/// What acts on all nodes of a deck of solids: at its own nodes, and with its own masses, which are not quite those of the
+/// mesh where plies end in wedges.
+Total total_on_solids(const Model& model, const Model::Case& one);
+
 /// Columns of nodes stand for the nodes of the mesh.
 class SolidCarrier : public Carrier {
  public:

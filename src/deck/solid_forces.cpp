@@ -102,8 +102,8 @@ void SolidForces::add(Spread& out, NodeIndex node, ElementIndex element, const V
     for (const std::uint32_t n : column)
       if (std::find(nodes.begin(), nodes.end(), n) != nodes.end()) own.nodes.push_back(n);
     if (own.nodes.size() < 2) continue;  // it ends in a wedge
-    const Vec3 first = frame::turned(model_.sections->references[element], model_.geometry.normals[element],
-                                     solids.turn[s]);
+    const Vec3 first =
+        frame::turned(model_.sections->references[element], model_.geometry.normals[element], solids.turn[s]);
     layers.push_back(laminate::layer_of(solids.materials[solids.material[s]],
                                         height(own.nodes.back()) - height(own.nodes.front()),
                                         frame::between(outward, first, up)));

@@ -37,9 +37,9 @@ class SolidForces {
 
   const Model& model_;
   const Model::Force& force_;
-  std::vector<std::uint8_t> loaded_;                          ///< per node of the surface
-  std::vector<std::uint32_t> first_element_, first_solid_;    ///< per node of the surface; per element
-  std::vector<std::uint32_t> elements_, solids_of_;           ///< solids of an element bottom to top
+  std::vector<std::uint8_t> loaded_;                        ///< per node of the surface
+  std::vector<std::uint32_t> first_element_, first_solid_;  ///< per node of the surface; per element
+  std::vector<std::uint32_t> elements_, solids_of_;         ///< solids of an element bottom to top
 };
 
 }  // namespace bordado::deck

@@ -1,3 +1,4 @@
+#include "balance.hpp"
 #include "columns.hpp"
 
 #include <bordado/result.hpp>
@@ -83,7 +84,19 @@ class Reader {
   }
 
  private:
-  enum class Block { none, displacements, shape, frequencies, factors, node_forces, forces, energy, stresses, strains };
+  enum class Block {
+    none,
+    displacements,
+    shape,
+    frequencies,
+    factors,
+    node_forces,
+    forces,
+    energy,
+    energies,
+    stresses,
+    strains
+  };
 
   /// Headlines of modes, which are spaced out.
   bool open_table(std::string_view line) {
@@ -139,6 +152,7 @@ class Reader {
       out_.node_forces.clear();
       out_.stress_lines = out_.strain_lines = 0;
       out_.strain_energy.reset();
+      out_.element_energies.clear();
       return;
     }
     if (!active_) return;
@@ -150,6 +164,8 @@ class Reader {
       set_ = set;
     } else if (has("total internal energy")) {
       block_ = Block::energy;
+    } else if (has("internal energy (element")) {
+      block_ = set == "EALL" ? Block::energies : Block::none;
     } else if (has("stresses (elem")) {
       block_ = Block::stresses;
     } else if (has("strains (elem")) {
@@ -220,6 +236,7 @@ class Reader {
         : block_ == Block::displacements || block_ == Block::shape || block_ == Block::node_forces ? 4
         : block_ == Block::forces                                                                  ? 3
         : block_ == Block::strains                                                                 ? 8
+        : block_ == Block::energies                                                                ? 2
                                                                                                    : 1;
     const bool headline = line.find_first_not_of(" STEPINCR0123456789\r") == std::string_view::npos &&
                           line.find_first_of("STEPINCR") != std::string_view::npos;
@@ -239,6 +256,8 @@ class Reader {
       out_.displacements.push_back(vector());
     else if (block_ == Block::node_forces)
       out_.node_forces.push_back(vector());
+    else if (block_ == Block::energies)
+      out_.element_energies.push_back({whole(value[0]), value[1]});
     else if (block_ == Block::shape)
       shape_->push_back(vector());
     else if (block_ == Block::factors)
@@ -355,6 +374,7 @@ Expected expected(const deck::Model& model, const deck::Model::Case& one, const 
     for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e) {
       const std::size_t layers = boxes[model.sections->section_of[e]].layers;
       const bool triangle = mesh::corner_count(model.surface.shapes[e]) == 3;
+      ++out.element_energies;
       out.strain_lines += triangle ? (layers == 1 ? 9 : 6 * layers) : 8 * layers;
     }
   }
@@ -398,6 +418,9 @@ void check_whole(const Answer& answer, const Expected& expected, const std::stri
     cut(path, fmt::format("the answer has forces on {}; {} were asked for",
                           counted(answer.node_forces.size(), "held node"), expected.node_forces));
   if (!answer.strain_energy) cut(path, "the answer has no strain energy");
+  if (answer.element_energies.size() < expected.element_energies)
+    cut(path, fmt::format("the answer has the strain energy of {}; that of {} was asked for",
+                          counted(answer.element_energies.size(), "element"), expected.element_energies));
   if (answer.stress_lines != expected.stress_lines || answer.strain_lines != expected.strain_lines)
     cut(path, fmt::format("the answer has {} lines of stress and {} of strain in plies; {} and {} were asked for",
                           answer.stress_lines, answer.strain_lines, expected.stress_lines, expected.strain_lines));
@@ -429,9 +452,6 @@ Vec3 solid_reaction(const Answer& answer, const deck::Model& model, const deck::
 Vec3 reaction(const Answer& answer, const deck::Model& model, const deck::Model::Case& one) {
   if (model.solids) return solid_reaction(answer, model, one);
   const std::vector<Vec3> loads = deck::nodal_loads(model, one);
-  const bool turned = std::any_of(one.supports.begin(), one.supports.end(), [&](std::size_t i) {
-    return (model.supports[i].held & (part::rx | part::ry | part::rz)) != 0;
-  });
   Vec3 on_held = Vec3::Zero(), on_free = Vec3::Zero();            // forces of the elements
   Vec3 load_on_held = Vec3::Zero(), load_on_rest = Vec3::Zero();  // loads that no trusted free node feels
   bool held_untrusted = false;
@@ -462,7 +482,45 @@ Vec3 reaction(const Answer& answer, const deck::Model& model, const deck::Model:
         if (force.set == ground) on_held += force.total;
     }
   }
-  return turned || held_untrusted ? Vec3(-on_free - load_on_rest) : Vec3(on_held - load_on_held);
+  const bool turned = std::any_of(one.supports.begin(), one.supports.end(), [&](std::size_t i) {
+    return (model.supports[i].held & (part::rx | part::ry | part::rz)) != 0;
+  });
+  const bool wrong_there = one.beds.empty() ? !deck::can_tell_reactions(model, one) : turned;
+  return wrong_there || held_untrusted ? Vec3(-on_free - load_on_rest) : Vec3(on_held - load_on_held);
+}
+
+LeftOfMoments left_of_moments(const Answer& answer, const deck::Model& model, const deck::Model::Case& one,
+                              const deck::Total& loads) {
+  LeftOfMoments out;
+  if (!model.solids || !one.beds.empty() || one.analysis != part::Analysis::linear) return out;
+  const std::vector<Vec3>& points = model.solids->points;
+  Vec3 low = points.front(), high = low;
+  for (const Vec3& point : points) low = low.cwiseMin(point), high = high.cwiseMax(point);
+  const Vec3 centre = 0.5 * (low + high);
+  out.moment = loads.moment - centre.cross(loads.force);
+  out.scale = std::max(out.moment.norm(), loads.force.norm() * (high - low).norm());
+  double couples = 0.0;
+  const auto add = [&](std::int64_t id, const Vec3& force) {
+    if (id < 1 || static_cast<std::size_t>(id) > points.size()) return;
+    const Vec3 moment = (points[static_cast<std::size_t>(id - 1)] - centre).cross(force);
+    out.moment += moment;
+    couples += moment.norm();
+  };
+  for (const Row& row : answer.node_forces) add(row.id, row.value);
+  for (const auto& [id, force] : deck::loads_on_held(model, one)) add(id, -force);
+  out.scale = std::max(out.scale, 0.05 * couples);
+  return out;
+}
+
+Vec3 left_of_forces(const Answer& answer, const deck::Model& model, const deck::Model::Case& one) {
+  Vec3 out = Vec3::Zero();
+  if (model.solids || !deck::can_tell_reactions(model, one)) return out;
+  for (const deck::ForceSet& set : deck::force_sets(model, one)) {
+    if (!set.trusted) return Vec3::Zero();
+    for (const SetForce& force : answer.forces)
+      if (force.set == set.name) out += force.total;
+  }
+  return out;
 }
 
 namespace {

@@ -85,7 +85,7 @@ std::vector<Vec3> turns(std::span<const deck::Column> columns, const std::string
         continue;
       }
       for (auto end = std::lower_bound(ends.begin(), ends.end(), node->value[axis] - reach,
-                                       [&](const End& e, double x) { return e.at[axis] < x; });
+                                       [&](const End&e, double x) { return e.at[axis] < x; });
            end != ends.end() && end->at[axis] <= node->value[axis] + reach; ++end)
         if (const double off = (end->at - node->value).norm(); off < end->off) end->off = off, end->id = node->id;
     }

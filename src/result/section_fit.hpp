@@ -50,6 +50,14 @@ struct Whole {
   CaseFields fields;
   std::string odd = {};  ///< what of its strains is not what was asked for, of which check_whole() knows nothing
   std::optional<double> energy = {};  ///< of its strains, where they are those of shells and all elastic
+  std::vector<double> energies = {};  ///< likewise, per element
+  /// The element whose strains and energy belong together least, where they do not: its id, the energy of its strains, and
+  /// the solver's.
+  struct OddElement {
+    std::int64_t id;
+    double own, solver;
+  };
+  std::optional<OddElement> odd_element = {};
 };
 /// \throws Failure as read_calculix().
 Whole read_whole(const deck::Model& model, std::size_t one, const std::string& dat, std::span<const deck::Mark> marks,

@@ -1,3 +1,5 @@
+#include "../deck/solid_carrier.hpp"
+#include "balance.hpp"
 #include "section_fit.hpp"
 
 #include <bordado/result.hpp>
@@ -38,14 +40,25 @@ std::string in_force(const Vec3& force, const UnitSystem& units) {
   return fmt::format("({:.4g}, {:.4g}, {:.4g}) {}", force.x(), force.y(), force.z(), units.unit(Dimension::force));
 }
 
-void check_balance(const Solved& solved, const deck::Model& model, const deck::Model::Case& one, const Vec3& load,
-                   double scale) {
-  const Vec3 left = solved.reaction + load;
-  if (left.norm() <= 0.01 * std::max({load.norm(), 0.01 * size_of_loads(model, one), scale})) return;
+void check_balance(const Solved& solved, const Answer& answer, const deck::Model& model, const deck::Model::Case& one,
+                   const Vec3& load, double scale) {
+  Vec3 left = solved.reaction + load;
+  if (const Vec3 all = left_of_forces(answer, model, one); all.norm() > left.norm()) left = all;
+  if (left.norm() <= 0.002 * std::max({load.norm(), 0.01 * size_of_loads(model, one), scale})) return;
   throw Failure({Severity::error, "solve.unbalanced",
                  fmt::format("reactions {} do not balance the loads {}: {} are left",
                              in_force(solved.reaction, model.part->units), in_force(load, model.part->units),
                              in_force(left, model.part->units)),
+                 Place::in(solved.run.dat),
+                 "do not use this answer: check that the supports hold the part, and what the solver printed"});
+}
+
+void check_moments(const Solved& solved, const deck::Model& model, const LeftOfMoments& left) {
+  if (left.moment.norm() <= 0.002 * left.scale) return;
+  const Vec3& m = left.moment;
+  throw Failure({Severity::error, "solve.unbalanced",
+                 fmt::format("reactions and loads leave a moment of ({:.4g}, {:.4g}, {:.4g}) {}", m.x(), m.y(), m.z(),
+                             model.part->units.unit(Dimension::moment)),
                  Place::in(solved.run.dat),
                  "do not use this answer: check that the supports hold the part, and what the solver printed"});
 }
@@ -271,7 +284,14 @@ Solved solve_one(const deck::Model& model, std::size_t number, const std::string
   if (work_tells(model, one)) out.work = work_of_loads(answer, model, one, own, out.run.frd);
   out.strain_energy = *answer.strain_energy;
   check_deflection(out, model, one, findings);
-  check_balance(out, model, one, out.deck.loads.front().second.force, scale_of_forces(out, answer, model, one));
+  if (model.solids) {
+    const deck::Total loads = deck::total_on_solids(model, one);
+    check_balance(out, answer, model, one, loads.force, scale_of_forces(out, answer, model, one));
+    check_moments(out, model, left_of_moments(answer, model, one, loads));
+  } else {
+    check_balance(out, answer, model, one, out.deck.loads.front().second.force,
+                  scale_of_forces(out, answer, model, one));
+  }
   if (work_tells(model, one)) check_work(out);
   tell("", 1.0);
   return out;

@@ -52,7 +52,8 @@ TEST_CASE("a force along the edge of solids moves all of the edge as lamination 
     for (const std::string code : {"[0_4/0{soft}/0_4]", "[0_4/0{soft}/0_8]", "[0_4/90_8/0_4]", "[45/-45/0]"}) {
       INFO(surface << " " << code);
       const test::Folder folder;
-      const Cases solved = test::solve_cases(folder, test::case_part(code, free_strip + R"(
+      const Cases solved = test::solve_cases(folder,
+                                             test::case_part(code, free_strip + R"(
 [load.right]
 on = "right"
 edge-force = [30, 0, 0]
@@ -60,7 +61,7 @@ edge-force = [30, 0, 0]
 on = "left"
 edge-force = [-30, 0, 0]
 )",
-                                                                     foam, surface),
+                                                             foam, surface),
                                              Grid::rectangle(4, 2, 100, 20), {.solids = deck::SolidOptions{Per::ply}});
       Eigen::Matrix<double, 6, 1> load = Eigen::Matrix<double, 6, 1>::Zero();
       load[0] = 30;
@@ -98,7 +99,8 @@ edge-force = [-30, 0, 0]
 TEST_CASE("a force across and a couple on the edge of a sandwich of solids enter as shear flow and bending") {
   // The edge moves as one, bottom to top; with all of it on one row the core was squeezed there by a third of the load.
   const test::Folder folder;
-  const Cases solved = test::solve_cases(folder, test::case_part("[0_4/0{soft}/0_4]", R"(
+  const Cases solved = test::solve_cases(folder,
+                                         test::case_part("[0_4/0{soft}/0_4]", R"(
 [support.root]
 on = "left"
 hold = "clamped"
@@ -113,7 +115,7 @@ loads = ["tip"]
 [case.turn]
 loads = ["turn"]
 )",
-                                                                 foam, "bottom"),
+                                                         foam, "bottom"),
                                          Grid::rectangle(10, 2, 200, 20), {.solids = deck::SolidOptions{Per::ply}});
   const laminate::Stiffness own = laminate::moved(test::stiffness_of(solved.design), 4.0);
   const double d11 = own.ABD().inverse()(3, 3), H = own.H(0, 0), L = 200;
@@ -121,7 +123,8 @@ loads = ["turn"]
     const std::vector<Vec3> u = moved(solved, one);
     double low = 1e300, high = -1e300;
     for (std::size_t n = 0; n < u.size(); ++n)
-      if (std::abs(solved.model.solids->points[n].x() - L) < 1e-6) low = std::min(low, u[n][k]), high = std::max(high, u[n][k]);
+      if (std::abs(solved.model.solids->points[n].x() - L) < 1e-6)
+        low = std::min(low, u[n][k]), high = std::max(high, u[n][k]);
     return std::pair(low, high);
   };
   const auto [low, high] = edge(solved.at("tip"), 2);
@@ -138,7 +141,9 @@ TEST_CASE("solids pinned at the middle of their thickness are hinged there, wher
   for (const std::size_t solids : {1u, 2u, 3u, 4u}) {
     INFO(solids << " through the thickness");
     const test::Folder folder;
-    const Cases solved = test::solve_cases(folder, test::case_part("[0]8", R"(
+    const Cases solved =
+        test::solve_cases(folder,
+                          test::case_part("[0]8", R"(
 [support.left]
 on = "left"
 hold = "pinned"
@@ -150,9 +155,8 @@ on = "everything"
 pressure = 0.01
 face = "bag"
 )",
-                                                                   foam),
-                                           Grid::rectangle(20, 4, 100, 20),
-                                           {.solids = deck::SolidOptions{Per::count, solids}});
+                                          foam),
+                          Grid::rectangle(20, 4, 100, 20), {.solids = deck::SolidOptions{Per::count, solids}});
     const laminate::Stiffness k = test::stiffness_of(solved.design);
     // A wide beam whose ends cannot slide: what bends has no force along it, since small deflections call for none.
     const double b = 20, L = 100, q = 0.01;
@@ -175,7 +179,8 @@ TEST_CASE("what is moved in the middle of solids, and turned, is moved and turne
   for (const std::size_t solids : {1u, 3u}) {
     INFO(solids << " through the thickness");
     const test::Folder folder;
-    const Cases solved = test::solve_cases(folder, test::case_part("[0]8", R"(
+    const Cases solved =
+        test::solve_cases(folder, test::case_part("[0]8", R"(
 [support.left]
 on = "left"
 hold = "clamped"
@@ -190,8 +195,7 @@ loads = ["turned"]
 [case.pulled]
 loads = ["pulled"]
 )"),
-                                           Grid::rectangle(10, 2, 100, 20),
-                                           {.solids = deck::SolidOptions{Per::count, solids}});
+                          Grid::rectangle(10, 2, 100, 20), {.solids = deck::SolidOptions{Per::count, solids}});
     // A strip turned at its end, and free to go where it will, bends evenly: k = turn / L, M = k / d11.
     const double L = 100, turn = 0.5 * std::numbers::pi / 180, k = turn / L;
     const laminate::Stiffness stiff = test::stiffness_of(solved.design);

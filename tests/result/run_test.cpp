@@ -123,6 +123,24 @@ TEST_CASE("forces beside the middle of the laminate: their work is held against 
             "[result.energy]"));
 }
 
+TEST_CASE("an answer of which one element's strains were changed is refused") {
+  Case part(pulled);
+  CHECK(part.solve_with("ccx").strain_energy > 0.0);
+  // The first element alone; what all hold together moves by less than the bound on that.
+  for (const std::string by : {"0.7", "1.4", "-0.5", "0"}) {
+    const std::string said = part.refused(
+        "awk '/strains \\(elem/{s=1} /energy/{s=0} s&&NF==8&&!i{i=$1} s&&NF==8&&$1==i{print $1,$2," + by + "*$3," + by +
+        "*$4," + by + "*$5," + by + "*$6," + by + "*$7," + by + "*$8;next}{print}' $G/good.dat > job.dat");
+    INFO(by << ": " << said);
+    CHECK(has(said, "[result.energy]"));
+  }
+  // One energy less than there are elements.
+  CHECK(has(
+      part.refused("awk '/energy \\(element|internal energy \\(elem/{e=3} e>0&&NF==2{e=0;next}{print}' $G/good.dat > "
+                   "job.dat"),
+      "[result.cut]"));
+}
+
 TEST_CASE("a force on a corner of a sandwich, whose column turns otherwise than the surface, is believed") {
   // With the turn of the surface's normal instead, its work was 1.056 beside an energy of 0.722, and it was refused.
   for (const std::string surface : {"bottom", "middle", "top"})
