@@ -33,6 +33,8 @@ std::string_view reason(drape::CellBy by) {
       return "a tenth of the radius of curvature";
     case drape::CellBy::size:
       return "a fortieth of what is covered";
+    case drape::CellBy::accuracy:
+      return "halved for the sake of half a degree of shear";
     case drape::CellBy::count:
       break;
   }

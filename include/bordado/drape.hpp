@@ -153,7 +153,8 @@ struct NetOptions {
   double cell = 0.0;                      ///< length of a yarn from knot to knot
   Angle rest = Angle::degrees(90.0);      ///< from warp to weft, unsheared
   std::array<Steering, 4> steering = {};  ///< of warp forward, weft forward, warp back, weft back
-  std::vector<Vec3> along = {};           ///< a line that the warp through the seed follows as far as it goes
+  /// A line that the yarn through the seed which runs along it follows as far as it goes, warp or weft.
+  std::vector<Vec3> along = {};
   /// Per element of the mesh whether cloth is wanted there; empty: everywhere. The net goes on past it by `beyond`.
   std::vector<std::uint8_t> wanted = {};
   double beyond = 0.0;
@@ -227,10 +228,13 @@ struct Options {
   NetOptions net = {};  ///< a cell of nought: chosen by size and curvature
   Lay lay = Lay::straight;
   bool with_error = true;  ///< lay it again with twice the cell
+  /// With that, and a cell of nought: the cell is halved until shear is known to this at the worst place, degrees, as long
+  /// as that helps and a million cells suffice.
+  double aim = 0.5;
 };
 
 /// Why a cell is as large as it is.
-enum class CellBy { given, curvature, size, count };
+enum class CellBy { given, curvature, size, count, accuracy };
 
 /// Cloth on a surface, laid once for all plies that share it.
 struct Drape {

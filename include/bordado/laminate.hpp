@@ -32,6 +32,8 @@ struct Layer {
   Vec3 thermal = Vec3::Zero();                       ///< strain per kelvin along the ply's 1, 2, 3
   Vec3 moisture = Vec3::Zero();                      ///< strain per mass of water per mass of the dry ply
   double thermal_shear = 0.0, moisture_shear = 0.0;  ///< the same, engineering shear 12
+  /// Of sheared cloth: what its stress in ply axes (1 along the warp) is held against the strengths of the cloth at rest as.
+  std::optional<Matrix3> judged_as = {};
 };
 
 /// A layer of a material.

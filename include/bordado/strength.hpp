@@ -236,9 +236,10 @@ class Judge {
     FailureSurface surface;
   };
   struct OfLayer {
-    double bottom, thickness;  ///< bottom from the mesh
-    Matrix3 to_ply;            ///< strains, engineering shear
-    Matrix3 stiffness;         ///< stress in ply axes from strain in the reference axes
+    double bottom, thickness;          ///< bottom from the mesh
+    Matrix3 to_ply;                    ///< strains, engineering shear
+    Matrix3 stiffness;                 ///< stress in ply axes from strain in the reference axes
+    std::optional<Matrix3> judged_as;  ///< as Layer
     std::vector<OfPly> surfaces;
     std::optional<Criterion> shear;       ///< interlaminar, or of the core
     std::array<Matrix2, 3> shear_from_Q;  ///< 13, 23 over their strengths, at bottom, middle, top: quadratic in between

@@ -38,4 +38,9 @@ class ClothMap {
   Stepper step_;
 };
 
+/// Holds the place of each element in the cloth against its neighbours', by their distance along the yarns: a few that lie
+/// on other cloth than all round them are looked for again from there, and are not reached where they are not found.
+/// \returns how many lay wrong.
+std::size_t mend_places(const SmoothSurface& surface, const Net& net, OnElements& on);
+
 }  // namespace bordado::drape

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <limits>
 #include <numeric>
+#include <utility>
 
 namespace bordado::drape {
 
@@ -103,32 +104,47 @@ Drape lay(const SmoothSurface& surface, const mesh::Geometry& geometry, const Op
   const auto laid = [&](const NetOptions& with) {
     return options.lay == Lay::strips ? strips(surface, with) : drape::net(surface, with);
   };
+  const auto is_wanted = [&](ElementIndex e) { return net.wanted.empty() || net.wanted[e]; };
   out.net = laid(net);
   out.elements = on_elements(surface, out.net);
-  const auto is_wanted = [&](ElementIndex e) { return net.wanted.empty() || net.wanted[e]; };
-  carry_to_neighbours(surface, is_wanted, out.net, out.elements);
-  for (ElementIndex e = 0; e < surface.own; ++e) {
-    if (!is_wanted(e)) continue;
-    if (!out.elements.reached(e)) out.unreached.push_back(e);
-    if (out.elements.reached(e) && surface.sharp[e] != 0) out.folds = true;
-  }
-  if (options.with_error && 2.0 * net.cell < 0.4 * surface.size) {
-    NetOptions coarse = net;
-    coarse.cell *= 2.0;
-    const OnElements again = on_elements(surface, laid(coarse));
+  /// What the shear on elements (of strips the direction) is known to, by cloth of twice the cell.
+  const auto compare = [&](const OnElements& coarse) {
     double largest = 0.0, sum = 0.0, area = 0.0;
     for (ElementIndex e = 0; e < surface.own; ++e) {
-      if (!is_wanted(e) || !out.elements.reached(e) || !again.reached(e)) continue;
-      // Of strips the direction, otherwise the shear.
+      if (!is_wanted(e) || !out.elements.reached(e) || !coarse.reached(e)) continue;
       const double off =
           options.lay == Lay::strips
-              ? Angle::radians(std::acos(std::clamp(again.warp[e].dot(out.elements.warp[e]), -1.0, 1.0))).degrees()
-              : std::abs(again.shear[e] - out.elements.shear[e]);
+              ? Angle::radians(std::acos(std::clamp(coarse.warp[e].dot(out.elements.warp[e]), -1.0, 1.0))).degrees()
+              : std::abs(coarse.shear[e] - out.elements.shear[e]);
       largest = std::max(largest, off);
       sum += off * geometry.areas[e];
       area += geometry.areas[e];
     }
     if (area > 0.0) out.largest_error = largest, out.mean_error = sum / area;
+  };
+  if (options.with_error && 2.0 * net.cell < 0.4 * surface.size) {
+    NetOptions coarse = net;
+    coarse.cell *= 2.0;
+    compare(on_elements(surface, laid(coarse)));
+    constexpr double most_cells = 1e6;
+    while (options.net.cell == 0.0 && out.largest_error && *out.largest_error > options.aim &&
+           4.0 * covered <= most_cells * net.cell * net.cell) {
+      const double before = *out.largest_error;
+      net.cell *= 0.5;
+      const OnElements last = std::exchange(out.elements, {});
+      Net finer = laid(net);
+      out.elements = on_elements(surface, finer);
+      compare(last);
+      out.net = std::move(finer);
+      out.cell_by = CellBy::accuracy;
+      if (*out.largest_error > 0.8 * before) break;  // a fold, or cloth that comes from two sides: cells do not help
+    }
+  }
+  carry_to_neighbours(surface, is_wanted, out.net, out.elements);
+  for (ElementIndex e = 0; e < surface.own; ++e) {
+    if (!is_wanted(e)) continue;
+    if (!out.elements.reached(e)) out.unreached.push_back(e);
+    if (out.elements.reached(e) && surface.sharp[e] != 0) out.folds = true;
   }
   return out;
 }

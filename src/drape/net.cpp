@@ -65,32 +65,85 @@ class Weaver : Weaving {
 
  private:
   void begin() {
+    const bool led = net.options.along.size() > 1;
+    OnLine place;
+    if (led) {
+      place = nearest_on_line();
+      if (place.distance > net.options.cell)
+        throw Failure(
+            {Severity::error,
+             "drape.along-beside",
+             fmt::format("the seed lies {:.4g} beside the curve that the cloth is to follow, more than a cell "
+                         "of {:.4g}",
+                         place.distance, net.options.cell),
+             {},
+             "put the seed on the curve"});
+      net.options.seed = place.point;
+    }
     Crossing at;
-    const Vec3 warp = start(at), weft = turned(warp, at.normal, net.options.rest.radians());
+    Vec3 warp = start(at), weft = turned(warp, at.normal, net.options.rest.radians());
+    if (led) lead_along(place, at, warp, weft);
     heading_ = {warp, weft, -warp, -weft};
     running_ = {true, true, true, true};
-    if (net.options.along.size() > 1) lead_along(at, warp);
     for (auto& front : front_) front.assign(1, 0);
   }
 
-  /// Points on the line that the warp follows, a cell apart.
-  void lead_along(const Crossing& seed, const Vec3& warp) {
+  /// Where the line that the cloth follows comes nearest to the seed.
+  struct OnLine {
+    std::size_t piece = 0;
+    Vec3 point = Vec3::Zero();
+    double distance = std::numeric_limits<double>::infinity();
+  };
+  OnLine nearest_on_line() const {
     const auto& line = net.options.along;
-    std::size_t nearest = 0;
-    double place = 0.0, least = std::numeric_limits<double>::infinity();
+    OnLine out;
     for (std::size_t k = 0; k + 1 < line.size(); ++k) {
       const Vec3 side = line[k + 1] - line[k];
-      const double t = std::clamp((seed.point - line[k]).dot(side) / std::max(side.squaredNorm(), 1e-300), 0.0, 1.0);
-      const double distance = (line[k] + t * side - seed.point).norm();
-      if (distance < least) least = distance, nearest = k, place = t;
+      const double t =
+          std::clamp((net.options.seed - line[k]).dot(side) / std::max(side.squaredNorm(), 1e-300), 0.0, 1.0);
+      const Vec3 point = line[k] + t * side;
+      if (const double distance = (point - net.options.seed).norm(); distance < out.distance)
+        out = {k, point, distance};
     }
-    const bool with = (line[nearest + 1] - line[nearest]).dot(warp) >= 0.0;
+    return out;
+  }
+
+  /// Lays the yarn that runs along the line at the seed, warp or weft, exactly along it, and leads it by points on the line
+  /// a cell apart. The other stands to it there as it does at rest.
+  void lead_along(const OnLine& place, const Crossing& seed, Vec3& warp, Vec3& weft) {
+    const auto& line = net.options.along;
+    const Vec3 side = line[place.piece + 1] - line[place.piece];
+    const Vec3 tangent = (side - side.dot(seed.normal) * seed.normal).normalized();
+    const double nearly = std::cos(15.0 * std::numbers::pi / 180.0);
+    const bool by_warp = std::abs(tangent.dot(warp)) >= std::abs(tangent.dot(weft));
+    const Vec3& yarn = by_warp ? warp : weft;
+    if (std::abs(tangent.dot(yarn)) < nearly)
+      throw Failure(
+          {Severity::error,
+           "drape.along-askew",
+           fmt::format("at the seed the warp stands at {:.0f}° to the curve that the cloth is to follow, and the "
+                       "weft at {:.0f}°",
+                       Angle::radians(std::acos(std::min(1.0, std::abs(tangent.dot(warp))))).degrees(),
+                       Angle::radians(std::acos(std::min(1.0, std::abs(tangent.dot(weft))))).degrees()),
+           {},
+           "a yarn can follow it that runs along it: give 'direction' along the curve and plies at 0 or 90 "
+           "degrees to it, or leave out 'along'"});
+    const bool with = tangent.dot(yarn) >= 0.0;
+    const Vec3 led = with ? tangent : Vec3(-tangent);
+    const double rest = net.options.rest.radians();
+    if (by_warp) {
+      warp = led;
+      weft = turned(warp, seed.normal, rest);
+    } else {
+      weft = led;
+      warp = turned(weft, seed.normal, -rest);
+    }
     for (const bool forward : {true, false}) {
-      auto& led = led_[forward ? 0 : 2];
+      auto& points = led_[(by_warp ? 0 : 1) + (forward ? 0 : 2)];
       const bool ahead = forward == with;
-      led.push_back(line[nearest] + place * (line[nearest + 1] - line[nearest]));
-      for (std::size_t k = ahead ? nearest + 1 : nearest; k < line.size(); k += ahead ? 1 : std::size_t(-1))
-        led.push_back(line[k]);
+      points.push_back(place.point);
+      for (std::size_t k = ahead ? place.piece + 1 : place.piece; k < line.size(); k += ahead ? 1 : std::size_t(-1))
+        points.push_back(line[k]);
     }
   }
 

@@ -14,6 +14,41 @@ Spot centre_of(const SmoothSurface& surface, ElementIndex e) {
   return surface.corners[e] == 3 ? Spot{e, 1.0 / 3.0, 1.0 / 3.0} : Spot{e, 0.0, 0.0};
 }
 
+/// The place of an element's centre in the net: in the cell of the guess, or in those beside it.
+std::optional<OnCloth> look(const SmoothSurface& surface, const ClothMap& map, ElementIndex e,
+                            const std::array<float, 2>& guess) {
+  const Crossing at = crossing_at(surface, centre_of(surface, e));
+  const auto u = static_cast<double>(guess[0]), v = static_cast<double>(guess[1]);
+  auto found = map.find(at, u + 0.01, v + 0.01);
+  for (int k = 1; !found && k < 4; ++k)  // the cells on the knot's other sides
+    found = map.find(at, u + (k & 1 ? -0.5 : 0.01), v + (k & 2 ? -0.5 : 0.01));
+  return found;
+}
+
+void put(OnElements& out, const SmoothSurface& surface, const Net& net, ElementIndex e, const OnCloth& found) {
+  const double cell = net.options.cell;
+  const Crossing at = crossing_at(surface, centre_of(surface, e));
+  out.cloth[e] = {found.u * cell, found.v * cell};
+  out.warp[e] = found.warp;
+  out.weft[e] = found.weft;
+  const double sine = found.warp.cross(found.weft).dot(at.normal), cosine = found.warp.dot(found.weft);
+  if (!net.strips) {
+    out.shear[e] = net.options.rest.degrees() - Angle::radians(std::atan2(sine, cosine)).degrees();
+    return;
+  }
+  out.shear[e] = 0.0;
+  out.weft[e] = at.normal.cross(found.warp);
+  // How far the neighbouring strips' middles are from each other, square to them.
+  const int i = static_cast<int>(std::floor(found.u)), j = static_cast<int>(std::floor(found.v));
+  const double s = found.u - i;
+  const Knot *const a = net.lattice.placed(i, j), *const b = net.lattice.placed(i + 1, j),
+                    *const c = net.lattice.placed(i, j + 1), *const d = net.lattice.placed(i + 1, j + 1);
+  if (!a || !b || !c || !d) return;
+  const Vec3 between = (1 - s) * (c->point - a->point) + s * (d->point - b->point);
+  const double turn = std::acos(std::clamp(a->normal.dot(c->normal), -1.0, 1.0));
+  out.spacing[e] = (between - between.dot(found.warp) * found.warp).norm() / cell * (1.0 + turn * turn / 24.0);
+}
+
 }  // namespace
 
 double thickening(Angle rest, double shear_degrees) {
@@ -29,7 +64,6 @@ OnElements on_elements(const SmoothSurface& surface, const Net& net) {
   out.shear.assign(count, none);
   out.cloth.assign(count, {none, none});
   if (net.strips) out.spacing.assign(count, none);
-  const double cell = net.options.cell;
   const ClothMap map(surface, net);
 
   // Elements that hold knots look from there; the others from a neighbour that has been found, ring by ring.
@@ -48,34 +82,11 @@ OnElements on_elements(const SmoothSurface& surface, const Net& net) {
   for (ElementIndex e = 0; e < surface.element_count(); ++e)
     if (has_guess[e]) open.push_back(e);
   const auto find = [&](ElementIndex e) {
-    const Crossing at = crossing_at(surface, centre_of(surface, e));
-    auto found = map.find(at, static_cast<double>(guess[e][0]) + 0.01, static_cast<double>(guess[e][1]) + 0.01);
-    for (int k = 1; !found && k < 4; ++k)  // the cells on the knot's other sides
-      found = map.find(at, static_cast<double>(guess[e][0]) + (k & 1 ? -0.5 : 0.01),
-                       static_cast<double>(guess[e][1]) + (k & 2 ? -0.5 : 0.01));
+    const auto found = look(surface, map, e, guess[e]);
     if (!found) return;
     done[e] = 1;
     guess[e] = {static_cast<float>(found->u), static_cast<float>(found->v)};
-    if (!surface.is_own(e)) return;
-    out.cloth[e] = {found->u * cell, found->v * cell};
-    out.warp[e] = found->warp;
-    out.weft[e] = found->weft;
-    const double sine = found->warp.cross(found->weft).dot(at.normal), cosine = found->warp.dot(found->weft);
-    if (!net.strips) {
-      out.shear[e] = net.options.rest.degrees() - Angle::radians(std::atan2(sine, cosine)).degrees();
-      return;
-    }
-    out.shear[e] = 0.0;
-    out.weft[e] = at.normal.cross(found->warp);
-    // How far the neighbouring strips' middles are from each other, square to them.
-    const int i = static_cast<int>(std::floor(found->u)), j = static_cast<int>(std::floor(found->v));
-    const double s = found->u - i;
-    const Knot *const a = net.lattice.placed(i, j), *const b = net.lattice.placed(i + 1, j),
-                      *const c = net.lattice.placed(i, j + 1), *const d = net.lattice.placed(i + 1, j + 1);
-    if (!a || !b || !c || !d) return;
-    const Vec3 between = (1 - s) * (c->point - a->point) + s * (d->point - b->point);
-    const double turn = std::acos(std::clamp(a->normal.dot(c->normal), -1.0, 1.0));
-    out.spacing[e] = (between - between.dot(found->warp) * found->warp).norm() / cell * (1.0 + turn * turn / 24.0);
+    if (surface.is_own(e)) put(out, surface, net, e, *found);
   };
   std::vector<std::uint32_t> queued(surface.element_count(), 0);
   std::uint32_t round = 0;
@@ -100,7 +111,91 @@ OnElements on_elements(const SmoothSurface& surface, const Net& net) {
       }
     open = std::move(next);
   }
+  if (!net.strips) mend_places(surface, net, out);
   return out;
+}
+
+namespace {
+
+/// Whether two neighbours lie on cloth as far apart as they are along their yarns, which do not stretch: to a half of it,
+/// which leaves room for the bend of the surface and for shear that changes.
+bool agree(const SmoothSurface& surface, const OnElements& on, ElementIndex a, ElementIndex b) {
+  const Vec3 way =
+      crossing_at(surface, centre_of(surface, b)).point - crossing_at(surface, centre_of(surface, a)).point;
+  const Vec3 warp = (on.warp[a] + on.warp[b]).normalized(), weft = (on.weft[a] + on.weft[b]).normalized();
+  const double du = on.cloth[b][0] - on.cloth[a][0], dv = on.cloth[b][1] - on.cloth[a][1];
+  return (du * warp + dv * weft - way).norm() <= 0.5 * way.norm();
+}
+
+}  // namespace
+
+std::size_t mend_places(const SmoothSurface& surface, const Net& net, OnElements& on) {
+  // Elements that agree, neighbour by neighbour, are one patch. A patch of a few beside one that is much larger lies on
+  // cloth where it should not.
+  constexpr std::size_t few = 12, much = 20;
+  const auto neighbours = [&](ElementIndex e, auto with) {
+    for (unsigned k = 0; k < surface.corners[e]; ++k) {
+      const ElementIndex other = surface.neighbours[4 * static_cast<std::size_t>(e) + k];
+      if (other != mesh::no_index && surface.is_own(other) && on.reached(other)) with(other);
+    }
+  };
+  constexpr std::uint32_t none = 0xFFFFFFFFu;
+  std::vector<std::uint32_t> patch(surface.own, none);
+  std::vector<std::vector<ElementIndex>> patches;
+  for (ElementIndex start = 0; start < surface.own; ++start) {
+    if (!on.reached(start) || patch[start] != none) continue;
+    const auto number = static_cast<std::uint32_t>(patches.size());
+    std::vector<ElementIndex> members{start};
+    patch[start] = number;
+    for (std::size_t k = 0; k < members.size(); ++k) {
+      const ElementIndex e = members[k];
+      neighbours(e, [&](ElementIndex other) {
+        if (patch[other] != none || !agree(surface, on, e, other)) return;
+        patch[other] = number;
+        members.push_back(other);
+      });
+    }
+    patches.push_back(std::move(members));
+  }
+  const ClothMap map(surface, net);
+  std::size_t mended = 0;
+  for (const std::vector<ElementIndex>& members : patches) {
+    if (members.size() > few) continue;
+    std::vector<std::pair<ElementIndex, ElementIndex>> beside;  // a member, and one of a large patch
+    for (const ElementIndex e : members)
+      neighbours(e, [&](ElementIndex other) {
+        if (patches[patch[other]].size() >= much * members.size()) beside.emplace_back(e, other);
+      });
+    if (beside.empty()) continue;
+    // From the large patch inwards; what is not found from there is not reached.
+    for (const ElementIndex e : members) {
+      on.warp[e] = on.weft[e] = Vec3::Zero();
+      on.shear[e] = std::numeric_limits<double>::quiet_NaN();
+      on.cloth[e] = {on.shear[e], on.shear[e]};
+      ++mended;
+    }
+    for (std::size_t k = 0; k < beside.size(); ++k) {
+      const auto [e, from] = beside[k];
+      if (on.reached(e)) continue;
+      const double cell = net.options.cell;
+      const auto found =
+          look(surface, map, e,
+               {static_cast<float>(on.cloth[from][0] / cell), static_cast<float>(on.cloth[from][1] / cell)});
+      if (!found) continue;
+      put(on, surface, net, e, *found);
+      if (!agree(surface, on, from, e)) {
+        on.warp[e] = on.weft[e] = Vec3::Zero();
+        on.shear[e] = std::numeric_limits<double>::quiet_NaN();
+        on.cloth[e] = {on.shear[e], on.shear[e]};
+        continue;
+      }
+      for (unsigned side = 0; side < surface.corners[e]; ++side) {
+        const ElementIndex next = surface.neighbours[4 * static_cast<std::size_t>(e) + side];
+        if (std::find(members.begin(), members.end(), next) != members.end()) beside.emplace_back(next, e);
+      }
+    }
+  }
+  return mended;
 }
 
 }  // namespace bordado::drape

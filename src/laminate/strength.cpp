@@ -132,6 +132,7 @@ Judge::Judge(std::span<const Layer> layers, std::span<const material::Material* 
     const material::Material& m = *materials[i];
     OfLayer of;
     of.bottom = z, of.thickness = layer.thickness;
+    of.judged_as = layer.judged_as;
     of.to_ply = strains_to_ply(layer.angle);
     of.stiffness = plane_stress_stiffness(layer.elastic) * of.to_ply;
     for (const Criterion criterion : criteria) {
@@ -324,7 +325,8 @@ void Judge::judge(const Straining& straining, Limit limit, With with) const {
       for (std::uint8_t place = 0; place < 3; ++place) {
         Vector3 stress = at_bottom + static_cast<double>(place) * over_half;
         if (!straining.more.empty()) stress += straining.more[3 * i + place];
-        const Vector3 held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[3 * i + place];
+        Vector3 held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[3 * i + place];
+        if (of.judged_as) stress = *of.judged_as * stress, held = *of.judged_as * held;
         for (const OfPly& ply : of.surfaces) {
           const double least = limits[static_cast<std::size_t>(ply.criterion)];
           if (std::isfinite(least) && ply.surface.surely_above(least, stress, held)) continue;

@@ -39,11 +39,34 @@ std::optional<material::Material> at_shear(const material::Material& material, A
   return out;
 }
 
+namespace {
+
+/// How the yarns of cloth are strained by strains along its warp: along the warp, along the weft, and by how much the angle
+/// between them closes. \param between the yarns
+laminate::Matrix3 yarn_strains(Angle between) {
+  const double c = between.cos(), s = between.sin();
+  laminate::Matrix3 out;
+  out << 1, 0, 0, c * c, s * s, c * s, s * c, -s * c, s * s;
+  return out;
+}
+
+/// The stress that cloth at rest has where its yarns are strained as those of the sheared cloth are.
+laminate::Matrix3 as_at_rest(const material::Material& cloth, const material::Elastic& along_warp, Angle shear) {
+  const Angle rest = Angle::degrees(cloth.form.rest_angle.value_or(90.0));
+  return laminate::plane_stress_stiffness(cloth.elastic) * yarn_strains(rest).inverse() * yarn_strains(rest - shear) *
+         laminate::plane_stress_stiffness(along_warp).inverse();
+}
+
+}  // namespace
+
 laminate::Layer layer_of(const part::Part& part, const LaidLayer& layer) {
   const material::Material& material = part.materials[layer.material];
   if (layer.shear.degrees() != 0.0)
-    if (const auto changed = at_shear(material, layer.shear, ClothAxes::warp))
-      return laminate::layer_of(*changed, layer.thickness, layer.angle);
+    if (const auto changed = at_shear(material, layer.shear, ClothAxes::warp)) {
+      laminate::Layer out = laminate::layer_of(*changed, layer.thickness, layer.angle);
+      out.judged_as = as_at_rest(material, changed->elastic, layer.shear);
+      return out;
+    }
   return laminate::layer_of(material, layer.thickness, layer.angle);
 }
 

@@ -1,5 +1,6 @@
 // Nets against the theory of the smooth surface: in cloth coordinates the angle between the yarns obeys
 // w_uv = -K sin w (C. Mack and H. M. Taylor, J. Textile Institute 47 (1956) T477).
+#include "../../src/drape/cloth_map.hpp"
 #include "parts.hpp"
 
 using namespace bordado;
@@ -418,4 +419,31 @@ TEST_CASE("wherever the seed lies, on nodes and near them, neighbours lie on nei
           }
     }
   CHECK(pairs > 30000);
+}
+
+TEST_CASE("elements that lie on other cloth than all round them are found, and put where they belong") {
+  for (const bool triangles : {false, true}) {
+    const mesh::Surface mesh = test::surface(cap(20, 0.9, triangles));
+    drape::Options options;
+    options.net.seed = Vec3(0.1, 0.05, 1).normalized();
+    options.net.direction = {1, 0.2, 0};
+    const Laid laid = lay(mesh, options);
+    drape::OnElements on = laid.drape.elements;
+    CHECK(drape::mend_places(laid.surface, laid.drape.net, on) == 0);
+    // Single ones, two beside each other, and one at the border: on cloth far away, with other yarns.
+    const mesh::ElementIndex beside = laid.surface.neighbours[4 * 200];
+    REQUIRE(beside != mesh::no_index);
+    const std::vector<mesh::ElementIndex> spoiled{0, 75, 133, 200, beside};
+    for (const mesh::ElementIndex e : spoiled) {
+      on.cloth[e] = {on.cloth[e][0] + 0.4, on.cloth[e][1] - 0.3};
+      std::swap(on.warp[e], on.weft[e]);
+      on.shear[e] = 74.0;
+    }
+    CHECK(drape::mend_places(laid.surface, laid.drape.net, on) == spoiled.size());
+    for (const mesh::ElementIndex e : spoiled) {
+      CHECK(test::near(on.shear[e], laid.drape.elements.shear[e], 1e-6, 1.0));
+      CHECK((on.warp[e] - laid.drape.elements.warp[e]).norm() < 1e-6);
+      CHECK(test::near(on.cloth[e][0], laid.drape.elements.cloth[e][0], 1e-6, 1.0));
+    }
+  }
 }

@@ -333,6 +333,34 @@ TEST_CASE("the warp follows a curve as far as it goes") {
   CHECK((far->point - moved).norm() < 1e-4);
 }
 
+TEST_CASE("a curve that cloth cannot follow is told, and at its seed cloth that can is as it is at rest") {
+  const auto grid = test::Grid::rectangle(30, 20, 300.0, 200.0);
+  const auto laid = [&](double angle, const std::string& seed) {
+    Findings findings;
+    return design(
+        text(fmt::format("{{ id = \"A\", material = \"ud\", angle = {}, drape = \"net\" }},", angle),
+             "[drape.net]\nseed = " + seed +
+                 "\nalong = \"arc\"\ncell = 4\n[curve.arc]\npoints = [[20, 60, 0], [100, 70, 0], [280, 120, 0]]\n"),
+        grid, findings);
+  };
+  const auto refused = [&](double angle, const std::string& seed) { return test::failure([&] { laid(angle, seed); }); };
+  CHECK(refused(45, "[60, 65, 0]").find("[drape.along-askew]") != std::string::npos);
+  CHECK(refused(0, "[60, 75, 0]").find("[drape.along-beside]") != std::string::npos);
+  // Along the curve, which runs at 7.1° there, and across it: no shear at the seed.
+  for (const double angle : {0.0, 90.0, -90.0, 180.0}) {
+    INFO(angle);
+    const Design d = laid(angle, "[60, 66, 0]");
+    const layup::Draping& draping = d.layup.drapes[layup::DrapeId{0}];
+    const auto at = mesh::nearest_element(d.geometry, Vec3(61, 65, 0)).index;
+    CHECK(std::abs(draping.shear[at]) < 0.5f);
+    const auto& knots = draping.pieces[0].laid.net.lattice;
+    const bool warp = std::abs(std::fmod(angle, 180.0)) < 45;
+    const auto* const next = warp ? knots.placed(5, 0) : knots.placed(0, 5);
+    REQUIRE(next);
+    CHECK(test::near(next->point.y() - 65.0, (next->point.x() - 60.0) / 8.0, 1e-6, 10.0));
+  }
+}
+
 TEST_CASE("plies past their limit are told, and cloth without one") {
   const auto checked = [&](const std::string& limit) {
     std::string part = text(R"({ id = "A", material = "ud", angle = 0, drape = "net" },)", net);
@@ -376,6 +404,39 @@ opposite = "left"
       thickest = std::max(thickest, layer.thickness);
   }
   CHECK(thickest > 0.205);  // there is shear to tell it by
+}
+
+TEST_CASE("sheared cloth is held against its strengths yarn by yarn: warp and weft of a balanced one are alike") {
+  std::string part = text(R"({ id = "A", material = "even", angle = 0 },)", "");
+  part +=
+      "[material.even]\nkind = \"fabric\"\nfibre = \"tow\"\nmatrix = \"glue\"\nfibre-volume = 0.5\nthickness = 0.3\nXt "
+      "= 600\nXc = 500\nYt = 600\nYc = 500\nS12 = 90\n[material.tow]\nkind = \"fibre\"\nE1 = 230000\nE2 = 15000\nnu12 "
+      "= "
+      "0.2\nG12 = 15000\nnu23 = 0.4\ndensity = 1.78e-9\n[material.glue]\nkind = \"resin\"\nE = 3200\nnu = "
+      "0.35\ndensity = 1.2e-9\n";
+  Findings findings;
+  const Design d = design(part, test::Grid::rectangle(2, 2, 10.0, 10.0), findings);
+  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  layup::LaidLayer laid = layers_on(0)[0];
+  const material::Material& cloth = d.part.materials[laid.material];
+  const std::array criteria{laminate::Criterion::maximum_stress};
+  /// Pulled along a direction from the warp.
+  const auto reserve = [&](double shear, double degrees) {
+    laid.shear = Angle::degrees(shear);
+    laid.angle = Angle();
+    const laminate::Layer layer = layup::layer_of(d.part, laid);
+    const double c = std::cos(degrees * pi / 180), s = std::sin(degrees * pi / 180);
+    laminate::Load load;
+    load.N = 100.0 * laminate::Vector3(c * c, s * s, c * s);
+    return laminate::first_failures({{layer}, {&cloth}, 0.0}, load, criteria).front().factor;
+  };
+  for (const double shear : {-35.0, -10.0, 10.0, 35.0}) {
+    INFO(shear);
+    const double weft = 90.0 - shear;
+    CHECK(test::near(reserve(shear, 0), reserve(shear, weft), 1e-9));
+    CHECK(test::near(reserve(shear, 15), reserve(shear, weft - 15), 1e-9));
+  }
+  CHECK(test::near(reserve(1e-7, 20), reserve(0, 20), 1e-6));
 }
 
 TEST_CASE("sheared cloth is as thick along a line as on its elements, and expands as its yarns do") {
