@@ -126,9 +126,12 @@ void print_place(const Design& design, const deck::Model& model, const result::R
              number(state.Q[0]), number(state.Q[1]), force, length);
   if (!model.solids) {
     const auto listed_numbers = [](const auto& v) { return fmt::format("{:.6g}", fmt::join(v.begin(), v.end(), ",")); };
-    fmt::print("  by hand: bordado at {} --element {} --force {} --moment {} --shear {}\n",
+    const double warmed = recovery.warmed(answers.cases[c], e);
+    fmt::print("  by hand: bordado at {} --element {} --force {} --moment {} --shear {}{}{}\n",
                plain_text(design.part.file), design.surface.element_ids[e], listed_numbers(carried.N),
-               listed_numbers(carried.M), listed_numbers(state.Q));
+               listed_numbers(carried.M), listed_numbers(state.Q),
+               std::isfinite(warmed) && warmed != 0.0 ? fmt::format(" --warmed {:.6g}", warmed) : "",
+               std::isfinite(warmed) ? "" : " (its layers are warmed by different amounts, which that does not say)");
   }
   fmt::print("  strain  {} 1e-6   curvature  {} 1e-6/{}\n\n", three(1e6 * state.deformation.strain),
              three(1e6 * state.deformation.curvature), length);

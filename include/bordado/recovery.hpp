@@ -109,6 +109,9 @@ class Recovery {
   std::vector<Critical> failing(const CaseFields& fields, std::size_t one, mesh::ElementIndex element) const;
   /// What the section of every element carries, about the mesh, in its axes: of the strain that temperature does not make.
   std::vector<laminate::Resultants> carried(const CaseFields& fields, std::size_t one) const;
+  /// Kelvin above the stress-free temperature that all of an element's layers have in a case: nought where it is not warmed,
+  /// not a number where they differ or it varies through the thickness.
+  double warmed(std::size_t one, mesh::ElementIndex element) const;
   /// The worst over all elements and cases. \param cases the fields, and which of the model's cases each is.
   Reserves reserves(std::span<const CaseFields> fields, std::span<const std::size_t> cases,
                     const Progress& progress = {}) const;

@@ -67,7 +67,8 @@ std::optional<double> only_stress_free(const Model& model, std::span<const std::
 namespace {
 
 /// Per element and case what it is warmed to; where loads overlap the later one says.
-std::vector<Heats> heats_of(const Model& model, std::span<const std::size_t> cases, double& rounded) {
+std::vector<Heats> heats_of(const Model& model, std::span<const std::size_t> cases, double& rounded, double& within,
+                            double& varies) {
   std::vector<Heats> out(model.surface.element_count(), Heats(cases.size()));
   double low = std::numeric_limits<double>::infinity(), high = -low;
   for_each_heat(model, cases, [&](const Model::Temperature& heat, double factor, std::size_t k) {
@@ -75,11 +76,19 @@ std::vector<Heats> heats_of(const Model& model, std::span<const std::size_t> cas
     for (std::size_t i = 0; i < heat.nodes.size(); ++i) place.emplace(heat.nodes[i], i);
     for (const ElementIndex e : heat.elements) {
       Heat here{0.0, 0.0, heat.from, factor};
-      const auto corners = model.surface.corners_of(e);
-      for (const mesh::NodeIndex n : corners) {
-        const std::size_t i = place.at(n);
-        here.tool += heat.tool[i] / static_cast<double>(corners.size());
-        here.bag += heat.bag[i] / static_cast<double>(corners.size());
+      // The mean over its area, as its nodes interpolate.
+      const auto nodes = model.surface.nodes_of(e);
+      const auto shares = mesh::nodal_areas(model.surface, e);
+      double area = 0.0;
+      for (std::size_t i = 0; i < nodes.size(); ++i) area += shares[i];
+      for (std::size_t i = 0; i < nodes.size(); ++i) {
+        const std::size_t at = place.at(nodes[i]);
+        here.tool += shares[i] / area * heat.tool[at];
+        here.bag += shares[i] / area * heat.bag[at];
+      }
+      for (const mesh::NodeIndex n : nodes) {
+        const std::size_t at = place.at(n);
+        within = std::max({within, std::abs(heat.tool[at] - here.tool), std::abs(heat.bag[at] - here.bag)});
       }
       low = std::min({low, here.tool, here.bag});
       high = std::max({high, here.tool, here.bag});
@@ -87,6 +96,7 @@ std::vector<Heats> heats_of(const Model& model, std::span<const std::size_t> cas
     }
   });
   if (!(high - low > 1e-9 * std::max(1.0, std::abs(high)))) return out;
+  varies = high - low;
   constexpr double most = 200.0;  // levels: a change of a two-hundredth of all there is
   const double step = (high - low) / most;
   for (Heats& heats : out)
@@ -115,7 +125,7 @@ Uses uses(const Model& model, std::span<const std::size_t> cases, bool heated) {
     return out;
   }
   std::vector<Heats> heats;
-  if (heated) heats = heats_of(model, cases, out.rounded);
+  if (heated) heats = heats_of(model, cases, out.rounded, out.within, out.varies);
   std::map<std::vector<double>, std::size_t> heat_of;
   std::map<std::tuple<section::SectionId, double, std::size_t>, std::uint32_t> use_of;
   for (ElementIndex e = 0; e < count; ++e) {

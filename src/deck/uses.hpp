@@ -25,6 +25,8 @@ struct Uses {
   std::vector<Use> all;
   std::vector<Heats> heats;
   double rounded = 0.0;  ///< kelvin, at most
+  double within = 0.0;  ///< kelvin, at most, by which a node differs from its element, which has one mean for all of it
+  double varies = 0.0;  ///< kelvin, between the least and the largest
 };
 
 /// Whether temperatures of these cases must stand in the materials: they differ from face to face, or materials are

@@ -310,6 +310,22 @@ std::vector<Critical> Recovery::failing(const CaseFields& fields, std::size_t on
   return out;
 }
 
+double Recovery::warmed(std::size_t one, ElementIndex e) const {
+  const Within within(model_, model_.cases[one]);
+  if (!within.warm()) return 0.0;
+  const HeatHere heat = within.heat(e);
+  double least = std::numeric_limits<double>::infinity(), most = -least;
+  for (const section::LaidLayer& layer : design_.sections.layers_of(design_.sections.section_of[e])) {
+    const material::Material& material = section::material_of(design_.part, design_.sections, layer.material);
+    for (const double share : {0.0, 1.0}) {
+      const double above = heat.above(material, share);
+      least = std::min(least, above), most = std::max(most, above);
+    }
+  }
+  return most - least <= 1e-9 * std::max(std::abs(most), std::abs(least)) ? most
+                                                                          : std::numeric_limits<double>::quiet_NaN();
+}
+
 std::vector<laminate::Resultants> Recovery::carried(const CaseFields& fields, std::size_t one) const {
   const section::Sections& sections = *model_.sections;
   const Within within(model_, model_.cases[one]);

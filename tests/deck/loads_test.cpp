@@ -461,3 +461,48 @@ TEST_CASE("what cannot be solved is told before the solver is asked") {
                                  "material = \"ud\"", "material = \"light\"");
   has(test::failure([&] { test::solve_cases(folder, light, Grid::rectangle(4, 2, 100, 20)); }), "needs densities");
 }
+
+TEST_CASE(
+    "a temperature through the thickness that varies over the surface bends as theory says, and coarse meshes are "
+    "told") {
+  // A plate on knife edges whose thermal moment is one wave: w = (1 + nu) alpha dT / h / (2 pi^2 / a^2) in the middle
+  // (S. Timoshenko, S. Woinowsky-Krieger, Theory of Plates and Shells, section 40, with the load -(1 - nu) times the
+  // Laplacian of the moment).
+  const std::string metal = R"(
+[material.al]
+kind = "isotropic"
+E = "70 GPa"
+nu = 0.3
+alpha = 23e-6
+thickness = "1 mm"
+stress-free-temperature = 20
+)";
+  const std::string wave = "20*sin(0.0314159265358979*x)*sin(0.0314159265358979*y)";
+  const std::string sun = fmt::format(
+      "[load.sun]\non = \"plate\"\ntemperature = {{ tool = {{ formula = \"20 + {0}\" }}, bag = {{ formula = \"20 - "
+      "{0}\" "
+      "}} }}\n",
+      wave);
+  std::string text = test::case_part("[0]2", test::knife_edges(100) + sun, metal);
+  text.replace(text.find("material = \"ud\""), 15, "material = \"al\"");
+  const double w = 1.3 * 23e-6 * 20.0 / (2 * std::numbers::pi * std::numbers::pi / 1e4);
+  for (const int n : {4, 8, 16}) {
+    const test::Folder folder;
+    const auto grid = test::Grid::rectangle(n, n, 100, 100);
+    const test::Cases solved = test::solve_cases(folder, text, grid, {.layers = deck::LayersAs::equivalents});
+    const double found = solved.moved("static", {50, 50, 0}).z();
+    INFO(n << ": " << found << " for " << -w);
+    CHECK(test::near(found, -w, n == 4 ? 0.1 : 0.015));
+    const auto told = [](const test::Cases& cases, std::string_view code) {
+      const auto& all = cases.findings.all();
+      return std::any_of(all.begin(), all.end(), [&](const Finding& f) { return f.code == code; });
+    };
+    CHECK(told(solved, "deck.heat-coarse") == (n == 4));
+    CHECK(!told(solved, "deck.heat-layers"));
+    if (n != 8) continue;
+    // Two plies as layers of their own have the mean of each: a quarter of the moment is lost, which is told.
+    const test::Cases plies = test::solve_cases(folder, text, grid, {.layers = deck::LayersAs::plies});
+    CHECK(test::near(plies.moved("static", {50, 50, 0}).z(), 0.75 * found, 0.01));
+    CHECK(told(plies, "deck.heat-layers"));
+  }
+}
