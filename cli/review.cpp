@@ -95,7 +95,7 @@ int run(const Choices& choices) {
     const double each = static_cast<double>(page.data_bytes) / static_cast<double>(elements);
     if (choices.write == "-") return 0;  // the page went where this would go
     if (choices.json) {
-      print_document("review", std::nullopt,
+      print_document("review", designs.front().part.units,
                      {{"wrote", choices.write},
                       {"bytes", page.html.size()},
                       {"program_bytes", page.program_bytes},

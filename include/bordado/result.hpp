@@ -207,7 +207,7 @@ struct SolveOptions {
 /// Findings: "solve.deflection-unlikely", "solve.few-modes", "solve.in-plane", "solve.reversed" (warnings), those of the
 /// writer.
 /// \throws Failure "solve.no-load", "solve.failed", "solve.unbalanced" where reactions and loads differ by more than
-/// 1 % of the loads (or of the forces that balance each other) or the work of the loads by more than 2 % from the
+/// 0.2 % of the loads (or of the forces that balance each other) or the work of the loads by more than 2 % from the
 /// strain energy, "solve.no-deflection", and as the functions above.
 Solved solve(const deck::Model& model, const std::string& deck_path, const SolveOptions& options, Findings& findings,
              const Progress& progress = {}, std::size_t one = 0);

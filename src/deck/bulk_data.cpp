@@ -625,8 +625,32 @@ class Writer {
 
 }  // namespace
 
+namespace {
+
+void tell_shear(const Model& model, Findings& findings) {
+  std::set<std::string> names;
+  for (const section::LaidLayer& layer : model.sections->layers) {
+    const material::Material& material = section::material_of(*model.part, *model.sections, layer.material);
+    if (bulk_data_shears_not(material)) names.insert(material.name);
+  }
+  if (names.empty()) return;
+  std::vector<std::string> all(names.begin(), names.end());
+  findings.warning(
+      "deck.shear-unsaid",
+      fmt::format("{}: what couples pulling and shear in them has a place on a card (MAT2) that has none for "
+                  "transverse shear moduli: how far such plies shear through the thickness is left to the "
+                  "solver",
+                  listed(all, 6)),
+      Place::in(model.part->file),
+      "matters for thick laminates; cloth of equal yarns has axes in which a card holds all, and so have solids "
+      "and the decks of CalculiX");
+}
+
+}  // namespace
+
 Written write_bulk_data(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings) {
   if (model.solids) return write_bulk_data_solids(model, path, options, findings);
+  tell_shear(model, findings);
   OutputFile file(path, options.may_replace);
   Written out = Writer(model, file, path, options, {}).write();
   file.commit();
@@ -634,7 +658,8 @@ Written write_bulk_data(const Model& model, const std::string& path, const Write
 }
 
 Written put_bulk_data_laminate(const Model& model, OutputFile& file, const std::string& path,
-                               const WriteOptions& options, const Placement& placement, Findings&) {
+                               const WriteOptions& options, const Placement& placement, Findings& findings) {
+  tell_shear(model, findings);
   WriteOptions own = options;
   own.laminate_only = true;
   return Writer(model, file, path, own, placement).write();

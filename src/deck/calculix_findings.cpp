@@ -93,6 +93,7 @@ class Reporter {
                      place);
     check_arcs(place);
     check_slenderness(place);
+    check_one_across();
     if (deck_.survey->kinked())
       if (auto thick = thick_at_edge(deck_.model.surface, deck_.model.geometry, *deck_.model.sections))
         findings_.add(std::move(*thick));
@@ -185,6 +186,40 @@ class Reporter {
                         place,
                         "mesh finer where the surface is strongly curved; where it has a sharp edge on purpose, this "
                         "solver treats one of less than 20° as curved");
+  }
+
+  /// A reduced element that has free sides on both hands is held against twisting in itself by no other: where it turns far
+  /// this solver stops (at 21 degrees; with two across at more than 60) [37].
+  void check_one_across() {
+    const mesh::Surface& surface = deck_.model.surface;
+    if (std::none_of(deck_.model.cases.begin(), deck_.model.cases.end(),
+                     [](const Model::Case& one) { return one.analysis == part::Analysis::large_displacements; }))
+      return;
+    std::vector<std::uint8_t> held(surface.points.size(), 0);
+    for (const Model::Support& support : deck_.model.supports)
+      for (const NodeIndex n : support.nodes) held[n] = 1;
+    const mesh::EdgeTable edges = mesh::edges(surface);
+    std::vector<std::uint8_t> free_sides(surface.element_count(), 0);  // a bit each
+    for (std::size_t j = 0; j < edges.size(); ++j)
+      if (edges.first[j + 1] - edges.first[j] == 1 && !(held[edges.nodes[j][0]] && held[edges.nodes[j][1]])) {
+        const auto& use = edges.uses[edges.first[j]];
+        free_sides[use.element] |= static_cast<std::uint8_t>(1u << use.side);
+      }
+    std::size_t alone = 0;
+    mesh::ElementIndex first = mesh::no_index;
+    for (mesh::ElementIndex e = 0; e < free_sides.size(); ++e) {
+      const auto bits = free_sides[e];
+      if (mesh::corner_count(surface.shapes[e]) != 4 || ((bits & 5) != 5 && (bits & 10) != 10)) continue;
+      ++alone;
+      if (first == mesh::no_index) first = e;
+    }
+    if (alone > 0)
+      findings_.warning(
+          "deck.one-across",
+          fmt::format("{} alone across a strip whose sides are free: in large displacements this solver stops "
+                      "where such a strip turns by some 20°",
+                      alone == 1 ? "an element lies" : fmt::format("{} elements lie", alone)),
+          surface.place_of(first), "mesh two elements across");
   }
 
   void check_slenderness(const Place& place) {

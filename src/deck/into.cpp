@@ -126,6 +126,7 @@ class CalculixDeck {
   };
   const std::vector<Section>& sections() const { return sections_; }
   const std::unordered_map<std::int64_t, Found>& elements() const { return elements_; }
+  const std::map<std::string, std::size_t>& types() const { return types_; }
   bool has_includes() const { return includes_; }
   std::string_view lines(std::size_t first, std::size_t last) const {
     const std::size_t begin = first < lines_.size() ? lines_[first].begin : text_.size();
@@ -210,6 +211,7 @@ class CalculixDeck {
     static const std::map<std::string, std::size_t> shells = {{"S3", 3}, {"S4", 4},  {"S4R", 4},  {"S6", 6},
                                                               {"S8", 8}, {"S8R", 8}, {"CPS4", 4}, {"M3D4", 4}};
     const std::string type = parameters["TYPE"];
+    types_.emplace(type, first);
     const auto known = shells.find(type);
     std::vector<std::int64_t> numbers;
     std::size_t began = first;
@@ -262,6 +264,7 @@ class CalculixDeck {
   std::vector<std::int64_t> ids_;  ///< of all elements
   std::vector<std::string> names_;
   std::vector<Section> sections_;
+  std::map<std::string, std::size_t> types_;  ///< of elements, and the line behind the keyword of the first
   bool includes_ = false;
 };
 
@@ -286,6 +289,18 @@ Written into_calculix(const Model& model, const std::string& existing, std::stri
                        model.surface.element_ids[e], found.type),
            {existing, found.line, {}, {}}, "raise the deck's shells to quadratic ones in the program that meshed it");
   }
+  // Beside layered shells this solver stops at these, or breaks down [36].
+  static const std::set<std::string> refused = {"S3",      "S4",      "S4R",  "T3D2", "SPRING1",
+                                                "SPRING2", "SPRINGA", "MASS", "B31",  "DCOUP3D"};
+  for (const auto& [type, line] : deck.types())
+    if (refused.count(type) > 0)
+      findings.warning(
+          "into.refused",
+          fmt::format("the deck has elements of type {}, which this solver does not run beside layered shells", type),
+          {existing, line, {}, {}},
+          type == "S3" || type == "S4" || type == "S4R"
+              ? "raise them to S6 and S8R"
+              : "put forces, equations or rigid bodies in their place, or write solids (--solids)");
   placement.prefix = deck.free_prefix();
   std::vector<std::int64_t> ours = model.surface.element_ids;
   std::sort(ours.begin(), ours.end());
@@ -333,6 +348,11 @@ Written into_calculix(const Model& model, const std::string& existing, std::stri
                             existing, shared > 0 ? fmt::format(" ({} kept for other elements)", shared) : "",
                             placement.prefix.empty() ? "" : fmt::format("; our names begin with {}", placement.prefix)),
                 Place::in(existing));
+  findings.note(
+      "into.no-locking",
+      "layered shells here do not thin where they are held, so they do not lock there: where the deck is coarse, "
+      "deflections that come out some per cent larger than its own plain shells gave are the nearer ones",
+      Place::in(existing), "mesh both twice as fine where the difference matters: they come together");
   out->bytes = file.bytes();
   return *out;
 }

@@ -100,10 +100,37 @@ std::string calculix_heated(const std::string& name, const material::Material& m
   return text + expansion_by_number(by_case);
 }
 
+namespace {
+
+/// The constants of a shell that bends and shears as one of 21 constants does, where its axes are those of an orthotropic one.
+std::optional<material::Elastic> as_orthotropic(const material::Elastic& e) {
+  if (!e.full) return e;
+  const laminate::Matrix3 Q = laminate::plane_stress_stiffness(e);
+  const laminate::Matrix2 G = laminate::transverse_stiffness(e, Angle());
+  const double couples = std::max(std::abs(Q(0, 2)), std::abs(Q(1, 2)));
+  if (couples > 1e-9 * Q.norm() || std::abs(G(0, 1)) > 1e-9 * G.norm()) return std::nullopt;
+  material::Elastic out = e;
+  out.full.reset();
+  out.E1 = Q(0, 0) - Q(0, 1) * Q(0, 1) / Q(1, 1);
+  out.E2 = Q(1, 1) - Q(0, 1) * Q(0, 1) / Q(0, 0);
+  out.nu12 = Q(0, 1) / Q(1, 1);
+  out.G12 = Q(2, 2);
+  out.G13 = G(0, 0);
+  out.G23 = G(1, 1);
+  return out;
+}
+
+}  // namespace
+
+bool bulk_data_shears_not(const material::Material& material) {
+  const Vec3 a = material.thermal.all();
+  return !as_orthotropic(material.elastic) || std::abs(material.thermal.shear.value_or(0.0)) > 1e-9 * a.norm();
+}
+
 std::string bulk_data_shell_material(std::int64_t id, const material::Material& material) {
-  const material::Elastic& e = material.elastic;
-  // Only the card of plane constants has a place for thermal shear.
-  const bool plane = e.full || material.thermal.shear.value_or(0.0) != 0.0;
+  // Only the card of plane constants has a place for what couples pulling and shear, and for thermal shear.
+  const bool plane = bulk_data_shears_not(material);
+  const material::Elastic e = plane ? material.elastic : *as_orthotropic(material.elastic);
   const auto expansion = [&](LargeCard& card) {
     if (!expands(material)) return;
     const Vec3 a = material.thermal.all();

@@ -97,6 +97,8 @@ bool calculix_has_material(std::string_view deck, const material::Material& mate
 bool bulk_data_has_material(std::string_view deck, const material::Material& material, std::int64_t id);
 std::string calculix_material_is(const material::Material& material, std::int64_t id);
 std::string bulk_data_material_is(const material::Material& material, std::int64_t id);
+/// Whether a shell's card has no place for a material's transverse shear moduli: MAT2.
+bool bulk_data_shears_not(const material::Material& material);
 /// MAT1, MAT8 or MAT2 for shells.
 std::string bulk_data_shell_material(std::int64_t id, const material::Material& material);
 /// MAT9: 21 constants of a solid.

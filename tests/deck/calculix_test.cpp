@@ -128,10 +128,18 @@ TEST_CASE("the mesh is raised with shared middle nodes and the count is said") {
       "the mesh was raised to quadratic elements: 12 nodes in the middle of straight edges were added to 9, 21 in all");
 }
 
+TEST_CASE("a strip of one element across is told where it may turn far") {
+  const std::string far = pulled + "[case.far]\nanalysis = \"large-displacements\"\nloads = [\"f\"]\n";
+  const std::string ply = R"({ id = "A", code = "[0_4]" })";
+  CHECK(write(ply, Grid::rectangle(5, 1, 50, 10), far).finding("deck.one-across"));
+  CHECK(!write(ply, Grid::rectangle(5, 2, 50, 10), far).finding("deck.one-across"));
+  CHECK(!write(ply, Grid::rectangle(5, 1, 50, 10), pulled).finding("deck.one-across"));
+}
+
 TEST_CASE("results are asked for every ply in the form that does not crash the solver") {
   const Deck deck = write(R"({ id = "A", code = "[0_20]" })", Grid::rectangle(2, 2, 10, 10), pulled);
   CHECK(deck.with("*EL PRINT") ==
-        std::vector<std::string>{"*EL PRINT, ELSET=EALL, TOTALS=ONLY", "*EL PRINT, ELSET=EALL, GLOBAL=YES"});
+        std::vector<std::string>{"*EL PRINT, ELSET=EALL, TOTALS=YES", "*EL PRINT, ELSET=EALL, GLOBAL=YES"});
 }
 
 TEST_CASE(

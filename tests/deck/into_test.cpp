@@ -143,6 +143,14 @@ TEST_CASE("a deck that is not the part's is refused; sections shared with other 
     folder.write("theirs.inp", replaced(shells, what, by));
     return test::failure([&] { put_into(folder, "calculix", "theirs.inp", part, "no.inp", findings); });
   };
+  const auto told = [&](std::string_view code) {
+    return std::any_of(findings.all().begin(), findings.all().end(), [&](const Finding& f) { return f.code == code; });
+  };
+  CHECK(told("into.no-locking"));
+  CHECK(!told("into.refused"));
+  folder.write("theirs.inp", replaced(shells, "*MATERIAL", "*ELEMENT,TYPE=SPRINGA,ELSET=Rope\n9,1,6\n*MATERIAL"));
+  put_into(folder, "calculix", "theirs.inp", part, "roped.inp", findings);
+  CHECK(told("into.refused"));
   CHECK(refused("1,1,2,5,4,11,16,13,15\n", "").find("[into.element-missing]") != std::string::npos);
   CHECK(refused("1,1,2,5,4,11,16,13,15\n", "1,1,2,6,4,11,16,13,15\n").find("[into.nodes-differ]") != std::string::npos);
   CHECK(refused("*SHELL SECTION,ELSET=Both,MATERIAL=M1_OLD\n1.\n", "").find("[into.no-section]") != std::string::npos);

@@ -89,6 +89,31 @@ TEST_CASE("cards of a material: comment, constants, expansion, density") {
         "error: there is no deck format 'paper' [deck.format-unknown]\n    formats: calculix, bulk-data");
 }
 
+TEST_CASE("21 constants whose axes are an orthotropic material's keep their shear moduli on a card of bulk data") {
+  // Sheared cloth of equal yarns is such a one, along its longer diagonal.
+  material::Material m;
+  m.name = "cloth";
+  m.elastic = test::carbon();
+  m.density = 1.55e-9;
+  const auto fields = [](const std::string& text) {
+    const auto at = text.find("\nMAT8*");
+    REQUIRE(at != std::string::npos);
+    std::vector<double> out;
+    for (std::size_t line = at + 1, k = 0; k < 2; ++k, line = text.find('\n', line) + 1)
+      for (std::size_t f = 0; f < 4; ++f)
+        out.push_back(std::strtod(text.substr(line + 8 + 16 * f, 16).c_str(), nullptr));
+    return out;
+  };
+  const std::vector<double> plain = fields(deck::material_text(m, UnitSystem(), "bulk-data", 7));
+  m.elastic.full = material::stiffness(test::carbon());
+  const std::vector<double> full = fields(deck::material_text(m, UnitSystem(), "bulk-data", 7));
+  for (std::size_t k = 0; k < 8; ++k) CHECK(test::near(full[k], plain[k], 1e-9));
+  CHECK(full[5] > 0.0);  // G13
+  CHECK(full[6] > 0.0);  // G23
+  (*m.elastic.full)(0, 5) = (*m.elastic.full)(5, 0) = 2000.0;
+  CHECK(deck::material_text(m, UnitSystem(), "bulk-data", 7).find("\nMAT2*") != std::string::npos);
+}
+
 TEST_CASE("a material is added to a file, but not twice") {
   const test::Folder folder;
   material::Material m;
