@@ -1,5 +1,6 @@
 // Bulk data decks of solids: bricks and wedges with their material axes.
 #include "card.hpp"
+#include "read_back.hpp"
 #include "solid_carrier.hpp"
 #include "uses.hpp"
 
@@ -206,7 +207,9 @@ class Writer {
       comment(fmt::format("material {}", plain_text(solids_.materials[m].name)));
       material::Material material = solids_.materials[m];
       if (stress_free_) material.stress_free_temperature = stress_free_;
-      file_.write(bulk_data_solid_material(number(m), material));
+      const std::string text = bulk_data_solid_material(number(m), material);
+      file_.write(text);
+      compare_read(model_, material, bulk_solid_read(text), 1e-6);
       names_.push_back({fmt::format("{}", number(m)), "material", solids_.materials[m].name});
     }
     for (std::size_t a = 0; a < axes_.size(); ++a) {

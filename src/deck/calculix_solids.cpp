@@ -1,4 +1,5 @@
 // CalculiX decks of solids. Numbers in brackets name rows of docs/calculix.md.
+#include "read_back.hpp"
 #include "solid_carrier.hpp"
 #include "uses.hpp"
 
@@ -158,7 +159,11 @@ class Writer {
       const material::Material& material = solids_.materials[m];
       const std::string name = fmt::format("M{}_{}", m + 1, solver_name(material.name));
       comment(fmt::format("material {}", plain_text(material.name)));
-      file_.write(calculix_material(name, material, MaterialUse::solid));
+      const std::string text = calculix_material(name, material, MaterialUse::solid);
+      file_.write(text);
+      CalculixRead read;
+      read.take(text);
+      compare_read(model_, material, read.material(name), 1e-6);
       names_.push_back({name, "material", material.name});
       const std::string set = fmt::format("G{}", m + 1);
       file_.write(calculix_set("ELSET", set, of[m]));

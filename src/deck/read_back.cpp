@@ -158,6 +158,16 @@ void CalculixRead::take(std::string_view text) {
   finish();
 }
 
+MaterialRead CalculixRead::material(std::string_view name) const {
+  const auto found = materials_.find(name);
+  if (found == materials_.end()) return {};
+  const Read& m = found->second;
+  MaterialRead out{material::stiffness(m.elastic), {}, m.density};
+  const std::array<double, 6>& a = m.expansion;  // 11 22 33 12 13 23, tensorial
+  out.expansion << a[0], a[1], a[2], 2.0 * a[5], 2.0 * a[4], 2.0 * a[3];
+  return out;
+}
+
 SectionRead CalculixRead::section(std::string_view card, const Vec3& reference, const Vec3& normal) const {
   double offset = 0.0, h = 0.0;
   std::vector<std::vector<std::string_view>> layers;
@@ -222,6 +232,42 @@ double bulk_number(std::string_view text) {
 }
 
 }  // namespace
+
+MaterialRead bulk_solid_read(std::string_view card) {
+  constexpr int ours[] = {0, 1, 2, 5, 3, 4};  // xx yy zz xy yz zx
+  const auto f = fields_of(card);
+  const auto at = [&](std::size_t k) { return k < f.size() ? bulk_number(f[k]) : 0.0; };
+  MaterialRead out;
+  std::size_t k = 1;
+  for (int row = 0; row < 6; ++row)
+    for (int column = row; column < 6; ++column, ++k)
+      out.stiffness(ours[row], ours[column]) = out.stiffness(ours[column], ours[row]) = at(k);
+  out.density = at(k++);
+  for (int i = 0; i < 6; ++i, ++k) out.expansion[ours[i]] = at(k);
+  return out;
+}
+
+void compare_read(const Model& model, const material::Material& wanted, const MaterialRead& read, double digits) {
+  const auto off = [&](std::string_view what, double by, double of) {
+    if (by <= digits * of || (by == 0.0 && of == 0.0)) return;
+    throw Failure(
+        {Severity::error, "deck.read-back",
+         fmt::format("material '{}', read back from the deck, has {} that is {:.3g} % off the part's: the deck would "
+                     "be wrong and is not written",
+                     wanted.name, what, of > 0.0 ? 100.0 * by / of : 100.0),
+         Place::in(model.part->file), "this is a mistake of Bordado's: please report it with the part"});
+  };
+  // Each constant by the stiffnesses of its two directions: one that is a thousandth of another is not lost in it.
+  const material::Matrix6 C = material::stiffness(wanted.elastic);
+  for (int i = 0; i < 6; ++i)
+    for (int j = 0; j < 6; ++j)
+      off("a stiffness", std::abs(read.stiffness(i, j) - C(i, j)), std::sqrt(C(i, i) * C(j, j)));
+  off("a density", std::abs(read.density - wanted.density.value_or(0.0)), wanted.density.value_or(0.0));
+  material::Vector6 expansion = material::Vector6::Zero();
+  expansion.head<3>() = wanted.thermal.all();
+  expansion[5] = wanted.thermal.shear.value_or(0.0);
+  off("an expansion", (read.expansion - expansion).norm(), expansion.norm());
+}
 
 void BulkRead::take(std::string_view text) {
   // Cards, each with its continuation lines.

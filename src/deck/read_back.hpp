@@ -15,11 +15,25 @@ struct SectionRead {
   laminate::Resultants expansion;  ///< N and M that hold it, per kelvin
 };
 
+/// What a material of a deck says it is, in its own axes: order 11, 22, 33, 23, 13, 12, engineering shear.
+struct MaterialRead {
+  material::Matrix6 stiffness = material::Matrix6::Zero();
+  material::Vector6 expansion = material::Vector6::Zero();  ///< per kelvin
+  double density = 0.0;
+};
+/// A card of 21 constants of a solid (MAT9). That its fields stand as the format has them is from memory, here and in the
+/// tests' own reader.
+MaterialRead bulk_solid_read(std::string_view card);
+/// Compares a material of solids with what it stands for. \throws Failure "deck.read-back".
+void compare_read(const Model& model, const material::Material& wanted, const MaterialRead& read, double digits);
+
 /// CalculiX materials and sections as text, one after the other.
 class CalculixRead {
  public:
   /// Cards of materials and orientations.
   void take(std::string_view text);
+  /// A material that was taken.
+  MaterialRead material(std::string_view name) const;
   /// A section card with its layers. \param reference, normal of its elements
   SectionRead section(std::string_view card, const Vec3& reference, const Vec3& normal) const;
 

@@ -31,6 +31,7 @@ class SolidCarrier : public Carrier {
   std::vector<std::string> grounds() const override { return grounds_; }
   bool has_bed() const override { return !grounds_.empty(); }
   bool wants_held() const override { return !requests_.empty(); }
+  bool wants_energies() const override { return !requests_.empty(); }
 
   /// The node at the foot of a column: on the tool face.
   std::uint32_t foot(mesh::NodeIndex n) const { return face(n, true); }

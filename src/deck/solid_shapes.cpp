@@ -177,6 +177,25 @@ void add_body_forces(std::span<const Vec3> points, std::span<const std::uint32_t
     body_forces(points, nodes, wedge_points(), per_volume, with);
 }
 
+namespace {
+
+template <class Points>
+std::vector<double> volumes(std::span<const Vec3> points, std::span<const std::uint32_t> nodes, const Points& at) {
+  std::vector<double> out;
+  for (const auto& point : at) {
+    Eigen::Matrix3d map = Eigen::Matrix3d::Zero();
+    for (std::size_t i = 0; i < nodes.size(); ++i) map += point.by[i] * points[nodes[i]].transpose();
+    out.push_back(point.weight * map.determinant());
+  }
+  return out;
+}
+
+}  // namespace
+
+std::vector<double> volumes_of_points(std::span<const Vec3> points, std::span<const std::uint32_t> nodes) {
+  return nodes.size() == 20 ? volumes(points, nodes, brick_points()) : volumes(points, nodes, wedge_points());
+}
+
 SolidSize size_of_solid(std::span<const Vec3> points, std::span<const std::uint32_t> nodes) {
   return nodes.size() == 20 ? measured(points, nodes, brick_points()) : measured(points, nodes, wedge_points());
 }

@@ -359,8 +359,10 @@ Expected expected(const deck::Model& model, const deck::Model::Case& one, const 
   if (model.solids) {
     out.node_forces = deck::loads_on_held(model, one).size();
     if (options.ply_results)
-      for (std::size_t solid = 0; solid < model.solids->count(); ++solid)
+      for (std::size_t solid = 0; solid < model.solids->count(); ++solid) {
+        ++out.element_energies;
         out.strain_lines += model.solids->nodes_of(solid).size() == 20 ? 8 : 9;
+      }
     return out;
   }
   const bool told = deck::can_tell_reactions(model, one);

@@ -9,8 +9,6 @@
 #include <bordado/solids.hpp>
 
 #include <fmt/format.h>
-#include <cstdio>
-#include <cstdlib>
 
 #include <Eigen/Geometry>
 #include <Eigen/LU>
@@ -256,8 +254,8 @@ void find_odd_element(Whole& whole, const deck::Model& model) {
   const double mean = *whole.energy / static_cast<double>(std::max<std::size_t>(whole.energies.size(), 1));
   double worst = most;
   for (const ElementEnergy& energy : whole.answer.element_energies) {
-    const auto e = ids(energy.id);
-    if (!e) continue;
+    const auto e = model.solids ? std::optional(static_cast<ElementIndex>(energy.id - 1)) : ids(energy.id);
+    if (!e || *e >= whole.energies.size()) continue;
     const double own = whole.energies[*e];
     const double share = std::abs(own - energy.value) / (std::max(own, std::abs(energy.value)) + 0.05 * mean);
     if (share > worst) worst = share, whole.odd_element = {energy.id, own, energy.value};
@@ -281,9 +279,9 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
   // Strain that temperature brings about has no energy of its own; springs of beds have some, and no strain; of large
   // displacements the sums are not comparable.
   const deck::Model::Case& of = model.cases[one];
-  if (fit && of.analysis == part::Analysis::linear && of.beds.empty() && !Within(model, of).warm()) {
+  if ((fit || solid_fit) && of.analysis == part::Analysis::linear && of.beds.empty() && !Within(model, of).warm()) {
     whole.energy = 0.0;
-    whole.energies.assign(model.surface.element_count(), 0.0);
+    whole.energies.assign(model.solids ? model.solids->count() : model.surface.element_count(), 0.0);
   }
   const auto odd = [&](std::string what) {
     if (whole.odd.empty()) whole.odd = std::move(what);
@@ -307,6 +305,7 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
                           solid_fit->points(solid)));
         } else {
           into_solids[solid] = (*solid_fit)(solid, values);
+          if (!held && whole.energy) *whole.energy += whole.energies[solid] = solid_fit->energy(solid, values);
           ++given;
         }
       };

@@ -2,6 +2,7 @@
 #include "solid_fit.hpp"
 
 #include "../deck/solid_groups.hpp"
+#include "../deck/solid_shapes.hpp"
 
 #include <Eigen/Geometry>
 
@@ -35,7 +36,27 @@ SolidFit::SolidFit(const deck::Model& model) : model_(model), solids_(*model.sol
     rows.row(0) = C.row(4);
     rows.row(1) = C.row(3);
     shear_.push_back(rows);
+    stiffness_.push_back(C);
   }
+}
+
+double SolidFit::energy(std::size_t solid, std::span<const double> strains) const {
+  const ElementIndex e = solids_.element[solid];
+  const Vec3& n = model_.geometry.normals[e];
+  const Vec3 first = frame::turned(model_.sections->references[e], n, solids_.turn[solid]), second = n.cross(first);
+  const material::Matrix6& C = stiffness_[solids_.material[solid]];
+  const std::vector<double> volumes = deck::volumes_of_points(solids_.points, solids_.nodes_of(solid));
+  double out = 0.0;
+  for (std::size_t p = 0; p < volumes.size(); ++p) {
+    const double* const s = &strains[6 * p];  // xx yy zz xy xz yz, tensorial
+    Eigen::Matrix3d E;
+    E << s[0], s[3], s[4], s[3], s[1], s[5], s[4], s[5], s[2];
+    const Vec3 E1 = E * first, E2 = E * second, En = E * n;
+    Vector6 own;
+    own << first.dot(E1), second.dot(E2), n.dot(En), 2.0 * second.dot(En), 2.0 * first.dot(En), 2.0 * first.dot(E2);
+    out += 0.5 * volumes[p] * own.dot(C * own);
+  }
+  return out;
 }
 
 SolidState SolidFit::operator()(std::size_t solid, std::span<const double> strains) const {

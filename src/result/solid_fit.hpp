@@ -16,6 +16,8 @@ class SolidFit {
   std::size_t points(std::size_t solid) const { return solids_.nodes_of(solid).size() == 20 ? 8 : 9; }
   /// \param strains six for each point, as in ReadOptions; points() of them.
   SolidState operator()(std::size_t solid, std::span<const double> strains) const;
+  /// Strain energy of a solid whose strains are all elastic, over the solver's own points. \param strains as above
+  double energy(std::size_t solid, std::span<const double> strains) const;
   /// Per element of the surface: the plane through the strains of all that stands on it, each by its thickness, and the sum
   /// of its shear stresses. Nought where nothing stands.
   std::vector<SectionState> sections(std::span<const SolidState> states) const;
@@ -23,6 +25,7 @@ class SolidFit {
  private:
   const deck::Model& model_;
   const deck::Solids& solids_;
+  std::vector<material::Matrix6> stiffness_;        ///< per material, in its axes
   std::vector<Eigen::Matrix<double, 2, 6>> shear_;  ///< per material: 13, 23 of its axes from strains in these
 };
 

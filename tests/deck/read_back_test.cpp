@@ -111,3 +111,41 @@ TEST_CASE("a bulk data deck that says another laminate is refused") {
   CHECK(has(read(with(of.text, "-1.e-6", "1.e-6 ")), "a thermal force"));
   CHECK(has(read(with(of.text, "MAT8*   3 ", "MAT8*   4 ")), "material '3'"));
 }
+
+TEST_CASE("materials of solids are read back, constant by constant") {
+  const Written plain = plate("{ id = \"A\", angle = 0 }", "bulk-data");
+  Findings findings;
+  const deck::Model model = deck::assemble(plain.design.part, plain.design.surface, plain.design.geometry,
+                                           plain.design.layup, plain.design.sections, {}, findings);
+  material::Material m;
+  m.name = "ply";
+  m.elastic = test::carbon();
+  m.density = 1.55e-9;
+  m.thermal = {-0.3e-6, 30e-6, 28e-6};
+  m.thermal.shear = 2e-6;
+  deck::CalculixRead ccx;
+  ccx.take(deck::calculix_material("PLY", m, deck::MaterialUse::solid));
+  const std::string bulk = deck::bulk_data_solid_material(3, m);
+  const auto refused = [&](const material::Material& wanted) {
+    const std::string a = test::failure([&] { deck::compare_read(model, wanted, ccx.material("PLY"), 1e-6); }),
+                      b = test::failure([&] { deck::compare_read(model, wanted, deck::bulk_solid_read(bulk), 1e-6); });
+    CHECK(a.empty() == b.empty());
+    return has(a, "[deck.read-back]") && has(b, "[deck.read-back]");
+  };
+  CHECK(!refused(m));
+  using E = material::Elastic;
+  for (double E::*const constant : {&E::E1, &E::E2, &E::E3, &E::nu12, &E::nu13, &E::nu23, &E::G12, &E::G13, &E::G23}) {
+    material::Material other = m;
+    other.elastic.*constant *= 1.001;
+    CHECK(refused(other));
+  }
+  material::Material other = m;
+  *other.density *= 1.001;
+  CHECK(refused(other));
+  for (const auto& thermal : {material::Material{}.thermal, m.thermal}) {
+    other = m;
+    other.thermal = thermal;
+    other.thermal.shear = -2e-6;
+    CHECK(refused(other));
+  }
+}

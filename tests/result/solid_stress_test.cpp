@@ -2,6 +2,9 @@
 // dimensions where it is not.
 #include "stresses.hpp"
 
+#include <fstream>
+#include <sstream>
+
 using namespace bordado;
 using laminate::Criterion;
 using laminate::Vector3;
@@ -275,4 +278,56 @@ TEST_CASE("rotations are those of a body that is turned, but for what turns abou
     const Vec3 got = told[design.surface.nodes[use]];
     CHECK((got - got.dot(n) * n - (turn - turn.dot(n) * n)).norm() < 2e-3 * turn.norm());
   }
+}
+
+TEST_CASE("strains of solids that do not hold the solver's energy are refused, of all and of one") {
+  const test::Folder folder;
+  const Cases solved = test::solve_cases(folder, test::case_part("[0/90/45]", R"(
+[support.left]
+on = "left"
+hold = "clamped"
+[load.tip]
+on = "right"
+force = [0, 0, 1]
+)"),
+                                         Grid::rectangle(10, 2, 100, 20), solids(Per::ply));
+  const result::Solved& one = solved.all[0];
+  deck::WriteOptions options;
+  options.cases = {0};
+  const std::string text = read_file(one.run.dat);
+  const auto read = [&] {
+    result::read_case(solved.model, 0, one.run.dat, one.deck.marks, options);
+    return std::string();
+  };
+  CHECK(test::failure([&] { read(); }).empty());
+  // The strains of all solids, or of the first one, times a factor.
+  const auto spoiled = [&](double factor, bool all) {
+    std::istringstream in(text);
+    std::string out, first;
+    bool strains = false;
+    for (std::string line; std::getline(in, line);) {
+      if (line.find("(") != std::string::npos) strains = line.find("strains (elem") != std::string::npos;
+      std::istringstream words(line);
+      std::string id, point;
+      std::vector<double> six;
+      words >> id >> point;
+      for (double value = 0; words >> value;) six.push_back(value);
+      if (strains && six.size() == 6) {
+        if (first.empty()) first = id;
+        if (all || id == first) {
+          line = fmt::format("{:>10} {:>3}", id, point);
+          for (const double value : six) line += fmt::format(" {:.6E}", factor * value);
+        }
+      }
+      out += line + "\n";
+    }
+    std::ofstream(one.run.dat) << out;
+    return test::failure([&] { read(); });
+  };
+  for (const bool all : {true, false})
+    for (const double factor : {0.0, 0.5, 2.0}) {
+      INFO(all << " " << factor);
+      CHECK(spoiled(factor, all).find("[result.energy]") != std::string::npos);
+    }
+  CHECK(spoiled(1.0, true).empty());
 }
