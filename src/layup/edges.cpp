@@ -15,7 +15,7 @@ EdgeLevels::EdgeLevels(const Layup& layup, const mesh::Surface& surface, zone::Z
     : layup_(layup), surface_(surface), border_(layup.zones.borders.at(zone)), zone_(zone), reach_(reach) {}
 
 const std::vector<double>& EdgeLevels::from(const std::vector<std::uint8_t>& pieces) {
-  const auto [found, is_new] = made_.try_emplace(pieces);
+  const auto [found, is_new] = made_.try_emplace(std::string(pieces.begin(), pieces.end()));
   if (is_new) found->second = mesh::distances_from_border(surface_, zone::lines(surface_, border_, pieces), reach_);
   return found->second;
 }

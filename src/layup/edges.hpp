@@ -28,7 +28,7 @@ class EdgeLevels {
   std::vector<double> moved(const Region& region);
   const Outline& outline();
 
-  std::map<std::vector<std::uint8_t>, std::vector<double>> made_;
+  std::map<std::string, std::vector<double>> made_;  ///< by pieces
   std::optional<Outline> outline_;
 };
 
