@@ -108,37 +108,43 @@ Drape lay(const SmoothSurface& surface, const mesh::Geometry& geometry, const Op
   out.net = laid(net);
   out.elements = on_elements(surface, out.net);
   /// What the shear on elements (of strips the direction) is known to, by cloth of twice the cell.
-  const auto compare = [&](const OnElements& coarse) {
+  const auto compare = [&](Drape& fine, const OnElements& coarse) {
     double largest = 0.0, sum = 0.0, area = 0.0;
     for (ElementIndex e = 0; e < surface.own; ++e) {
-      if (!is_wanted(e) || !out.elements.reached(e) || !coarse.reached(e)) continue;
+      if (!is_wanted(e) || !fine.elements.reached(e) || !coarse.reached(e)) continue;
       const double off =
           options.lay == Lay::strips
-              ? Angle::radians(std::acos(std::clamp(coarse.warp[e].dot(out.elements.warp[e]), -1.0, 1.0))).degrees()
-              : std::abs(coarse.shear[e] - out.elements.shear[e]);
+              ? Angle::radians(std::acos(std::clamp(coarse.warp[e].dot(fine.elements.warp[e]), -1.0, 1.0))).degrees()
+              : std::abs(coarse.shear[e] - fine.elements.shear[e]);
       largest = std::max(largest, off);
       sum += off * geometry.areas[e];
       area += geometry.areas[e];
     }
-    if (area > 0.0) out.largest_error = largest, out.mean_error = sum / area;
+    if (area > 0.0) fine.largest_error = largest, fine.mean_error = sum / area;
   };
   if (options.with_error && 2.0 * net.cell < 0.4 * surface.size) {
     NetOptions coarse = net;
     coarse.cell *= 2.0;
-    compare(on_elements(surface, laid(coarse)));
+    compare(out, on_elements(surface, laid(coarse)));
     constexpr double most_cells = 1e6;
-    while (options.net.cell == 0.0 && out.largest_error && *out.largest_error > options.aim &&
+    // The best so far is kept: where cloth is led far over the outside of the surface, finer cells may know less.
+    Drape best;
+    int in_vain = 0;  // steps: with cells still coarse one may be
+    while (in_vain < 2 && options.net.cell == 0.0 && out.largest_error && *out.largest_error > options.aim &&
            4.0 * covered <= most_cells * net.cell * net.cell) {
-      const double before = *out.largest_error;
       net.cell *= 0.5;
-      const OnElements last = std::exchange(out.elements, {});
-      Net finer = laid(net);
-      out.elements = on_elements(surface, finer);
-      compare(last);
-      out.net = std::move(finer);
-      out.cell_by = CellBy::accuracy;
-      if (*out.largest_error > 0.8 * before) break;  // a fold, or cloth that comes from two sides: cells do not help
+      Drape finer;
+      finer.lay = out.lay, finer.radius = out.radius, finer.led = out.led;
+      finer.net = laid(net);
+      finer.elements = on_elements(surface, finer.net);
+      finer.cell_by = CellBy::accuracy;
+      const double before = *out.largest_error;
+      compare(finer, out.elements);
+      in_vain = *finer.largest_error > 0.8 * before ? in_vain + 1 : 0;
+      if (!best.largest_error || *out.largest_error < *best.largest_error) best = std::move(out);
+      out = std::move(finer);
     }
+    if (best.largest_error && *best.largest_error < *out.largest_error) out = std::move(best);
   }
   carry_to_neighbours(surface, is_wanted, out.net, out.elements);
   for (ElementIndex e = 0; e < surface.own; ++e) {
