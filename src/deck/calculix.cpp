@@ -70,7 +70,7 @@ class Writer {
     write_sections();
     read_back();
     if (carrier_) marks_ = StepWriter(model_, cases_, *carrier_, file_, names_).write();
-    if (const double lost = lost_within_layers(); lost > 0.01)
+    if (const double lost = lost_within_layers(model_, uses_, boxes_); lost > 0.01)
       findings_.warning(
           "deck.heat-layers",
           fmt::format("temperatures change through the thickness, and each ply that stands as a layer has the "
@@ -404,35 +404,6 @@ class Writer {
     const double above =
         heat.factor * (temperature - material.stress_free_temperature.value_or(heat.from.value_or(0.0)));
     return {above * a[0], above * a[1], above * material.thermal.shear.value_or(0.0)};
-  }
-
-  /// Of the moment with which temperatures from face to face bend a laminate of plies: what is within its layers, which
-  /// expand by their mean.
-  double lost_within_layers() const {
-    double worst = 0.0;
-    std::vector<std::uint8_t> done(sections_.count(), 0);
-    for (const Uses::Use& use : uses_.all) {
-      if (!use.heat || boxes_[use.section].equivalents || std::exchange(done[index(use.section)], std::uint8_t{1}))
-        continue;
-      const Heats& heats = uses_.heats[*use.heat];
-      if (std::none_of(heats.begin(), heats.end(), [](const auto& heat) { return heat && heat->tool != heat->bag; })) {
-        done[index(use.section)] = 0;
-        continue;
-      }
-      const double middle = sections_.bottom[use.section] + 0.5 * sections_.thickness[use.section];
-      double z = sections_.bottom[use.section] - middle;
-      laminate::Vector3 all = laminate::Vector3::Zero(), lost = all;
-      for (const laminate::Layer& layer : section::laminate_of(part_, sections_, use.section)) {
-        const double t = layer.thickness, m = z + 0.5 * t;
-        const laminate::Vector3 push = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
-                                       laminate::free_strain(layer, laminate::Expands::by_temperature);
-        all += (t * m * m + t * t * t / 12.0) * push;
-        lost += t * t * t / 12.0 * push;
-        z += t;
-      }
-      if (all.norm() > 0.0) worst = std::max(worst, lost.norm() / all.norm());
-    }
-    return worst;
   }
 
   /// What a layer expands by in each case, in its material's axes: of a temperature that varies through it the mean.

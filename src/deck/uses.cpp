@@ -72,22 +72,14 @@ std::vector<Heats> heats_of(const Model& model, std::span<const std::size_t> cas
   std::vector<Heats> out(model.surface.element_count(), Heats(cases.size()));
   double low = std::numeric_limits<double>::infinity(), high = -low;
   for_each_heat(model, cases, [&](const Model::Temperature& heat, double factor, std::size_t k) {
-    std::unordered_map<mesh::NodeIndex, std::size_t> place;
-    for (std::size_t i = 0; i < heat.nodes.size(); ++i) place.emplace(heat.nodes[i], i);
     for (const ElementIndex e : heat.elements) {
-      Heat here{0.0, 0.0, heat.from, factor};
-      // The mean over its area, as its nodes interpolate.
-      const auto nodes = model.surface.nodes_of(e);
-      const auto shares = mesh::nodal_areas(model.surface, e);
-      double area = 0.0;
-      for (std::size_t i = 0; i < nodes.size(); ++i) area += shares[i];
-      for (std::size_t i = 0; i < nodes.size(); ++i) {
-        const std::size_t at = place.at(nodes[i]);
-        here.tool += shares[i] / area * heat.tool[at];
-        here.bag += shares[i] / area * heat.bag[at];
-      }
-      for (const mesh::NodeIndex n : nodes) {
-        const std::size_t at = place.at(n);
+      const auto tool = mean_at(model.surface, heat, e, [&](std::size_t i) { return heat.tool[i]; }),
+                 bag = mean_at(model.surface, heat, e, [&](std::size_t i) { return heat.bag[i]; });
+      if (!tool || !bag) continue;
+      const Heat here{*tool, *bag, heat.from, factor};
+      for (const mesh::NodeIndex n : model.surface.nodes_of(e)) {
+        const auto at =
+            static_cast<std::size_t>(std::lower_bound(heat.nodes.begin(), heat.nodes.end(), n) - heat.nodes.begin());
         within = std::max({within, std::abs(heat.tool[at] - here.tool), std::abs(heat.bag[at] - here.bag)});
       }
       low = std::min({low, here.tool, here.bag});
@@ -165,6 +157,31 @@ Uses turned(Uses uses, std::span<const std::uint8_t> which) {
     uses.of[e] = at->second;
   }
   return uses;
+}
+
+double lost_within_layers(const Model& model, const Uses& uses, const List<section::SectionId, Box>& boxes) {
+  const section::Sections& sections = *model.sections;
+  double worst = 0.0;
+  std::set<section::SectionId> done;
+  for (const Uses::Use& use : uses.all) {
+    if (!use.heat || boxes[use.section].equivalents) continue;
+    const Heats& heats = uses.heats[*use.heat];
+    if (std::none_of(heats.begin(), heats.end(), [](const auto& heat) { return heat && heat->tool != heat->bag; }) ||
+        !done.insert(use.section).second)
+      continue;
+    double z = -0.5 * sections.thickness[use.section];
+    laminate::Vector3 all = laminate::Vector3::Zero(), lost = all;
+    for (const laminate::Layer& layer : section::laminate_of(*model.part, sections, use.section)) {
+      const double t = layer.thickness, m = z + 0.5 * t;
+      const laminate::Vector3 push = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
+                                     laminate::free_strain(layer, laminate::Expands::by_temperature);
+      all += (t * m * m + t * t * t / 12.0) * push;
+      lost += t * t * t / 12.0 * push;
+      z += t;
+    }
+    if (all.norm() > 0.0) worst = std::max(worst, lost.norm() / all.norm());
+  }
+  return worst;
 }
 
 }  // namespace bordado::deck

@@ -3,7 +3,26 @@
 
 #include <bordado/deck.hpp>
 
+#include <algorithm>
+#include <optional>
+
 namespace bordado::deck {
+
+/// The mean of a load's values over an element, as its nodes interpolate; nothing where the load is not there.
+template <class Load, class Value>
+std::optional<double> mean_at(const mesh::Surface& surface, const Load& load, mesh::ElementIndex e, Value value) {
+  if (!std::binary_search(load.elements.begin(), load.elements.end(), e)) return std::nullopt;
+  double sum = 0.0, area = 0.0;
+  const auto nodes = surface.nodes_of(e);
+  const auto shares = mesh::nodal_areas(surface, e);
+  for (std::size_t i = 0; i < nodes.size(); ++i) {
+    const auto found = std::lower_bound(load.nodes.begin(), load.nodes.end(), nodes[i]);
+    if (found == load.nodes.end() || *found != nodes[i]) return std::nullopt;
+    sum += shares[i] * value(static_cast<std::size_t>(found - load.nodes.begin()));
+    area += shares[i];
+  }
+  return area > 0.0 ? std::optional(sum / area) : std::nullopt;
+}
 
 /// Temperatures at the tool and the bag face in a case, and that at which materials that say none are free of stress.
 struct Heat {
@@ -44,5 +63,9 @@ Uses turned(Uses uses, std::span<const std::uint8_t> which);
 
 /// \param heated whether to part sections by temperature.
 Uses uses(const Model& model, std::span<const std::size_t> cases, bool heated);
+
+/// Of the moment with which temperatures from face to face bend a laminate of plies, the largest share that is within
+/// layers, which expand by their mean, of those sections that stand as plies.
+double lost_within_layers(const Model& model, const Uses& uses, const List<section::SectionId, Box>& boxes);
 
 }  // namespace bordado::deck

@@ -1,5 +1,5 @@
-#include "chains.hpp"
 #include "corner_weights.hpp"
+#include "old_curves.hpp"
 
 #include <Eigen/Geometry>
 
@@ -12,51 +12,6 @@
 #include <set>
 
 namespace bordado::mesh {
-
-std::vector<Curve> level_lines(const Surface& surface, std::span<const double> level) {
-  // A place of the line is on a side (two nodes) or between a corner and the middle of a quadrilateral.
-  std::vector<Segment> segments;
-  const std::uint64_t nodes = surface.points.size();
-  for (ElementIndex e = 0; e < surface.element_count(); ++e) {
-    const auto corners = surface.corners_of(e);
-    bool in = false, out = false, known = true;
-    for (const NodeIndex n : corners) {
-      known = known && !std::isnan(level[n]);
-      (level[n] <= 0.0 ? in : out) = true;
-    }
-    if (!in || !out || !known) continue;
-    struct At {
-      Vec3 point;
-      double level;
-      std::uint64_t id;
-    };
-    const auto in_triangle = [&](const std::array<At, 3>& at) {
-      Segment segment;
-      std::size_t found = 0;
-      for (std::size_t k = 0; k < 3; ++k) {
-        const At &a = at[k], &b = at[(k + 1) % 3];
-        if ((a.level <= 0.0) == (b.level <= 0.0) || found == 2) continue;
-        segment.ends[found] = a.point + a.level / (a.level - b.level) * (b.point - a.point);
-        segment.keys[found++] = (std::min(a.id, b.id) << 32) | std::max(a.id, b.id);
-      }
-      if (found == 2 && segment.keys[0] != segment.keys[1]) segments.push_back(segment);
-    };
-    const auto corner = [&](std::size_t k) { return At{surface.points[corners[k]], level[corners[k]], corners[k]}; };
-    if (corners.size() == 3) {
-      in_triangle({corner(0), corner(1), corner(2)});
-      continue;
-    }
-    At middle{Vec3::Zero(), 0.0, nodes + e};
-    for (std::size_t k = 0; k < 4; ++k) middle.point += 0.25 * corner(k).point, middle.level += 0.25 * corner(k).level;
-    for (std::size_t k = 0; k < 4; ++k) in_triangle({middle, corner(k), corner((k + 1) % 4)});
-  }
-  std::vector<Curve> out;
-  for (Chain& chain : chains(segments)) out.push_back(std::move(chain.curve));
-  return out;
-}
-
-// --- cutting
-// -----------------------------------------------------------------------------------------------------------
 
 namespace {
 
@@ -78,7 +33,11 @@ class Cutter {
  public:
   Cutter(const Surface& surface, const Geometry& geometry, std::vector<std::vector<double>> levels,
          const CutOptions& options)
-      : surface_(surface), levels_(std::move(levels)), slide_(options.slide), points_(surface.points) {
+      : surface_(surface),
+        levels_(std::move(levels)),
+        slide_(options.slide),
+        points_(surface.points),
+        curves_(surface) {
     for (ElementIndex e = 0; e < surface.element_count(); ++e) {
       const auto corners = surface.corners_of(e);
       cells_.corners.emplace_back(corners.begin(), corners.end());
@@ -93,18 +52,7 @@ class Cutter {
     }
     sides_of_element_groups();
     mark_features();
-    for (ElementIndex e = 0; e < surface.element_count(); ++e) {
-      if (!is_quadratic(surface.shapes[e])) continue;
-      const auto nodes = surface.nodes_of(e);
-      const std::size_t corners = surface.corners_of(e).size();
-      for (std::size_t k = 0; k < corners; ++k) {
-        const NodePair side = sorted(nodes[k], nodes[(k + 1) % corners]);
-        const Arc arc{side[0], nodes[corners + k], side[1]};
-        arcs_.emplace(side, arc);
-        const auto feature = features_.find(side);
-        if (feature != features_.end()) curved_features_.push_back(arc);
-      }
-    }
+    for (const auto& [side, what] : features_) curves_.keep(side);
   }
 
   void cut() {
@@ -176,9 +124,9 @@ class Cutter {
     parallel_blocks(own.size(), [&](std::size_t begin, std::size_t end) {
       for (std::size_t n = begin; n < end; ++n) {
         const bool stands = own[n] < surface_.points.size() && !slid_.count(own[n]);
-        if (stands || on_arc_.count(own[n])) continue;
+        if (stands || curves_.holds(own[n])) continue;
         cut.points[n] =
-            on_features.count(own[n]) ? nearest_on_features(cut.points[n]) : locator.nearest(cut.points[n]).point;
+            on_features.count(own[n]) ? curves_.nearest_kept(cut.points[n]) : locator.nearest(cut.points[n]).point;
       }
     });
     std::vector<std::array<NodeIndex, 3>> sides;  // ends, and the node between them
@@ -196,11 +144,11 @@ class Cutter {
         const auto& [a, b, middle] = sides[i];
         const NodePair side = sorted(own[a], own[b]);
         const Vec3 halfway = 0.5 * (cut.points[a] + cut.points[b]);
-        if (const auto arc = arcs_.find(side); arc != arcs_.end())
-          cut.points[middle] = place(arc->second, 0.5);
+        if (const auto on = curves_.place(own[a], own[b], 0.5))
+          cut.points[middle] = *on;
         else if (const auto feature = features_.find(side);
                  feature != features_.end() && (feature->second & (border | crease | grouped)) != 0)
-          cut.points[middle] = nearest_on_features(halfway);
+          cut.points[middle] = curves_.nearest_kept(halfway);
         else
           cut.points[middle] = locator.nearest(halfway).point;
       }
@@ -208,41 +156,6 @@ class Cutter {
   }
 
  private:
-  /// A piece of a curved side of the old surface: its ends and its middle node, and from where to where it goes along it.
-  struct Arc {
-    NodeIndex first, middle, last;
-    double from = 0.0, to = 1.0;
-  };
-  /// A place on a piece, 0 to 1.
-  Vec3 place(const Arc& arc, double share) const {
-    const double x = 2.0 * (arc.from + share * (arc.to - arc.from)) - 1.0;
-    return 0.5 * x * (x - 1.0) * surface_.points[arc.first] + (1.0 - x * x) * surface_.points[arc.middle] +
-           0.5 * x * (x + 1.0) * surface_.points[arc.last];
-  }
-
-  /// The nearest place of the old surface's curved borders, creases and sides of groups.
-  Vec3 nearest_on_features(const Vec3& point) const {
-    Vec3 best = point;
-    double least = std::numeric_limits<double>::infinity();
-    for (const Arc& arc : curved_features_) {
-      const Vec3 &a = surface_.points[arc.first], &b = surface_.points[arc.last];
-      if ((0.5 * (a + b) - point).norm() > (b - a).norm() + least) continue;
-      // By thirds: the distance has one least place where sides are not bent by a right angle.
-      const auto off_at = [&](double share) { return (place(arc, share) - point).squaredNorm(); };
-      double low = 0.0, high = 1.0;
-      while (high - low > 1e-9) {
-        const double third = (high - low) / 3.0;
-        if (off_at(low + third) < off_at(high - third))
-          high -= third;
-        else
-          low += third;
-      }
-      const Vec3 here = place(arc, 0.5 * (low + high));
-      if (const double off = (here - point).norm(); off < least) least = off, best = here;
-    }
-    return best;
-  }
-
   static constexpr double hair = 0.01;       // of a side
   static constexpr double straight = 175.0;  // degrees; what bends more is a corner
   enum Feature : unsigned { border = 1, crease = 2, grouped = 4, line = 8 };
@@ -321,10 +234,8 @@ class Cutter {
       double least_before = 180.0, least_after = 180.0;
       for (const std::size_t c : cells_at[move.node])
         least_before = std::min(least_before, least_angle(points_, cells_.corners[c]));
-      const auto arc = arcs_.find(sorted(move.node, move.to));
-      const double along = move.node < move.to ? share : 1.0 - share;
-      points_[move.node] =
-          arc != arcs_.end() ? place(arc->second, along) : Vec3(before + share * (points_[move.to] - before));
+      const auto on = curves_.place(move.node, move.to, share);
+      points_[move.node] = on ? *on : Vec3(before + share * (points_[move.to] - before));
       bool good = true;
       for (const std::size_t c : cells_at[move.node]) {
         least_after = std::min(least_after, least_angle(points_, cells_.corners[c]));
@@ -338,18 +249,10 @@ class Cutter {
         levels_[j][move.node] = (1.0 - share) * levels_[j][move.node] + share * levels_[j][move.to];
       level[move.node] = 0.0;
       slid_.insert(move.node);
-      on_arc_.erase(move.node);
-      std::optional<Arc> rest;
-      if (arc != arcs_.end()) {
-        rest = arc->second;
-        (move.node < move.to ? rest->from : rest->to) = rest->from + along * (rest->to - rest->from);
-      }
+      std::vector<NodeIndex> others;
       for (const std::size_t c : cells_at[move.node])
-        for (const NodeIndex n : cells_.corners[c])
-          if (n != move.node) arcs_.erase(sorted(n, move.node));
-      if (!rest) continue;
-      arcs_[sorted(move.node, move.to)] = *rest;
-      on_arc_.insert(move.node);
+        others.insert(others.end(), cells_.corners[c].begin(), cells_.corners[c].end());
+      curves_.slide(move.node, move.to, share, others);
     }
     // A line that passes a node which may not move by a hair's breadth goes through it: another line made it there, or
     // it is a corner.
@@ -380,12 +283,6 @@ class Cutter {
     return out;
   }
 
-  /// \param arc from a to b
-  void put_arc(NodeIndex a, NodeIndex b, Arc arc) {
-    if (a > b) std::swap(arc.from, arc.to);
-    arcs_[sorted(a, b)] = arc;
-  }
-
   bool convex(const std::vector<NodeIndex>& corners) const {
     const std::size_t n = corners.size();
     Vec3 normal = Vec3::Zero();
@@ -406,14 +303,9 @@ class Cutter {
     if (!is_new) return found->second;
     const double s = levels_[i][side[0]] / (levels_[i][side[0]] - levels_[i][side[1]]);
     points_.push_back(points_[side[0]] + s * (points_[side[1]] - points_[side[0]]));
-    if (const auto whole = arcs_.find(side); whole != arcs_.end()) {
-      const Arc arc = whole->second;
-      const double at = arc.from + s * (arc.to - arc.from);
-      points_.back() = place(arc, s);
-      on_arc_.insert(found->second);
-      arcs_.erase(whole);
-      put_arc(side[0], found->second, {arc.first, arc.middle, arc.last, arc.from, at});
-      put_arc(found->second, side[1], {arc.first, arc.middle, arc.last, at, arc.to});
+    if (const auto on = curves_.place(side[0], side[1], s)) {
+      points_.back() = *on;
+      curves_.part(side[0], side[1], found->second, s);
     }
     for (std::vector<double>& level : levels_) level.push_back((1.0 - s) * level[side[0]] + s * level[side[1]]);
     levels_[i].back() = 0.0;
@@ -670,9 +562,7 @@ class Cutter {
   std::set<NodeIndex> fixed_;
   std::map<NodePair, NodeIndex> crossings_, parted_;
   std::map<NodeIndex, NodeIndex> joined_;
-  std::map<NodePair, Arc> arcs_;      ///< of sides that lie on one of the old surface: from the smaller node
-  std::vector<Arc> curved_features_;  ///< old sides that may not change their shape
-  std::set<NodeIndex> on_arc_;        ///< new and moved nodes that lie on such a side
+  OldCurves curves_;
   std::size_t lines_ = 0;
   std::set<NodeIndex> slid_;
   std::set<ElementIndex> split_;

@@ -1,6 +1,8 @@
 // Loads of a case that act within an element: temperature and pressure.
 #pragma once
 
+#include "../deck/uses.hpp"
+
 #include <bordado/deck.hpp>
 
 #include <algorithm>
@@ -8,6 +10,7 @@
 
 namespace bordado::result {
 
+using deck::mean_at;
 using mesh::ElementIndex;
 
 /// What temperature does to an element in a case.
@@ -54,22 +57,6 @@ inline laminate::Resultants held_expansion(const HeatHere& heat, const part::Par
         return section::material_of(part, sections, laid[l].material);
       },
       sections.bottom[s]);
-}
-
-/// The mean of a load's values over an element, as its nodes interpolate; nothing where the load is not there.
-template <class Load, class Value>
-std::optional<double> mean_at(const mesh::Surface& surface, const Load& load, ElementIndex e, Value value) {
-  if (!std::binary_search(load.elements.begin(), load.elements.end(), e)) return std::nullopt;
-  double sum = 0.0, area = 0.0;
-  const auto nodes = surface.nodes_of(e);
-  const auto shares = mesh::nodal_areas(surface, e);
-  for (std::size_t i = 0; i < nodes.size(); ++i) {
-    const auto found = std::lower_bound(load.nodes.begin(), load.nodes.end(), nodes[i]);
-    if (found == load.nodes.end() || *found != nodes[i]) return std::nullopt;
-    sum += shares[i] * value(static_cast<std::size_t>(found - load.nodes.begin()));
-    area += shares[i];
-  }
-  return area > 0.0 ? std::optional(sum / area) : std::nullopt;
 }
 
 /// Loads of a case that act within an element: looked up where they are asked for.

@@ -38,17 +38,7 @@ stress-free-temperature = 80
 )";
 
 /// Held so that nothing but rigid motion is taken away.
-const std::string statically = R"(
-[support.origin]
-point = [0, 0, 0]
-hold = ["x", "y", "z"]
-[support.right-corner]
-point = [100, 0, 0]
-hold = ["y", "z"]
-[support.back-corner]
-point = [0, 100, 0]
-hold = ["z"]
-)";
+const std::string statically = test::held_statically(100, 100);
 
 std::string with(std::string text, const std::string& what, const std::string& instead) {
   const auto at = text.find(what);

@@ -9,17 +9,7 @@ using Per = deck::SolidOptions::Per;
 namespace {
 
 /// Nothing but rigid motion is held.
-const std::string free_strip = R"(
-[support.origin]
-point = [0, 0, 0]
-hold = ["x", "y", "z"]
-[support.right-corner]
-point = [100, 0, 0]
-hold = ["y", "z"]
-[support.back-corner]
-point = [0, 20, 0]
-hold = ["z"]
-)";
+const std::string free_strip = test::held_statically(100, 20);
 
 const std::string foam = R"(
 [material.soft]

@@ -406,16 +406,7 @@ pressure = "10 kPa"
 
 TEST_CASE("an unsymmetric strip of solids in tension curves as lamination theory says") {
   // All that moves both faces alike; N = (Nx, 0, 0), M = 0 at the middle.
-  const std::string conditions = R"(
-[support.origin]
-point = [0, 0, 0]
-hold = ["x", "y", "z"]
-[support.right-corner]
-point = [100, 0, 0]
-hold = ["y", "z"]
-[support.back-corner]
-point = [0, 20, 0]
-hold = ["z"]
+  const std::string conditions = test::held_statically(100, 20) + R"(
 [load.pull]
 on = "right"
 force = [200, 0, 0]

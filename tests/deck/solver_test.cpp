@@ -34,16 +34,7 @@ plies = [ {{ id = "P", material = "{}", frame = "x", code = "{}" }} ]
 
 /// A strip of 100 mm by 20 mm pulled by 200 N at both ends, held so that nothing but rigid motion is taken away: the
 /// whole strip is in the state N = (10, 0, 0) N/mm, M = 0 at the mesh, so that theory is exact.
-const std::string free_strip = R"(
-[support.origin]
-point = [0, 0, 0]
-hold = ["x", "y", "z"]
-[support.right-corner]
-point = [100, 0, 0]
-hold = ["y", "z"]
-[support.back-corner]
-point = [0, 20, 0]
-hold = ["z"]
+const std::string free_strip = test::held_statically(100, 20) + R"(
 [load.pull]
 on = "right"
 force = [200, 0, 0]

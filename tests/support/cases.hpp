@@ -123,6 +123,14 @@ inline std::string known_part(const std::string& code, const std::string& condit
   return out.replace(out.find("material = \"ud\", frame"), 15, "material = \"known\"");
 }
 
+/// A rectangle from the origin, held so that nothing but rigid motion is taken away.
+inline std::string held_statically(double length, double width) {
+  return fmt::format(
+      "[support.origin]\npoint = [0, 0, 0]\nhold = [\"x\", \"y\", \"z\"]\n[support.right-corner]\npoint = [{}, 0, "
+      "0]\nhold = [\"y\", \"z\"]\n[support.back-corner]\npoint = [0, {}, 0]\nhold = [\"z\"]\n",
+      length, width);
+}
+
 /// All four sides of a rectangle on knife edges; the plane is held at two corners.
 inline std::string knife_edges(double length) {
   std::string out;
