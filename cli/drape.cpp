@@ -41,20 +41,6 @@ std::string_view reason(drape::CellBy by) {
   return "no more than 200,000 cells";
 }
 
-/// The largest known difference from a net of twice the cell.
-std::optional<double> error_of(const layup::Draping& draping) {
-  std::optional<double> out;
-  for (const auto& piece : draping.pieces)
-    if (piece.laid.largest_error) out = std::max(out.value_or(0.0), *piece.laid.largest_error);
-  return out;
-}
-std::optional<double> mean_error_of(const layup::Draping& draping) {
-  std::optional<double> out;
-  for (const auto& piece : draping.pieces)
-    if (piece.laid.mean_error) out = std::max(out.value_or(0.0), *piece.laid.mean_error);
-  return out;
-}
-
 double largest_shear(const drape::Verdict& v) { return std::max(std::abs(v.least_shear), std::abs(v.most_shear)); }
 
 std::string_view verdict_text(const review::PlyDrape& one, bool is_strips) {
@@ -131,6 +117,11 @@ Json as_json(const Design& design, const std::vector<review::PlyDrape>& plies) {
                    {"widest_overlap", v.widest_overlap},
                    {"least_hollow_radius", optional(v.bridging)},
                    {"hollow_element", id(v.bridges_at)},
+                   {"known_to_deg", one.known ? Json(one.known->largest) : Json(nullptr)},
+                   {"known_to_mean_deg", one.known ? Json(one.known->mean) : Json(nullptr)},
+                   {"known_to_element", one.known ? id(one.known->worst) : Json(nullptr)},
+                   {"area_known_to_no_more_than_a_degree", one.known ? Json(one.known->badly) : Json(nullptr)},
+                   {"area_led_past_the_border", one.known ? Json(one.known->beside) : Json(nullptr)},
                    {"pieces", pieces}});
   }
   return {{"part", design.part.name}, {"plies", out}};
@@ -156,7 +147,6 @@ void print_table(const Design& design, const std::vector<review::PlyDrape>& plie
   for (const review::PlyDrape& one : plies) {
     const layup::Draping& draping = design.layup.drapes[one.drape];
     const drape::Verdict& v = one.verdict;
-    const auto error = error_of(draping);
     table.add(
         {design.part.plies[one.ply].id, design.part.plies[one.ply].material.value,
          design.part.drapes[draping.declared].name, fmt::format("{:g}°", draping.angle.degrees()),
@@ -164,7 +154,8 @@ void print_table(const Design& design, const std::vector<review::PlyDrape>& plie
          fmt::format("{:.1f}°", v.mean_shear), fmt::format("{:.1f}°", largest_shear(v)),
          v.worst ? fmt::format("{}", design.surface.element_ids[*v.worst]) : "",
          one.limit ? fmt::format("{:g}°", *one.limit) : "", fmt::format("{:.1f} %", 100.0 * v.past_limit / v.area),
-         fmt::format("{:.1f} %", 100.0 * (v.most_thickening - 1.0)), error ? fmt::format("{:.2g}°", *error) : "",
+         fmt::format("{:.1f} %", 100.0 * (v.most_thickening - 1.0)),
+         one.known ? fmt::format("{:.2g}°", one.known->largest) : "",
          std::string(verdict_text(one, is_strips(draping)))});
   }
   table.print(stdout);
@@ -217,9 +208,15 @@ void print_ply(const Design& design, const review::PlyDrape& one) {
                100 * (v.most_thickening - 1));
     fmt::print("cloth      {} {}² lie there\n", number(v.cloth_area), unit);
   }
-  if (const auto error = error_of(draping))
-    fmt::print("known to   {:.2g}° at the worst place, {:.2g}° in the mean (a net of twice the cell)\n", *error,
-               mean_error_of(draping).value_or(0.0));
+  if (const auto& known = one.known) {
+    fmt::print("known to   {:.2g}° in the mean, {:.2g}° at the worst place, {}", known->mean, known->largest,
+               at(*known->worst));
+    fmt::print("{}\n",
+               known->badly > 0.0 ? fmt::format("; to no more than a degree on {}", percent(known->badly)) : "");
+    if (known->beside > 0.0)
+      fmt::print("           {} has cloth that was led past the border, where the surface is anyone's guess\n",
+                 percent(known->beside));
+  }
   if (v.bridging)
     fmt::print("hollow     least radius along a fibre {} {} in {}: fibres under tension would bridge\n",
                number(*v.bridging, 3), unit, at(*v.bridges_at));

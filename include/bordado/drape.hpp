@@ -9,6 +9,7 @@
 #include <Eigen/Geometry>
 
 #include <array>
+#include <functional>
 #include <memory>
 
 namespace bordado::drape {
@@ -24,6 +25,10 @@ struct Spot {
   double xi = 0.0, eta = 0.0;
 };
 
+/// How a surface goes on past its border. Likely: where the curvature of nodes within the border changes evenly it goes on
+/// changing so, elsewhere it stays as it is at the border. Otherwise: the other one of both.
+enum class GoesOn : std::uint8_t { likely, otherwise };
+
 struct SmoothOptions {
   Angle crease = Angle::degrees(35.0);  ///< edges where the surface turns by more stay sharp
   mesh::NodePairs creases = {};         ///< further sharp edges: corner nodes, smaller index first, ascending
@@ -31,6 +36,7 @@ struct SmoothOptions {
   /// How far the surface is carried on past its border, part length, 0 and more; no further than four tenths of its
   /// radius of curvature there. Holes are filled where they are no wider than twice that.
   double margin = 0.0;
+  GoesOn goes_on = GoesOn::likely;
 };
 
 /// A mesh as one smooth surface: every element is a quadratic patch. At each node a polynomial is fitted to the nodes
@@ -101,6 +107,7 @@ struct Knot {
   Spot spot;
   std::uint8_t placed = 0;
   std::uint8_t goes_on = 0;  ///< cells may be laid on from here
+  std::uint8_t beside = 0;   ///< the way to it from the seed leads past the border
   std::uint8_t lap = 0;      ///< cells from where the net began to lie on itself; 0 where it does not
   Stop stop = Stop::none;    ///< why it was not placed
 };
@@ -213,6 +220,8 @@ struct OnElements {
   std::vector<Vec3> warp, weft;  ///< unit vectors in the smooth surface; zero where the net does not come
   std::vector<double> shear;  ///< degrees: the angle at rest less the angle between warp and weft; not a number there
   std::vector<std::array<double, 2>> cloth;  ///< along warp and weft from the seed, part length; not numbers there
+  std::vector<std::uint8_t>
+      beside;  ///< the way there from the seed leads past the border, where nobody knows the surface
   /// Of strips: the distance of their middles over their width. Above one a gap, below an overlap. Empty of nets.
   std::vector<double> spacing;
   bool reached(mesh::ElementIndex element) const { return !warp[element].isZero(); }
@@ -228,6 +237,8 @@ struct Options {
   NetOptions net = {};  ///< a cell of nought: chosen by size and curvature
   Lay lay = Lay::straight;
   bool with_error = true;  ///< lay it again with twice the cell
+  /// The same surface carried on otherwise (GoesOn), asked for where cloth leads past the border: what is known of such cloth.
+  std::function<std::shared_ptr<const SmoothSurface>()> otherwise = {};
   /// With that, and a cell of nought: the cell is halved until shear is known to this at the worst place, degrees, as long
   /// as that helps and a million cells suffice.
   double aim = 0.5;
@@ -244,10 +255,13 @@ struct Drape {
   CellBy cell_by = CellBy::given;
   double radius = 0.0;  ///< the least that the cell was chosen for; infinite on planes
   Led led;              ///< of Lay::led
-  /// The largest and the mean difference of shear from the net of twice the cell, degrees: what the shear is known to.
-  std::optional<double> largest_error, mean_error;
-  std::vector<mesh::ElementIndex> unreached;  ///< of those where cloth is wanted, ascending
-  bool folds = false;                         ///< it is bent over sharp edges
+  /// What the shear of each element is known to, degrees: the difference from the net of twice the cell and, where cloth leads
+  /// past the border, that from the net on the surface carried on otherwise. Of strips the direction. Not a number where nothing tells; empty
+  /// where it was not asked for.
+  std::vector<float> known_to;
+  std::optional<double> largest_error, mean_error;  ///< the largest of it, and its mean over the area
+  std::vector<mesh::ElementIndex> unreached;        ///< of those where cloth is wanted, ascending
+  bool folds = false;                               ///< it is bent over sharp edges
 };
 /// \throws Failure as net().
 Drape lay(const SmoothSurface& surface, const mesh::Geometry& geometry, const Options& options);

@@ -300,16 +300,24 @@ std::vector<Profile::Band> settled(const Profile& profile, double exaggeration);
 struct PlyDrape {
   part::PlyId ply{};
   layup::DrapeId drape{};
-  std::optional<double> limit;  ///< of its material's shear, degrees
-  drape::Verdict verdict;       ///< over its elements
+  std::optional<double> limit;           ///< of its material's shear, degrees
+  drape::Verdict verdict;                ///< over its elements
+  std::optional<ShearKnown> known = {};  ///< nothing where nobody laid it a second time
+};
+/// What the shear of a ply's cloth is known to, degrees (see drape::Drape::known_to), and areas of that.
+struct ShearKnown {
+  double largest = 0.0, mean = 0.0;
+  std::optional<mesh::ElementIndex> worst;
+  double badly = 0.0;   ///< area where it is known to no more than a degree
+  double beside = 0.0;  ///< area with cloth that was led past the border
 };
 /// Of every draped ply, in laying order.
 std::vector<PlyDrape> draped_plies(const Design& design);
 /// What a search for a better seed of a draped ply begins from: how it is draped, where, and its material's limit. Of a
 /// drape of pieces the one that is named, or the first. \throws Failure "drape.no-pattern" where the ply is not draped.
 drape::SeedOptions seed_options(const Design& design, part::PlyId ply, std::size_t piece = 0);
-/// Warp, weft, shear (degrees), thickness over that at rest, and place in the cloth of every drape on the elements: for
-/// a VTU file. Not a number, or no vector, where its plies do not lie.
+/// Warp, weft, shear (degrees), what that is known to, whether the cloth was led past the border, thickness over that at
+/// rest, and place in the cloth of every drape on the elements: for a VTU file. Not a number, or no vector, where its plies do not lie.
 std::vector<mesh::Array> drape_fields(const Design& design);
 
 /// A cut square across each ramp, about where half of its length lies on either side; nothing where none can be made.

@@ -60,6 +60,18 @@ Fans fans(const mesh::Surface& surface, std::span<const std::uint32_t> neighbour
   return out;
 }
 
+void fans_around(const mesh::Surface& surface, const Fans& fans, std::uint32_t fan, int rings,
+                 std::vector<std::uint32_t>& around) {
+  around.assign(1, fan);
+  for (int ring = 0; ring < rings; ++ring) {
+    for (std::size_t k = 0, count = around.size(); k < count; ++k)
+      for (const mesh::ElementIndex e : fans.elements_of(around[k]))
+        for (unsigned c = 0; c < surface.corners_of(e).size(); ++c) around.push_back(fans.of_corner[4 * e + c]);
+    std::sort(around.begin(), around.end());
+    around.erase(std::unique(around.begin(), around.end()), around.end());
+  }
+}
+
 namespace {
 
 /// Nodes of a fan's elements, and of so many rings more of elements next to them across no sharp edge; without the fan's
@@ -67,14 +79,7 @@ namespace {
 void rings_of(const mesh::Surface& surface, const Fans& fans, std::uint32_t fan, int more,
               std::vector<mesh::NodeIndex>& nodes, std::vector<std::uint32_t>& around) {
   nodes.clear();
-  around.assign(1, fan);
-  for (int ring = 0; ring < more; ++ring) {
-    for (std::size_t k = 0, count = around.size(); k < count; ++k)
-      for (const mesh::ElementIndex e : fans.elements_of(around[k]))
-        for (unsigned c = 0; c < surface.corners_of(e).size(); ++c) around.push_back(fans.of_corner[4 * e + c]);
-    std::sort(around.begin(), around.end());
-    around.erase(std::unique(around.begin(), around.end()), around.end());
-  }
+  fans_around(surface, fans, fan, more, around);
   for (const std::uint32_t next : around)
     for (const mesh::ElementIndex e : fans.elements_of(next))
       for (const mesh::NodeIndex node : surface.corners_of(e)) nodes.push_back(node);

@@ -42,6 +42,10 @@ struct Fans {
 /// \param neighbours, sharp as SmoothSurface has them.
 Fans fans(const mesh::Surface& surface, std::span<const std::uint32_t> neighbours, std::span<const std::uint8_t> sharp);
 
+/// A fan and those within so many rings of elements round it, across no sharp edge; ascending.
+void fans_around(const mesh::Surface& surface, const Fans& fans, std::uint32_t fan, int rings,
+                 std::vector<std::uint32_t>& around);
+
 /// One for each fan.
 std::vector<Jet> jets(const mesh::Surface& surface, const mesh::Geometry& geometry, const Fans& fans);
 

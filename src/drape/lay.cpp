@@ -40,19 +40,28 @@ std::pair<double, CellBy> cell_for(const SmoothSurface& surface, const mesh::Geo
 namespace {
 
 /// Elements that no whole cell holds, next to those that one does: at the tip of a dart, in a corner of the border. They
-/// take the yarns of their neighbours, carried to them along the surface. Twice, so that they reach two elements far.
+/// take the yarns of their neighbours, carried to them along the surface, and are known no better. Twice, so that they
+/// reach two elements far.
 void carry_to_neighbours(const SmoothSurface& surface, const std::function<bool(ElementIndex)>& is_wanted,
-                         const Net& net, OnElements& on) {
+                         const Net& net, OnElements& on, std::vector<float>& known_to) {
   const Stepper step(surface);
   const auto centre = [&](ElementIndex e) {
     return crossing_at(surface, surface.corners[e] == 3 ? Spot{e, 1.0 / 3.0, 1.0 / 3.0} : Spot{e, 0.0, 0.0});
   };
   for (int ring = 0; ring < 2; ++ring) {
-    std::vector<std::pair<ElementIndex, std::array<Vec3, 3>>> found;
+    struct Carried {
+      ElementIndex element;
+      std::array<Vec3, 3> of;  ///< warp, weft, place
+      float known_to;
+      bool beside;
+    };
+    std::vector<Carried> found;
     for (ElementIndex e = 0; e < surface.own; ++e) {
       if (on.reached(e) || !is_wanted(e)) continue;
       Vec3 warp = Vec3::Zero(), weft = Vec3::Zero(), place = Vec3::Zero();
       double count = 0.0;
+      float known = 0.0f;
+      bool beside = false;
       const Crossing here = centre(e);
       for (unsigned k = 0; k < surface.corners[e]; ++k) {
         const ElementIndex other = surface.neighbours[4 * static_cast<std::size_t>(e) + k];
@@ -66,12 +75,16 @@ void carry_to_neighbours(const SmoothSurface& surface, const std::function<bool(
         warp += carried(on.warp[other], from.normal, here.normal);
         weft += carried(on.weft[other], from.normal, here.normal);
         count += 1.0;
+        if (!known_to.empty() && !(known_to[other] <= known)) known = known_to[other];
+        beside = beside || on.beside[other];
       }
       if (count == 0.0) continue;
       const auto flat = [&](const Vec3& v) { return Vec3((v - v.dot(here.normal) * here.normal).normalized()); };
-      found.push_back({e, {flat(warp), flat(weft), place / count}});
+      found.push_back({e, {flat(warp), flat(weft), place / count}, known, beside});
     }
-    for (const auto& [e, of] : found) {
+    for (const auto& [e, of, known, beside] : found) {
+      if (!known_to.empty()) known_to[e] = known;
+      on.beside[e] = beside;
       on.warp[e] = of[0], on.weft[e] = of[1];
       on.cloth[e] = {of[2].x(), of[2].y()};
       const double sine = of[0].cross(of[1]).norm(), cosine = of[0].dot(of[1]);
@@ -101,52 +114,78 @@ Drape lay(const SmoothSurface& surface, const mesh::Geometry& geometry, const Op
     out.led = led_for_least_shear(surface, net);
     net.steering = out.led.steering;
   }
-  const auto laid = [&](const NetOptions& with) {
-    return options.lay == Lay::strips ? strips(surface, with) : drape::net(surface, with);
+  const auto laid = [&](const SmoothSurface& on, const NetOptions& with) {
+    return options.lay == Lay::strips ? strips(on, with) : drape::net(on, with);
   };
   const auto is_wanted = [&](ElementIndex e) { return net.wanted.empty() || net.wanted[e]; };
-  out.net = laid(net);
+  out.net = laid(surface, net);
   out.elements = on_elements(surface, out.net);
-  /// What the shear on elements (of strips the direction) is known to, by cloth of twice the cell.
-  const auto compare = [&](Drape& fine, const OnElements& coarse) {
+  /// How far two differ on an element, degrees: in shear, of strips in direction. Not a number where one does not reach it.
+  const auto difference = [&](const OnElements& one, const OnElements& other, ElementIndex e) {
+    if (!is_wanted(e) || !one.reached(e) || !other.reached(e)) return std::numeric_limits<double>::quiet_NaN();
+    if (options.lay != Lay::strips) return std::abs(one.shear[e] - other.shear[e]);
+    return Angle::radians(std::acos(std::clamp(one.warp[e].dot(other.warp[e]), -1.0, 1.0))).degrees();
+  };
+  const auto sum_up = [&](Drape& of) {
     double largest = 0.0, sum = 0.0, area = 0.0;
     for (ElementIndex e = 0; e < surface.own; ++e) {
-      if (!is_wanted(e) || !fine.elements.reached(e) || !coarse.reached(e)) continue;
-      const double off =
-          options.lay == Lay::strips
-              ? Angle::radians(std::acos(std::clamp(coarse.warp[e].dot(fine.elements.warp[e]), -1.0, 1.0))).degrees()
-              : std::abs(coarse.shear[e] - fine.elements.shear[e]);
+      const auto off = static_cast<double>(of.known_to[e]);
+      if (std::isnan(off)) continue;
       largest = std::max(largest, off);
       sum += off * geometry.areas[e];
       area += geometry.areas[e];
     }
-    if (area > 0.0) fine.largest_error = largest, fine.mean_error = sum / area;
+    if (area > 0.0) of.largest_error = largest, of.mean_error = sum / area;
+  };
+  const auto compare = [&](Drape& fine, const OnElements& coarse) {
+    fine.known_to.resize(surface.own);
+    for (ElementIndex e = 0; e < surface.own; ++e)
+      fine.known_to[e] = static_cast<float>(difference(fine.elements, coarse, e));
+    sum_up(fine);
   };
   if (options.with_error && 2.0 * net.cell < 0.4 * surface.size) {
     NetOptions coarse = net;
     coarse.cell *= 2.0;
-    compare(out, on_elements(surface, laid(coarse)));
+    compare(out, on_elements(surface, laid(surface, coarse)));
     constexpr double most_cells = 1e6;
-    // The best so far is kept: where cloth is led far over the outside of the surface, finer cells may know less.
+    // What finer cells can help: where cloth was led past the border they know no more.
+    const auto within = [&](const Drape& of) {
+      double largest = 0.0;
+      for (ElementIndex e = 0; e < surface.own; ++e)
+        if (!of.elements.beside[e] && of.known_to[e] > largest) largest = static_cast<double>(of.known_to[e]);
+      return largest;
+    };
+    // The one that knows most over the area is kept.
     Drape best;
     int in_vain = 0;  // steps: with cells still coarse one may be
-    while (in_vain < 2 && options.net.cell == 0.0 && out.largest_error && *out.largest_error > options.aim &&
+    while (in_vain < 2 && options.net.cell == 0.0 && out.largest_error && within(out) > options.aim &&
            4.0 * covered <= most_cells * net.cell * net.cell) {
       net.cell *= 0.5;
       Drape finer;
       finer.lay = out.lay, finer.radius = out.radius, finer.led = out.led;
-      finer.net = laid(net);
+      finer.net = laid(surface, net);
       finer.elements = on_elements(surface, finer.net);
       finer.cell_by = CellBy::accuracy;
-      const double before = *out.largest_error;
+      const double before = within(out);
       compare(finer, out.elements);
-      in_vain = *finer.largest_error > 0.8 * before ? in_vain + 1 : 0;
-      if (!best.largest_error || *out.largest_error < *best.largest_error) best = std::move(out);
+      if (!finer.mean_error) break;
+      in_vain = within(finer) > 0.8 * before ? in_vain + 1 : 0;
+      if (!best.mean_error || *out.mean_error < *best.mean_error) best = std::move(out);
       out = std::move(finer);
     }
-    if (best.largest_error && *best.largest_error < *out.largest_error) out = std::move(best);
+    if (best.mean_error && *best.mean_error < *out.mean_error) out = std::move(best);
+    // Where the way leads past the border, what the surface would be there is anyone's guess: a second one tells how much
+    // depends on it.
+    const auto& beside = out.elements.beside;
+    if (options.otherwise && std::find(beside.begin(), beside.end(), 1) != beside.end()) {
+      const std::shared_ptr<const SmoothSurface> other = options.otherwise();
+      const OnElements there = on_elements(*other, laid(*other, out.net.options));
+      for (ElementIndex e = 0; e < surface.own; ++e)
+        if (beside[e]) out.known_to[e] += static_cast<float>(difference(out.elements, there, e));
+      sum_up(out);
+    }
   }
-  carry_to_neighbours(surface, is_wanted, out.net, out.elements);
+  carry_to_neighbours(surface, is_wanted, out.net, out.elements, out.known_to);
   for (ElementIndex e = 0; e < surface.own; ++e) {
     if (!is_wanted(e)) continue;
     if (!out.elements.reached(e)) out.unreached.push_back(e);

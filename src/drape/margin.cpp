@@ -1,4 +1,5 @@
 #include "margin.hpp"
+#include "step.hpp"
 
 #include <Eigen/Dense>
 
@@ -37,6 +38,9 @@ struct Lifted {
 struct Osculating {
   Vec3 origin, u, v, w;  ///< w along the normal
   Eigen::Matrix2d bend;  ///< the second fundamental form along u and v
+  /// The third terms of the height's series that change along `outwards`: half of x' changes x times the way along it.
+  Eigen::Matrix2d changes = Eigen::Matrix2d::Zero();
+  Eigen::Vector2d outwards = Eigen::Vector2d::UnitX();  ///< along u and v
 
   explicit Osculating(const Jet& jet) : origin(jet.origin), w(jet.normal()) {
     u = (jet.u - jet.u.dot(w) * w).normalized();
@@ -49,9 +53,15 @@ struct Osculating {
   }
   Lifted lifted(const Vec3& point) const {
     const Vec3 d = point - origin;
-    const Eigen::Vector2d x(d.dot(u), d.dot(v)), along = bend * x, twice = bend * along;
+    const Eigen::Vector2d x(d.dot(u), d.dot(v));
+    // No more of the third terms than of the second.
+    const double most = bend.norm() / std::max(changes.norm(), 1e-300);
+    const double by = std::clamp(x.dot(outwards), -most, most);
+    const Eigen::Matrix2d own = bend + by * changes;
+    const Eigen::Vector2d along = own * x, twice = own * along;
     const double q = x.dot(along), root = std::sqrt(std::max(0.04, 1.0 - along.squaredNorm()));
-    const Eigen::Vector2d slope = 2.0 / (1.0 + root) * along + q / (root * (1.0 + root) * (1.0 + root)) * twice;
+    const Eigen::Vector2d slope = 2.0 / (1.0 + root) * along + q / (root * (1.0 + root) * (1.0 + root)) * twice +
+                                  0.5 * x.dot(changes * x) * outwards;
     return {origin + x.x() * u + x.y() * v + q / (1.0 + root) * w, (w - slope.x() * u - slope.y() * v).normalized()};
   }
 };
@@ -160,8 +170,9 @@ class Beyond {
 
 class Carrier {
  public:
-  Carrier(const mesh::Surface& surface, const Fans& fans, std::span<const Jet> jets, double margin, SmoothSurface& out)
-      : surface_(surface), fans_(fans), jets_(jets), margin_(margin), out_(out), taken_(4 * out.own, 0) {}
+  Carrier(const mesh::Surface& surface, const Fans& fans, std::span<const Jet> jets, double margin, GoesOn how,
+          SmoothSurface& out)
+      : surface_(surface), fans_(fans), jets_(jets), margin_(margin), how_(how), out_(out), taken_(4 * out.own, 0) {}
 
   void carry() {
     std::vector<std::array<std::uint32_t, 2>> borders;  // before elements are added behind them
@@ -205,6 +216,63 @@ class Carrier {
     return fans_.of_corner[4 * static_cast<std::size_t>(side.element) + (side.side + end) % out_.corners[side.element]];
   }
 
+  /// The conic at a node of the border, beside a side of it.
+  Osculating touching(std::uint32_t fan, const Vec3& along) const {
+    Osculating out(jets_[fan]);
+    std::vector<std::uint32_t> around;
+    fans_around(surface_, fans_, fan, 3, around);
+    out.outwards = {along.cross(out.w).dot(out.u), along.cross(out.w).dot(out.v)};
+    out.outwards.normalize();
+    const Eigen::Vector2d beside(-out.outwards.y(), out.outwards.x());
+    // A plane through the curvatures of nodes within the border, seen from here.
+    Eigen::Matrix3d squares = Eigen::Matrix3d::Zero();
+    std::array<Eigen::Matrix2d, 3> products;
+    products.fill(Eigen::Matrix2d::Zero());
+    double far = 0.0;
+    std::vector<std::pair<Eigen::Vector3d, Eigen::Matrix2d>> seen;
+    for (const std::uint32_t other : around) {
+      if (!fans_.is_round[other]) continue;
+      const Osculating there(jets_[other]);
+      const Vec3 d = there.origin - out.origin;
+      const Eigen::Vector2d x(d.dot(out.u), d.dot(out.v));
+      const Vec3 u = carried(out.u, out.w, there.w), v = carried(out.v, out.w, there.w);
+      Eigen::Matrix2d turn;
+      turn << there.u.dot(u), there.u.dot(v), there.v.dot(u), there.v.dot(v);
+      seen.emplace_back(Eigen::Vector3d(1.0, x.dot(out.outwards), x.dot(beside)), turn.transpose() * there.bend * turn);
+      far = std::max(far, x.norm());
+    }
+    for (auto& [row, bend] : seen) {
+      row.tail<2>() /= far;
+      squares += row * row.transpose();
+      for (int k = 0; k < 3; ++k) products[static_cast<std::size_t>(k)] += row[k] * bend;
+    }
+    const Eigen::LDLT<Eigen::Matrix3d> solver(squares);
+    if (seen.size() < 4 || !(solver.vectorD().minCoeff() > 0.01)) return out;
+    const Eigen::Matrix3d inverse = solver.solve(Eigen::Matrix3d::Identity());
+    std::array<Eigen::Matrix2d, 3> plane;
+    plane.fill(Eigen::Matrix2d::Zero());
+    for (int of = 0; of < 3; ++of)
+      for (int k = 0; k < 3; ++k)
+        plane[static_cast<std::size_t>(of)] += inverse(of, k) * products[static_cast<std::size_t>(k)];
+    // Likely where it is such a plane, and no jump or noise.
+    double off = 0.0;
+    for (const auto& [row, bend] : seen)
+      off += (bend - row[0] * plane[0] - row[1] * plane[1] - row[2] * plane[2]).squaredNorm();
+    off = std::sqrt(off / static_cast<double>(seen.size()));
+    const bool likely = plane[1].norm() >= 0.03 * plane[0].norm() && off <= 0.1 * plane[1].norm();
+    if (likely != (how_ == GoesOn::likely)) return out;
+    out.bend = plane[0];
+    // What changes across: all of its change; along: a third; both: half (third derivatives of a height are one, in
+    // whatever order they are taken).
+    Eigen::Matrix2d axes;
+    axes << out.outwards, beside;
+    Eigen::Matrix2d own = axes.transpose() * plane[1] * axes / far;
+    own(0, 0) /= 3.0;
+    own(0, 1) = own(1, 0) = 0.25 * (own(0, 1) + own(1, 0));
+    out.changes = axes * own * axes.transpose();
+    return out;
+  }
+
   void carry_past(Front front) {
     const std::size_t count = front.sides.size();
     if (count < 3) return;
@@ -215,7 +283,10 @@ class Carrier {
       const FrontSide &side = front.sides[k], &last = front.sides[(k + count - 1) % count];
       if (k > 0 && fan_at(last, 1) != fan_at(side, 0)) ++sheet;
       border.sheet.push_back(sheet);
-      border.ends.push_back({Osculating(jets_[fan_at(side, 0)]), Osculating(jets_[fan_at(side, 1)])});
+      const auto corners = surface_.corners_of(side.element);
+      const Vec3 along =
+          surface_.points[corners[(side.side + 1) % corners.size()]] - surface_.points[corners[side.side]];
+      border.ends.push_back({touching(fan_at(side, 0), along), touching(fan_at(side, 1), along)});
       bent.push_back(jets_[fan_at(side, 0)].curvature());
     }
     if (sheet > 0 && fan_at(front.sides.back(), 1) == fan_at(front.sides.front(), 0))
@@ -426,15 +497,16 @@ class Carrier {
   const Fans& fans_;
   std::span<const Jet> jets_;
   double margin_;
+  GoesOn how_;
   SmoothSurface& out_;
   std::vector<std::uint8_t> taken_;
 };
 
 }  // namespace
 
-void carry_on(const mesh::Surface& surface, const Fans& fans, std::span<const Jet> jets, double margin,
+void carry_on(const mesh::Surface& surface, const Fans& fans, std::span<const Jet> jets, double margin, GoesOn how,
               SmoothSurface& out) {
-  Carrier(surface, fans, jets, margin, out).carry();
+  Carrier(surface, fans, jets, margin, how, out).carry();
 }
 
 }  // namespace bordado::drape

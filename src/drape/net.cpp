@@ -187,7 +187,7 @@ class Weaver : Weaving {
       if (const auto found = on_line(half, from)) {
         const Vec3 chord = found->point - from.point;
         heading_[half] = (chord - chord.dot(found->normal) * found->normal).normalized();
-        put(knot, *found, i, j, last->lap);
+        put(knot, *found, i, j, last->lap, last->beside);
         return true;
       }
     const double turn = 0.5 * (steering.curvature + steering.change * (middle + 0.5 * cell)) * cell;
@@ -199,7 +199,7 @@ class Weaver : Weaving {
     }
     direction = turned(direction, next.normal, turn);
     heading_[half] = direction;
-    put(knot, next, i, j, last->lap);
+    put(knot, next, i, j, last->lap, last->beside);
     return true;
   }
 
@@ -253,7 +253,8 @@ class Weaver : Weaving {
         stopped(*next.own, next.stop, as_crossing(*next.c));
         continue;
       }
-      put(*next.own, next.crossing, next.i, next.j, std::min(next.a->lap, next.b->lap));
+      put(*next.own, next.crossing, next.i, next.j, std::min(next.a->lap, next.b->lap),
+          next.a->beside || next.b->beside || next.c->beside);
       fronts[next.quadrant].push_back(next.place);
     }
     for (std::size_t q = 0; q < 4; ++q)
@@ -314,7 +315,7 @@ class Weaver : Weaving {
       stopped(knot, Stop::apart, from);
       return false;
     }
-    put(knot, next, i + di, j + dj, 0);
+    put(knot, next, i + di, j + dj, 0, own->beside || before->beside);
     ++net.filled;
     return true;
   }
@@ -364,7 +365,7 @@ class Weaver : Weaving {
         stopped(knot, stop, as_crossing(*c));
         continue;
       }
-      put(knot, next, at_i, at_j, std::min(a->lap, b->lap));
+      put(knot, next, at_i, at_j, std::min(a->lap, b->lap), a->beside || b->beside || c->beside);
       ends.push_back({std::abs(at_i) + std::abs(at_j), at_i, at_j});
       offer(at_i, at_j);
     }

@@ -31,6 +31,9 @@ void put(OnElements& out, const SmoothSurface& surface, const Net& net, ElementI
   out.cloth[e] = {found.u * cell, found.v * cell};
   out.warp[e] = found.warp;
   out.weft[e] = found.weft;
+  const int i = static_cast<int>(std::floor(found.u)), j = static_cast<int>(std::floor(found.v));
+  for (const auto& [di, dj] : {std::pair(0, 0), {1, 0}, {0, 1}, {1, 1}})
+    if (const Knot* const knot = net.lattice.placed(i + di, j + dj); knot && knot->beside) out.beside[e] = 1;
   const double sine = found.warp.cross(found.weft).dot(at.normal), cosine = found.warp.dot(found.weft);
   if (!net.strips) {
     out.shear[e] = net.options.rest.degrees() - Angle::radians(std::atan2(sine, cosine)).degrees();
@@ -39,7 +42,6 @@ void put(OnElements& out, const SmoothSurface& surface, const Net& net, ElementI
   out.shear[e] = 0.0;
   out.weft[e] = at.normal.cross(found.warp);
   // How far the neighbouring strips' middles are from each other, square to them.
-  const int i = static_cast<int>(std::floor(found.u)), j = static_cast<int>(std::floor(found.v));
   const double s = found.u - i;
   const Knot *const a = net.lattice.placed(i, j), *const b = net.lattice.placed(i + 1, j),
                     *const c = net.lattice.placed(i, j + 1), *const d = net.lattice.placed(i + 1, j + 1);
@@ -63,6 +65,7 @@ OnElements on_elements(const SmoothSurface& surface, const Net& net) {
   out.weft.assign(count, Vec3::Zero());
   out.shear.assign(count, none);
   out.cloth.assign(count, {none, none});
+  out.beside.assign(count, 0);
   if (net.strips) out.spacing.assign(count, none);
   const ClothMap map(surface, net);
 

@@ -340,7 +340,7 @@ SmoothSurface smooth(const mesh::Surface& surface, const mesh::Geometry& geometr
   const std::vector<Jet> fitted = jets(surface, geometry, round);
   bend(surface, edges, round, fitted, out);
   unfold(geometry, edges, out);
-  if (options.margin > 0.0) carry_on(surface, round, fitted, options.margin, out);
+  if (options.margin > 0.0) carry_on(surface, round, fitted, options.margin, options.goes_on, out);
   return out;
 }
 

@@ -26,16 +26,22 @@ bool lay_beside(Weaving& weaving, const Stepper& step, int j, int way, int most)
     if (step.onward(from, across, cell, at) != Stop::none || !weaving.near[at.spot.element] ||
         weaving.laps(at.spot.element, i, j + way))
       continue;
-    weaving.put(weaving.net.lattice.make(i, j + way), at, i, j + way, 0);
+    bool beside = lattice.placed(i, j)->beside;
+    Knot& first = weaving.net.lattice.make(i, j + way);
+    weaving.put(first, at, i, j + way, 0, beside);
+    beside = first.beside;
     for (const int half : {1, -1}) {
       Crossing last = at;
+      bool along = beside;
       Vec3 direction = half * way * across.cross(at.normal);
       for (int k = 1; k < most && weaving.near[last.spot.element]; ++k) {
         Crossing next;
         if (step.onward(last, direction, cell, next) != Stop::none ||
             weaving.laps(next.spot.element, i + half * k, j + way))
           break;
-        weaving.put(weaving.net.lattice.make(i + half * k, j + way), next, i + half * k, j + way, 0);
+        Knot& knot = weaving.net.lattice.make(i + half * k, j + way);
+        weaving.put(knot, next, i + half * k, j + way, 0, along);
+        along = knot.beside;
         last = next;
       }
     }
@@ -96,12 +102,17 @@ Net strips(const SmoothSurface& surface, const NetOptions& options) {
       },
       4);
   for (const Strip& strip : all) {
-    if (strip.j != 0) weaving.put(weaving.net.lattice.make(0, strip.j), strip.at, 0, strip.j, 0);
+    Knot& middle = weaving.net.lattice.make(0, strip.j);
+    const Knot* const before = strip.j == 0 ? nullptr : weaving.net.lattice.placed(0, strip.j - (strip.j > 0 ? 1 : -1));
+    if (strip.j != 0) weaving.put(middle, strip.at, 0, strip.j, 0, before && before->beside);
     for (const int half : {0, 1}) {
       int i = 0;
+      bool beside = weaving.net.lattice.placed(0, strip.j)->beside;
       for (const Crossing& at : strip.halves[static_cast<std::size_t>(half)]) {
         i += half == 0 ? 1 : -1;
-        weaving.put(weaving.net.lattice.make(i, strip.j), at, i, strip.j, 0);
+        Knot& knot = weaving.net.lattice.make(i, strip.j);
+        weaving.put(knot, at, i, strip.j, 0, beside);
+        beside = knot.beside;
       }
     }
   }

@@ -116,13 +116,14 @@ Vec3 Weaving::start(Crossing& seed_at) {
   if (!(flat.norm() > 0.0872 * o.direction.norm()))
     fail("drape.direction", "the direction of the warp stands within 5° of the normal at the seed",
          "give a direction along the surface there");
-  put(seed, at, 0, 0, 0);
+  put(seed, at, 0, 0, 0, false);
   return flat.normalized();
 }
 
-void Weaving::put(Knot& knot, const Crossing& at, int i, int j, std::uint8_t lap) {
+void Weaving::put(Knot& knot, const Crossing& at, int i, int j, std::uint8_t lap, bool beside) {
   knot.point = at.point, knot.normal = at.normal, knot.spot = at.spot;
   knot.placed = 1;
+  knot.beside = beside || !surface.is_own(at.spot.element);
   const mesh::ElementIndex e = at.spot.element;
   if (lap > 0) {
     knot.lap = static_cast<std::uint8_t>(std::min(lap + 1, 250));

@@ -10,8 +10,9 @@ struct Weaving {
   Weaving(const SmoothSurface& on, const NetOptions& options);
   /// Places the knot of the seed. Returns the warp's direction there. \throws Failure "drape.seed", "drape.direction".
   Vec3 start(Crossing& seed);
-  /// Places a knot, and finds out whether the net lies on itself there. \param lap of the knots it came from.
-  void put(Knot& knot, const Crossing& at, int i, int j, std::uint8_t lap);
+  /// Places a knot, and finds out whether the net lies on itself there.
+  /// \param lap, beside of the knots it came from
+  void put(Knot& knot, const Crossing& at, int i, int j, std::uint8_t lap, bool beside);
   void stopped(Knot& knot, Stop why, const Crossing& last);
   /// Whether cloth lies on an element already that is far from (i, j) in the net.
   bool laps(mesh::ElementIndex e, int i, int j) const;

@@ -208,8 +208,9 @@ class Draper {
                        declared.where, "correct the zone, or take the drape out");
       return;
     }
-    const auto surface = surface_for(declared, wanted);
-    if (!surface) return;
+    const auto smoothing = smoothing_for(declared, wanted);
+    if (!smoothing) return;
+    const auto surface = surface_for(*smoothing);
     piece.surface = surface;
     drape::Options options;
     options.lay = declared.lay;
@@ -218,6 +219,10 @@ class Draper {
     options.net.rest = draping.rest;
     options.net.wanted = wanted;
     options.net.beyond = 0.1 * surface->size;
+    options.otherwise = [this, other = *smoothing]() mutable {
+      other.goes_on = drape::GoesOn::otherwise;
+      return surface_for(other);
+    };
     if (declared.along) {
       const zone::NamedCurve* const curve = layup_.curves.find(declared.along->value);
       if (!curve || curve->lines.empty()) {
@@ -267,9 +272,9 @@ class Draper {
                                      : fmt::format("curves: {}", listed(known, 20)));
   }
 
-  /// The surface as a cloth with those darts sees it.
-  std::shared_ptr<const drape::SmoothSurface> surface_for(const part::Drape& declared,
-                                                          const std::vector<std::uint8_t>& wanted) {
+  /// How a cloth with those darts sees the surface.
+  std::optional<drape::SmoothOptions> smoothing_for(const part::Drape& declared,
+                                                    const std::vector<std::uint8_t>& wanted) {
     drape::SmoothOptions options;
     bool good = true;
     for (const Declared<std::string>& dart : declared.darts) {
@@ -284,12 +289,12 @@ class Draper {
         options.cuts.insert(options.cuts.end(), cut.begin(), cut.end());
       }
     }
-    if (!good) return nullptr;
+    if (!good) return std::nullopt;
     if (!declared.darts.empty() && options.cuts.empty()) {
       on_.errors.error("drape.dart",
                        fmt::format("[drape.{}]: no side of an element lies along its darts", declared.name),
                        declared.darts.front().where, "a dart is a line of several elements' length on the surface");
-      return nullptr;
+      return std::nullopt;
     }
     for (const auto& [a, b] : options.cuts) {
       const Vec3 &from = on_.surface.points[a], side = on_.surface.points[b] - from;
@@ -297,7 +302,7 @@ class Draper {
       if ((from + t * side - declared.seed).norm() > 0.05 * side.norm()) continue;
       on_.errors.error("drape.dart", fmt::format("[drape.{}]: its seed lies on a dart", declared.name), declared.where,
                        "cloth is not laid down first where it is cut: move the seed aside, or end the dart before it");
-      return nullptr;
+      return std::nullopt;
     }
     // Cloth that ends at a sharp edge is not bent over it: past it the surface is carried on.
     if (edges_.size() == 0) edges_ = mesh::edges(on_.surface);
@@ -311,12 +316,16 @@ class Draper {
     }
     std::sort(options.cuts.begin(), options.cuts.end());
     options.cuts.erase(std::unique(options.cuts.begin(), options.cuts.end()), options.cuts.end());
-    if (const auto found = surfaces_.find(options.cuts); found != surfaces_.end()) return found->second;
     Vec3 low = on_.surface.points.front(), high = low;
     for (const Vec3& point : on_.surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
     options.margin = 0.15 * (high - low).norm();
-    return surfaces_[options.cuts] =
-               std::make_shared<drape::SmoothSurface>(drape::smooth(on_.surface, on_.geometry, options));
+    return options;
+  }
+
+  std::shared_ptr<const drape::SmoothSurface> surface_for(const drape::SmoothOptions& options) {
+    std::shared_ptr<const drape::SmoothSurface>& out = surfaces_[{options.goes_on, options.cuts}];
+    if (!out) out = std::make_shared<drape::SmoothSurface>(drape::smooth(on_.surface, on_.geometry, options));
+    return out;
   }
 
   /// Of the warp at the seed: 0° there, turned by the angle of the plies.
@@ -451,7 +460,7 @@ class Draper {
   std::vector<std::vector<PlyId>> plies_;  ///< per draping
   std::set<std::size_t> used_;
   std::set<std::string> unsheared_;  ///< materials that have been told
-  std::map<mesh::NodePairs, std::shared_ptr<const drape::SmoothSurface>> surfaces_;
+  std::map<std::pair<drape::GoesOn, mesh::NodePairs>, std::shared_ptr<const drape::SmoothSurface>> surfaces_;
   mesh::EdgeTable edges_;
 };
 

@@ -37,13 +37,33 @@ drape::Verdict together(const drape::Verdict& a, const drape::Verdict& b, const 
   return out;
 }
 
+std::optional<ShearKnown> known_of(const Design& design, part::PlyId ply, const layup::Draping& draping) {
+  ShearKnown out;
+  double sum = 0.0, known = 0.0;
+  for (const mesh::ElementIndex e : design.layup.elements_of(ply)) {
+    if (draping.piece_of[e] == 0) continue;
+    const drape::Drape& laid = draping.pieces[draping.piece_of[e] - 1u].laid;
+    if (laid.known_to.empty()) continue;
+    const double area = design.geometry.areas[e];
+    const auto to = static_cast<double>(laid.known_to[e]);
+    if (!(to <= 1.0)) out.badly += area;
+    if (laid.elements.beside[e]) out.beside += area;
+    if (std::isnan(to)) continue;
+    sum += to * area, known += area;
+    if (!out.worst || to > out.largest) out.worst = e, out.largest = to;
+  }
+  if (!(known > 0.0)) return std::nullopt;
+  out.mean = sum / known;
+  return out;
+}
+
 }  // namespace
 
 std::vector<PlyDrape> draped_plies(const Design& design) {
   std::vector<PlyDrape> out;
   for (const part::PlyId p : design.layup.plies.ids())
     if (const auto& drape = design.layup.cloths[design.layup.plies[p].cloth].drape)
-      out.push_back({p, *drape, design.part.materials[design.layup.plies[p].material].form.shear_limit, {}});
+      out.push_back({p, *drape, design.part.materials[design.layup.plies[p].material].form.shear_limit, {}, {}});
   parallel_blocks(
       out.size(),
       [&](std::size_t begin, std::size_t end) {
@@ -61,6 +81,7 @@ std::vector<PlyDrape> draped_plies(const Design& design) {
                                draping.shear);
           reached.area += out[k].verdict.area;
           out[k].verdict = std::move(reached);
+          out[k].known = known_of(design, out[k].ply, draping);
         }
       },
       1);
@@ -98,6 +119,8 @@ std::vector<mesh::Array> drape_fields(const Design& design) {
     mesh::Array warp{name + "warp", false, 3, std::vector<double>(3 * count, 0.0)},
         weft{name + "weft", false, 3, std::vector<double>(3 * count, 0.0)},
         shear{name + "shear [deg]", false, 1, std::vector<double>(count, none)},
+        known{name + "shear known to [deg]", false, 1, std::vector<double>(count, none)},
+        beside{name + "led past the border", false, 1, std::vector<double>(count, 0.0)},
         thicker{name + "thickness over rest", false, 1, std::vector<double>(count, none)},
         cloth{fmt::format("{}place in cloth [{}]", name, unit), false, 2, std::vector<double>(2 * count, none)};
     for (const mesh::ElementIndex e : draping.elements) {
@@ -108,10 +131,14 @@ std::vector<mesh::Array> drape_fields(const Design& design) {
       if (draping.piece_of[e] == 0) continue;
       shear.values[e] = static_cast<double>(draping.shear[e]);
       thicker.values[e] = draping.thickening(e);
-      const auto& place = draping.pieces[draping.piece_of[e] - 1u].laid.elements.cloth[e];
+      const drape::Drape& laid = draping.pieces[draping.piece_of[e] - 1u].laid;
+      if (!laid.known_to.empty()) known.values[e] = static_cast<double>(laid.known_to[e]);
+      beside.values[e] = laid.elements.beside[e] ? 1.0 : 0.0;
+      const auto& place = laid.elements.cloth[e];
       cloth.values[2 * e] = place[0], cloth.values[2 * e + 1] = place[1];
     }
-    for (mesh::Array* const array : {&warp, &weft, &shear, &thicker, &cloth}) out.push_back(std::move(*array));
+    for (mesh::Array* const array : {&warp, &weft, &shear, &known, &beside, &thicker, &cloth})
+      out.push_back(std::move(*array));
   }
   return out;
 }

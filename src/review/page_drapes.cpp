@@ -44,7 +44,7 @@ Json drapes_json(const Design& design, const Drawn& drawn,
   for (const layup::Draping& draping : design.layup.drapes) {
     const std::size_t count = drawn.elements.size();
     std::vector<std::int16_t> warp(count), weft(count);
-    std::vector<float> shear(count), cloth(2 * count);
+    std::vector<float> shear(count), known(count), cloth(2 * count);
     constexpr float none = std::numeric_limits<float>::quiet_NaN();
     parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
       for (std::size_t d = begin; d < end; ++d) {
@@ -53,9 +53,11 @@ Json drapes_json(const Design& design, const Drawn& drawn,
         weft[d] = angle_of(d, draping.weft[e]);
         const bool reached = draping.piece_of[e] != 0;
         shear[d] = reached ? draping.shear[e] : none;
-        cloth[2 * d] = cloth[2 * d + 1] = none;
+        known[d] = cloth[2 * d] = cloth[2 * d + 1] = none;
         if (!reached) continue;
-        const auto& place = draping.pieces[draping.piece_of[e] - 1u].laid.elements.cloth[e];
+        const drape::Drape& laid = draping.pieces[draping.piece_of[e] - 1u].laid;
+        if (!laid.known_to.empty()) known[d] = laid.known_to[e];
+        const auto& place = laid.elements.cloth[e];
         const drape::Flat at = drape::flat(place[0], place[1], draping.rest);
         cloth[2 * d] = static_cast<float>(at.x()), cloth[2 * d + 1] = static_cast<float>(at.y());
       }
@@ -73,6 +75,7 @@ Json drapes_json(const Design& design, const Drawn& drawn,
                    {"warp", arrays.add(warp)},
                    {"weft", arrays.add(weft)},
                    {"shear", arrays.add(shear)},
+                   {"known", arrays.add(known)},
                    {"cloth", arrays.add(cloth)},
                    {"piece", arrays.add(piece)},
                    {"net", arrays.add(net)}});
@@ -85,12 +88,8 @@ Json cloths_json(const Design& design, Arrays& arrays) {
   const std::vector<PlyPattern> patterns = ply_patterns(design);
   for (const PlyDrape& one : draped_plies(design)) {
     const layup::Draping& draping = design.layup.drapes[one.drape];
-    double error = 0.0;
     bool strips = true;
-    for (const auto& piece : draping.pieces) {
-      error = std::max(error, piece.laid.largest_error.value_or(0.0));
-      strips = strips && piece.laid.lay == part::Lay::strips;
-    }
+    for (const auto& piece : draping.pieces) strips = strips && piece.laid.lay == part::Lay::strips;
     Json flat = Json::array();
     for (const PlyPattern& of : patterns) {
       if (of.ply != one.ply) continue;
@@ -126,7 +125,7 @@ Json cloths_json(const Design& design, Arrays& arrays) {
                    {"thickest", v.most_thickening},
                    {"gap", v.widest_gap},
                    {"overlap", v.widest_overlap},
-                   {"error", error},
+                   {"error", one.known ? Json(one.known->largest) : Json(nullptr)},
                    {"flat", flat}});
   }
   return out;

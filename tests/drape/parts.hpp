@@ -93,9 +93,13 @@ inline Laid lay(bordado::mesh::Surface mesh, bordado::drape::Options options, do
   out.geometry = bordado::mesh::geometry(out.mesh);
   bordado::Vec3 low = out.mesh.points.front(), high = low;
   for (const bordado::Vec3& p : out.mesh.points) low = low.cwiseMin(p), high = high.cwiseMax(p);
-  out.surface = bordado::drape::smooth(
-      out.mesh, out.geometry,
-      {.crease = bordado::Angle::degrees(35), .creases = {}, .cuts = {}, .margin = margin * (high - low).norm()});
+  bordado::drape::SmoothOptions smoothing;
+  smoothing.margin = margin * (high - low).norm();
+  out.surface = bordado::drape::smooth(out.mesh, out.geometry, smoothing);
+  options.otherwise = [&] {
+    smoothing.goes_on = bordado::drape::GoesOn::otherwise;
+    return std::make_shared<bordado::drape::SmoothSurface>(bordado::drape::smooth(out.mesh, out.geometry, smoothing));
+  };
   out.drape = bordado::drape::lay(out.surface, out.geometry, options);
   return out;
 }

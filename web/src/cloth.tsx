@@ -1,7 +1,7 @@
 // Draped plies: what came of each, and its flat cloth; the place that is chosen stands in both.
 
 import { number } from './colours';
-import { shearColour } from './colouring';
+import { knownTo, shearColour } from './colouring';
 import { css } from './colours';
 import type { Cloth, Flat, Part } from './data';
 import type { Set } from './tables';
@@ -145,8 +145,8 @@ export function ClothList(props: { part: Part; view: View; set: Set; place: numb
         <p class="about">
           {shown.strips
             ? `Strips: gaps up to ${number(100 * shown.gap, 2)} %, overlaps up to ${number(100 * shown.overlap, 2)} % of their width.`
-            : `${number(100 * shown.reached, 4)} % reached; shear from ${number(shown.least, 3)}° to ${number(shown.most, 3)}°, known to ${number(shown.error, 2)}°; ${number(100 * shown.past, 2)} % past the limit; up to ${number(100 * (shown.thickest - 1), 2)} % thicker.`}
-          {place !== null && Number.isFinite(part.drapes[shown.drape]!.shear[place]!) && ` Here ${number(part.drapes[shown.drape]!.shear[place]!, 3)}°.`}
+            : `${number(100 * shown.reached, 4)} % reached; shear from ${number(shown.least, 3)}° to ${number(shown.most, 3)}°${shown.error === null ? '' : `, known to ${number(shown.error, 2)}° or better`}; ${number(100 * shown.past, 2)} % past the limit; up to ${number(100 * (shown.thickest - 1), 2)} % thicker.`}
+          {place !== null && Number.isFinite(part.drapes[shown.drape]!.shear[place]!) && ` Here ${number(part.drapes[shown.drape]!.shear[place]!, 3)}°${knownTo(part, shown.drape, place)}.`}
         </p>
         {shown.flat.map((flat) => (
           <FlatCloth part={part} cloth={shown} flat={flat} place={place} onPlace={(e) => set({ at: { part: view.at?.part ?? 0, element: part.ids[e]! } })} />

@@ -284,6 +284,12 @@ export function shearColour(shear: number, limit: number | null): Colour {
   return Math.abs(shear) > of ? pastLimit : [Math.round(244 - 210 * t), Math.round(242 - 142 * t), Math.round(236 - 88 * t)];
 }
 
+/** What shear is known to at a place, as a remark behind it; nothing where nobody laid the cloth twice. */
+export function knownTo(part: Part, drape: number, element: number): string {
+  const known = part.drapes[drape]!.known[element]!;
+  return Number.isFinite(known) ? `, known to ${number(known, 2)}°` : '';
+}
+
 /** Of the ply that is chosen, or the draped one of largest shear; past the limit hatched. */
 function shearOf(parts: Part[], part: Part, view: View): Colouring {
   const ply = plyIndex(parts, part, view);
@@ -324,7 +330,7 @@ function shearOf(parts: Part[], part: Part, view: View): Colouring {
     legend: { kind: 'scale', low: 0, high: top, ticks: limit === null ? ticks(0, top) : [limit], colour: (v) => shearColour(v, limit) },
     text: (e) => {
       const [shear, cloth] = worst(e);
-      return cloth ? `${number(shear, 3)}° in ${part.plies[cloth.ply]!.id}${cloth.limit !== null && Math.abs(shear) > cloth.limit ? `, past its ${number(cloth.limit)}°` : ''}` : 'no cloth here';
+      return cloth ? `${number(shear, 3)}°${knownTo(part, cloth.drape, e)} in ${part.plies[cloth.ply]!.id}${cloth.limit !== null && Math.abs(shear) > cloth.limit ? `, past its ${number(cloth.limit)}°` : ''}` : 'no cloth here';
     },
     tag: () => '',
   };

@@ -107,8 +107,9 @@ export interface Drape {
   rest: number;
   warp: Float32Array;
   weft: Float32Array;
-  /** Degrees. */
+  /** Degrees; and what that is known to. */
   shear: Float32Array;
+  known: Float32Array;
   /** Two numbers: along the warp from the seed, and square to it. */
   cloth: Float32Array;
   /** The piece of cloth that lies there, from 1. */
@@ -139,7 +140,7 @@ export interface Cloth {
   thickest: number;
   gap: number;
   overlap: number;
-  error: number;
+  error: number | null;
   flat: Flat[];
 }
 /** What the part does in a case, or in a mode, whose size means nothing. */
@@ -434,6 +435,7 @@ function part(head: Head, bytes: Uint8Array): Part {
     })),
     cloths: head.cloths.map((c: Head) => ({ ...c, flat: c.flat.map((f: Head) => ({ ...f, outlines: f.outlines.map(read) })) })),
     differs: head.differs ? read(head.differs) : null,
+      known: read(d.known),
     results: head.results && {
       ...head.results,
       shapes: head.results.shapes.map((s: Head) => ({ ...s, moves: read(s.moves) })),
