@@ -92,7 +92,10 @@ void print_static(const deck::Model& model, const UnitSystem& units, const resul
                point_text(*supports.front().moment), units.unit(Dimension::moment));
   if (supports.size() > 1)
     for (const result::SupportForce& support : supports)
-      fmt::print("    {:<18}{} {}{}\n", plain_text(support.name), point_text(support.force), force,
+      fmt::print("    {:<18}{} {}{}{}\n", plain_text(support.name), point_text(support.force), force,
+                 support.moment ? fmt::format(", moment {} {} about the origin", point_text(*support.moment),
+                                              units.unit(Dimension::moment))
+                                : "",
                  support.moves ? ", which moves it" : "");
   if (solved.work != 0.0)
     fmt::print("  work of the loads   {:.4g} {}; strain energy {:.4g}\n", solved.work, units.unit(Dimension::moment),

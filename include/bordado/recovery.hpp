@@ -88,10 +88,23 @@ struct PlyState {
   double ply_through = 0.0;                  ///< 33, of solids; sections have none
 };
 
+/// Temperatures of an element in a case, all for a load of factor one: at the tool face, at the bag face, and where a
+/// material that does not say its own is free of stress.
+struct Warmth {
+  double factor = 0.0, tool = 0.0, bag = 0.0, from = 0.0;
+};
+
+/// How strain and curvature (rows) of a section change along x and y of its axes (columns), per length.
+using StrainChanges = Eigen::Matrix<double, 6, 2>;
+
 /// Judges answers by the plies as they lie on each element, whatever stood for them in the deck. An element that edges of
 /// plies cross is judged by its true pieces: they are taken to lie in each other (the ply that covers least lies within
 /// those that cover more), each carries the element's forces across the edge and has its strain along the edge, and the
 /// edge runs across the steepest change of thickness.
+///
+/// Shear between plies is that of the stresses as they change from element to element: gradients of N and M by least squares
+/// over the neighbours with the same plies, balanced so that Mx,x + Mxy,y = Qx, My,y + Mxy,x = Qy and nothing pulls at the
+/// faces. Of elements that edges cross, and where no neighbour tells, Mx,x = Qx and My,y = Qy.
 ///
 /// Where a layer runs out slowly (a chamfered core) its shear is that of the stresses as they change with N and M and with
 /// the thickness: an inclined face bears a part of Q, and what it bears of N and M changes along the way.
@@ -112,6 +125,12 @@ class Recovery {
   /// Kelvin above the stress-free temperature that all of an element's layers have in a case: nought where it is not warmed,
   /// not a number where they differ or it varies through the thickness.
   double warmed(std::size_t one, mesh::ElementIndex element) const;
+  Warmth warmth(std::size_t one, mesh::ElementIndex element) const;
+  /// How strains of every element change, from which shear between its plies follows; of what is held, too. Of an element
+  /// that edges of plies cross they are those of its section by Q alone.
+  std::vector<StrainChanges> changes(const CaseFields& fields, std::size_t one) const;
+  /// Elements on which a layer runs out, so that shear between its plies is not that of the changes alone; ascending.
+  std::vector<mesh::ElementIndex> tapered() const;
   /// The worst over all elements and cases. \param cases the fields, and which of the model's cases each is.
   Reserves reserves(std::span<const CaseFields> fields, std::span<const std::size_t> cases,
                     const Progress& progress = {}) const;
@@ -132,6 +151,7 @@ class Recovery {
   std::vector<std::uint8_t> doubtful_;
   std::unordered_map<mesh::ElementIndex, std::vector<Eigen::Vector2d>> slopes_;  ///< of layers that run out
   std::unordered_map<mesh::ElementIndex, Vec3> across_;                          ///< the edges of crossed elements
+  mesh::NodeTable at_nodes_;
   std::vector<Vec3> curved_;  ///< per element its curvature as made, section axes; empty where no criterion asks
   std::vector<std::uint32_t> first_solid_;  ///< element e has those from first_solid_[e] on, before first_solid_[e + 1]
 };

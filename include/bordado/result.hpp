@@ -85,6 +85,9 @@ struct CaseFields {
   /// What supports put on the part, per node of the model's surface; empty where the solver's forces cannot be
   /// trusted: see deck::can_tell_reactions().
   std::vector<Vec3> reactions = {};
+  /// Likewise the moment of these about the node, where columns of solids bear it.
+  std::vector<Vec3> reaction_moments = {};
+  bool shear = true;  ///< whether Q of the sections is known
 };
 
 /// What an answer must hold to be a whole one.
@@ -217,8 +220,10 @@ struct SupportForce {
   std::string name;
   bool moves = false;         ///< it is a load that prescribes displacements
   Vec3 force = Vec3::Zero();  ///< part force
-  std::optional<Vec3>
-      moment;  ///< about the origin, from balance: where it alone holds the part, in small displacements
+  /// About the origin of the part's axes, in small displacements: from balance where it alone holds the part; else that of
+  /// its forces and, where it holds rotations of a shell, of what the sections at the held sides bring. Nothing where
+  /// that is not known.
+  std::optional<Vec3> moment;
 };
 /// Of every support of the case, then of every load that moves nodes; a node of two counts for the first. Empty where the
 /// solver's forces at single nodes do not tell (deck::can_tell_reactions()) and several hold the part.

@@ -172,6 +172,13 @@ struct PageCase {
   /// Per element, of a case with temperatures: those of the tool face and the bag face and the one where materials that do
   /// not say theirs are free of stress, all times the load's factor, and the factor.
   std::vector<std::array<float, 4>> heat = {};
+  /// How strain and curvature of each element change along x, then along y: six numbers each. Shear between plies follows.
+  std::vector<std::array<float, 12>> changes = {};
+  /// Elements of which it does not follow from these alone, ascending; and that shear, 13 and 23, at three places of each
+  /// layer: of tapered[i] from first[i] on.
+  std::vector<mesh::ElementIndex> tapered = {};
+  std::vector<std::size_t> first = {};
+  std::vector<float> shear = {};
 };
 /// What the solver answered, for the page.
 struct PageResults {
@@ -296,6 +303,13 @@ Profile profile(const Design& design, const Vec3& from, const Vec3& to);
 /// \param exaggeration of heights against lengths: the way down is drawn as long as it is high.
 std::vector<Profile::Band> settled(const Profile& profile, double exaggeration);
 
+/// What the shear of a ply's cloth is known to, degrees (see drape::Drape::known_to), and areas of that.
+struct ShearKnown {
+  double largest = 0.0, mean = 0.0;
+  std::optional<mesh::ElementIndex> worst;
+  double badly = 0.0;   ///< area where it is known to no more than a degree
+  double beside = 0.0;  ///< area with cloth that was led past the border
+};
 /// What comes of draping a ply.
 struct PlyDrape {
   part::PlyId ply{};
@@ -303,13 +317,6 @@ struct PlyDrape {
   std::optional<double> limit;           ///< of its material's shear, degrees
   drape::Verdict verdict;                ///< over its elements
   std::optional<ShearKnown> known = {};  ///< nothing where nobody laid it a second time
-};
-/// What the shear of a ply's cloth is known to, degrees (see drape::Drape::known_to), and areas of that.
-struct ShearKnown {
-  double largest = 0.0, mean = 0.0;
-  std::optional<mesh::ElementIndex> worst;
-  double badly = 0.0;   ///< area where it is known to no more than a degree
-  double beside = 0.0;  ///< area with cloth that was led past the border
 };
 /// Of every draped ply, in laying order.
 std::vector<PlyDrape> draped_plies(const Design& design);

@@ -195,8 +195,8 @@ struct Straining {
   /// Ply stresses that come to those of the deformation and are multiplied with them (less what is free to expand, where
   /// temperature is the load); likewise.
   std::span<const Vector3> more{};
-  /// Shear stresses 13, 23 in ply axes that come to those of Q; likewise.
-  std::span<const Vector2> shear{};
+  /// Shear stresses 13, 23 in ply axes that come to those of Q; likewise. Those of held_shear are not multiplied.
+  std::span<const Vector2> shear{}, held_shear{};
 };
 
 /// Judges a stack by criteria: made once, asked often.

@@ -312,7 +312,7 @@ class Writer {
 
   void write_load(const Model::Load& load, double factor, std::int64_t set, std::int64_t supports,
                   const std::vector<std::int64_t>& movers) {
-    const LoadCards cards = carrier_.cards(load);
+    const LoadCards cards = carrier_.cards(load, false);
     std::map<std::int64_t, Vec3> forces;
     for (const NodeValue& value : cards.forces)
       forces.try_emplace(value.node, Vec3::Zero()).first->second[value.freedom - 1] += factor * value.value;

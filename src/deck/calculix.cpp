@@ -347,7 +347,7 @@ class Writer {
     for (std::size_t g = 0; g < grouping_.groups.size(); ++g) {
       const ElementGroup& group = grouping_.groups[g];
       const Uses::Use& use = uses_.all[group.use];
-      if (std::exchange(seen[group.use], std::uint8_t{1}) || use.upside_down) continue;
+      if (std::exchange(seen[group.use], std::uint8_t{1})) continue;
       std::string orientations, card;
       append_orientations(group.axes, orientations);
       read_.take(orientations);
@@ -356,8 +356,10 @@ class Writer {
       // Where materials carry what they are warmed to, their expansion is that of cases.
       const Held held{box.equivalents.has_value(), !use.heat, use.added};
       // Thicknesses within a millionth are made equal, which counts three times in D.
-      compare_read(model_, use.section, read_.section(card, grouping_.axes[group.axes].r, grouping_.axes[group.axes].n),
-                   held, 1e-5);
+      const auto& axes = grouping_.axes[group.axes];
+      const SectionRead read =
+          use.upside_down ? turned_over(read_.section(card, axes.r, -axes.n)) : read_.section(card, axes.r, axes.n);
+      compare_read(model_, use.section, read, held, 1e-5);
     }
   }
 
@@ -447,7 +449,7 @@ class Writer {
                         has_own(use) ? fmt::format(", use {}", u + 1) : ""));
     std::vector<std::array<laminate::Vector3, 3>> heated;
     if (use.heat) heated = equivalent_strains(use);
-    const double through = sections_.layers_of(s).empty() ? 0.0 : three.Q[1].trace() / 4.0;  // no say: no stress 33
+    const double through = stiffness_through(three);
     for (std::size_t i = 0; i < 3; ++i) {
       const laminate::Matrix3& Q = three.Q[i];
       const laminate::Matrix2& G = three.G;

@@ -76,7 +76,8 @@ void ShellCarrier::put(std::vector<NodeValue>& out, NodeIndex node, const Vec3& 
       out.push_back({model_.surface.node_ids[node], first_freedom + k, value[k]});
 }
 
-LoadCards ShellCarrier::cards(const Model::Load& load) const {
+// Nodes of shells have rotations of their own: a moment there turns with them.
+LoadCards ShellCarrier::cards(const Model::Load& load, bool) const {
   LoadCards out;
   if (const auto* const pressure = std::get_if<Model::Pressure>(&load.what)) {
     // The solver's own pressure acts at the face of the first ply whichever face is named [17], so the pressure stands

@@ -13,7 +13,7 @@ class ShellCarrier : public Carrier {
                bool heat_by_number, double first_temperature);
 
   std::vector<HeldNodes> held(const Model::Support& support) const override;
-  LoadCards cards(const Model::Load& load) const override;
+  LoadCards cards(const Model::Load& load, bool turns) const override;
   std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const override;
   bool node_by_node(const Model::Case& one, const std::string& set) const override;
   std::vector<std::int64_t> linked(const Model::Link& link) const override;

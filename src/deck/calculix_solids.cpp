@@ -103,12 +103,14 @@ class Writer {
   }
 
   void write_elements() {
-    for (const std::size_t size : {20u, 15u}) {
+    const std::vector<std::uint8_t> full = fully_integrated(model_, cases_);
+    for (const std::string_view type : {"C3D20R", "C3D20", "C3D15"}) {
       std::vector<std::uint32_t> own;
       for (std::uint32_t s = 0; s < solids_.count(); ++s)
-        if (solids_.nodes_of(s).size() == size) own.push_back(s);
+        if (type == (solids_.nodes_of(s).size() == 15 ? "C3D15" : !full.empty() && full[s] != 0 ? "C3D20" : "C3D20R"))
+          own.push_back(s);
       if (own.empty()) continue;
-      line(fmt::format("*ELEMENT, TYPE={}, ELSET=EALL", size == 20 ? "C3D20R" : "C3D15"));
+      line(fmt::format("*ELEMENT, TYPE={}, ELSET=EALL", type));
       file_.write_lines(own.size(), [&](std::size_t i, std::string& text) {
         append_integer(text, id_of(own[i]));
         std::size_t on_line = 1;

@@ -66,6 +66,12 @@ std::vector<std::size_t> wanted_cases(const Model& model, const WriteOptions& op
   return all;
 }
 
+namespace {
+
+bool turns_far(const Model::Case& one) { return one.analysis == Analysis::large_displacements; }
+
+}  // namespace
+
 bool holds_besides(const Model& model, const Model::Case& one) {
   bool warm = false, other = false;
   for (std::size_t i = 0; i < model.loads.size(); ++i)
@@ -123,7 +129,7 @@ EquationsOf equations_of(const Model& model, Carrier& carrier, std::span<const s
           for (const std::int64_t node : held.nodes) by_themselves.emplace(node, k + 1);
   std::map<std::size_t, std::vector<Sum>> moved;
   for (const std::size_t i : loads) {
-    LoadCards cards = carrier.cards(model.loads[i]);
+    LoadCards cards = carrier.cards(model.loads[i], false);
     for (const NodeValue& value : cards.moved) by_themselves.emplace(value.node, value.freedom);
     moved.emplace(i, std::move(cards.moved_sums));
   }
@@ -183,6 +189,7 @@ std::vector<Mark> StepWriter::write() {
   write_supports();
   write_equations();
   write_links();
+  write_couples();
   if (heated_) {
     line("*INITIAL CONDITIONS, TYPE=TEMPERATURE");
     line(fmt::format("NALL,{}", calculix_real(carrier_.heat_by_number() ? 0.0 : carrier_.first_temperature())));
@@ -298,6 +305,39 @@ void StepWriter::write_links() {
   }
 }
 
+void StepWriter::write_couples() {
+  for (std::size_t i = 0; i < model_.loads.size(); ++i) {
+    if (std::none_of(cases_.begin(), cases_.end(),
+                     [&](std::size_t k) { return model_.cases[k].acts(i) && turns_far(model_.cases[k]); }))
+      continue;
+    const LoadCards cards = carrier_.cards(model_.loads[i], true);
+    if (cards.couples.empty()) continue;
+    comment(fmt::format("load {}: its moments act on nodes that turn as columns do in the mean", model_.loads[i].name));
+    // What stands as the place of such a node is the axis that it turns about.
+    std::string nodes, means;
+    for (const Couple& couple : cards.couples) {
+      const std::int64_t node = carrier_.free_node();
+      const Vec3 axis = couple.moment.normalized();
+      nodes +=
+          fmt::format("{},{},{},{}\n", node, calculix_real(axis.x()), calculix_real(axis.y()), calculix_real(axis.z()));
+      means += "*MPC\nMEANROT";
+      std::size_t on_line = 1;
+      const auto add = [&](std::int64_t id) {
+        means += fmt::format("{}{}", on_line == 16 ? ",\n" : ",", id);
+        on_line = on_line == 16 ? 1 : on_line + 1;
+      };
+      for (const std::int64_t id : couple.nodes)
+        for (int freedom = 0; freedom < 3; ++freedom) add(id);
+      add(node);
+      means += '\n';
+      couples_[i].push_back({node, 1, couple.moment.norm()});
+    }
+    line("*NODE");
+    file_.write(nodes);
+    file_.write(means);
+  }
+}
+
 void StepWriter::write_boundary(const Model::Case& one, bool in_step, double share) {
   std::string lines;
   std::size_t freedoms = 0;
@@ -310,7 +350,7 @@ void StepWriter::write_boundary(const Model::Case& one, bool in_step, double sha
       }
   for (std::size_t i = 0; i < model_.loads.size(); ++i) {
     if (!one.acts(i) || !in_step) continue;
-    const LoadCards cards = carrier_.cards(model_.loads[i]);
+    const LoadCards cards = carrier_.cards(model_.loads[i], false);
     const auto move = [&](std::int64_t node, int freedom, double value) {
       lines += fmt::format("{},{},{},{}\n", node, freedom, freedom, calculix_real(share * one.factors[i] * value));
     };
@@ -364,7 +404,10 @@ void StepWriter::write_loads(const Model::Case& one, double sign) {
     const double factor = sign * one.factors[i];
     comment(fmt::format("load {}{}", plain_text(model_.loads[i].name),
                         factor == 1.0 ? "" : fmt::format(", times {:g}", factor)));
-    LoadCards cards = carrier_.cards(model_.loads[i]);
+    LoadCards cards = carrier_.cards(model_.loads[i], turns_far(one));
+    if (turns_far(one))
+      if (const auto couples = couples_.find(i); couples != couples_.end())
+        cards.forces.insert(cards.forces.end(), couples->second.begin(), couples->second.end());
     if (const auto at = link_nodes_.find(i); at != link_nodes_.end()) {
       const auto& link = std::get<Model::Link>(model_.loads[i].what);
       for (int k = 0; k < 3; ++k)
@@ -405,7 +448,7 @@ void StepWriter::write_temperatures(const Model::Case& one, std::size_t k) {
   std::map<std::int64_t, double> all;
   for (std::size_t i = 0; i < model_.loads.size(); ++i)
     if (one.acts(i) && std::holds_alternative<Model::Temperature>(model_.loads[i].what))
-      for (const auto& [node, value] : carrier_.cards(model_.loads[i]).temperatures)
+      for (const auto& [node, value] : carrier_.cards(model_.loads[i], false).temperatures)
         all[node] = first + one.factors[i] * (value - first);
   if (all.empty()) line(fmt::format("NALL,{}", calculix_real(first)));
   std::string text;

@@ -32,6 +32,12 @@ struct Sum {
   double value = 0.0;
 };
 
+/// A moment on what turns in the mean as some nodes do, so that it goes on turning with them.
+struct Couple {
+  std::vector<std::int64_t> nodes;
+  Vec3 moment;
+};
+
 /// What a load comes to at nodes of the deck, with a factor of one.
 struct LoadCards {
   std::vector<NodeValue> forces;                              ///< in the part's axes, freedoms 1 to 3; then moments
@@ -40,6 +46,7 @@ struct LoadCards {
   std::vector<std::string> body;                              ///< "EALL,GRAV", then its magnitude, then the rest:
   std::vector<double> magnitudes;                             ///< one for each of `body`
   std::vector<std::string> body_rest;                         ///< ",0,0,-1"
+  std::vector<Couple> couples;                                ///< moments on columns as they turn; see Carrier::cards
   std::vector<NodeValue> moved;                               ///< prescribed
   std::vector<Sum> moved_sums;                                ///< likewise
   std::vector<std::pair<std::int64_t, double>> temperatures;  ///< above the stress-free one; see Carrier::heat
@@ -107,7 +114,8 @@ class Carrier {
   virtual std::vector<HeldNodes> held(const Model::Support& support) const = 0;
   /// What a support holds beside nodes.
   virtual std::vector<HeldSum> held_sums(const Model::Support&) const { return {}; }
-  virtual LoadCards cards(const Model::Load& load) const = 0;
+  /// \param turns whether what bears moments turns far: pairs of forces would not turn with it
+  virtual LoadCards cards(const Model::Load& load, bool turns) const = 0;
   /// Nodes of a part of the model for sums of forces; empty where there are none to be had.
   virtual std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const = 0;
   /// Whether the forces on a set of these are asked for node by node, too: they are what supports put on the part.
@@ -148,6 +156,7 @@ class StepWriter {
   void write_axes(const std::map<std::int64_t, Model::Axes>& axes);
   void write_links();
   void write_equations();
+  void write_couples();
   /// \param share of what moves nodes
   void write_boundary(const Model::Case& one, bool in_step, double share = 1.0);
   void write_case(std::size_t k);
@@ -166,7 +175,8 @@ class StepWriter {
   std::map<std::size_t, std::vector<std::pair<std::string, HeldNodes>>> held_;  ///< per support
   std::map<std::int64_t, Eigen::Matrix3d> turned_;                              ///< nodes with axes of their own
   EquationsOf equations_;
-  std::map<std::size_t, std::int64_t> link_nodes_;  ///< per load: where its force acts
+  std::map<std::size_t, std::int64_t> link_nodes_;         ///< per load: where its force acts
+  std::map<std::size_t, std::vector<NodeValue>> couples_;  ///< per load: moments on the nodes that stand for them
   bool heated_ = false;
   std::vector<Mark> marks_;
 };

@@ -49,6 +49,10 @@ material::Elastic without_thickness_strain(const material::Elastic& elastic) {
 
 }  // namespace
 
+double stiffness_through(const material::Elastic& elastic) { return elastic.full ? (*elastic.full)(2, 2) : elastic.E3; }
+// Nothing says it, and no stress acts that way.
+double stiffness_through(const ThreeLayers& three) { return three.Q[1].trace() / 4.0; }
+
 std::string calculix_material(const std::string& name, const material::Material& material, MaterialUse use) {
   const material::Elastic m = use == MaterialUse::shell ? without_thickness_strain(material.elastic) : material.elastic;
   std::string text = fmt::format("*MATERIAL, NAME={}\n", name);

@@ -121,6 +121,19 @@ laminate::Matrix2 turned_shear(double G13, double G23, Angle angle) {
 
 }  // namespace
 
+SectionRead turned_over(const SectionRead& read) {
+  const Eigen::DiagonalMatrix<double, 3> turn(1.0, 1.0, -1.0);
+  const Eigen::DiagonalMatrix<double, 2> across(-1.0, 1.0);  // xz, yz
+  SectionRead out = read;
+  out.stiffness.A = turn * read.stiffness.A * turn;
+  out.stiffness.B = -1.0 * (turn * read.stiffness.B * turn);
+  out.stiffness.D = turn * read.stiffness.D * turn;
+  out.stiffness.H = across * read.stiffness.H * across;
+  out.expansion.N = turn * read.expansion.N;
+  out.expansion.M = -1.0 * (turn * read.expansion.M);
+  return out;
+}
+
 void CalculixRead::take(std::string_view text) {
   enum class In { nothing, elastic, expansion, density, orientation } in = In::nothing;
   std::string name, kind;

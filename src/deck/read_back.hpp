@@ -15,6 +15,9 @@ struct SectionRead {
   laminate::Resultants expansion;  ///< N and M that hold it, per kelvin
 };
 
+/// The same seen from its other side, about the same line x: y and the normal run the other way.
+SectionRead turned_over(const SectionRead& read);
+
 /// What a material of a deck says it is, in its own axes: order 11, 22, 33, 23, 13, 12, engineering shear.
 struct MaterialRead {
   material::Matrix6 stiffness = material::Matrix6::Zero();

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <set>
 
 namespace bordado::deck {
 
@@ -91,13 +92,15 @@ std::vector<HeldSum> SolidCarrier::held_sums(const Model::Support& support) cons
   return out;
 }
 
-LoadCards SolidCarrier::cards(const Model::Load& load) const {
+LoadCards SolidCarrier::cards(const Model::Load& load, bool turns) const {
   LoadCards out;
   if (const auto* const pressure = std::get_if<Model::Pressure>(&load.what)) {
     for (std::size_t i = 0; i < pressure->nodes.size(); ++i)
       put(out.forces, face(pressure->nodes[i], pressure->on_tool_face), pressure->forces[i]);
   } else if (const auto* const force = std::get_if<Model::Force>(&load.what)) {
-    const SolidForces spread(model_, *force);
+    Model::Force pairs = *force;
+    if (turns) pairs.moments.clear();
+    const SolidForces spread(model_, pairs);
     for (std::size_t i = 0; i < force->nodes.size(); ++i) {
       const NodeIndex n = force->nodes[i];
       const Vec3 up = solids_.upright[n].normalized();
@@ -107,7 +110,11 @@ LoadCards SolidCarrier::cards(const Model::Load& load) const {
         put_at_mesh(out.forces, n, force->forces[i]);
       else if (!own.across)
         put_at_mesh(out.forces, n, force->forces[i].dot(up) * up);
-      if (own.forces.empty() && !force->moments.empty()) turn(out.forces, n, force->moments[i]);
+      if (own.forces.empty() && !pairs.moments.empty()) turn(out.forces, n, pairs.moments[i]);
+      if (!turns || force->moments.empty()) continue;
+      const Vec3 moment = force->moments[i] - force->moments[i].dot(up) * up;
+      if (!(moment.norm() > 1e-14 * force->moments[i].norm())) continue;
+      out.couples.push_back({{id_of(face(n, true)), id_of(face(n, false))}, moment});
     }
   } else if (const auto* const inertia = std::get_if<Model::Inertia>(&load.what)) {
     add_inertia(*inertia, out);
@@ -238,7 +245,8 @@ void for_each_force(const Model& model, const Model::Case& one, const SolidCarri
   const Solids& solids = *model.solids;
   for (std::size_t i = 0; i < model.loads.size(); ++i) {
     if (!one.acts(i)) continue;
-    for (const NodeValue& value : carrier.cards(model.loads[i]).forces)
+    for (const NodeValue& value :
+         carrier.cards(model.loads[i], one.analysis == part::Analysis::large_displacements).forces)
       if (wanted(value.node)) with(value.node, Vec3(one.factors[i] * value.value * Vec3::Unit(value.freedom - 1)));
     const auto* const inertia = std::get_if<Model::Inertia>(&model.loads[i].what);
     if (!inertia) continue;
@@ -275,6 +283,28 @@ std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, con
       model, one, carrier, [&](std::int64_t node) { return sums.count(node) > 0; },
       [&](std::int64_t node, const Vec3& force) { sums.at(node) += force; });
   return {sums.begin(), sums.end()};
+}
+
+std::vector<std::uint8_t> fully_integrated(const Model& model, std::span<const std::size_t> cases) {
+  const Solids& solids = *model.solids;
+  const SolidCarrier carrier(model, {}, 0.0);
+  std::set<std::uint32_t> ends;
+  for (std::size_t i = 0; i < model.loads.size(); ++i)
+    if (std::any_of(cases.begin(), cases.end(), [&](std::size_t k) {
+          return model.cases[k].acts(i) && model.cases[k].analysis == part::Analysis::large_displacements;
+        }))
+      for (const Couple& couple : carrier.cards(model.loads[i], true).couples)
+        for (const std::int64_t id : couple.nodes) ends.insert(static_cast<std::uint32_t>(id - 1));
+  std::vector<std::uint8_t> out;
+  if (ends.empty()) return out;
+  // All that stands on an element with such a column.
+  std::vector<std::uint8_t> of_element(model.surface.element_count(), 0);
+  for (std::uint32_t s = 0; s < solids.count(); ++s)
+    for (const std::uint32_t node : solids.nodes_of(s))
+      if (ends.count(node) > 0) of_element[solids.element[s]] = 1;
+  for (std::uint32_t s = 0; s < solids.count(); ++s)
+    out.push_back(solids.nodes_of(s).size() == 20 ? of_element[solids.element[s]] : std::uint8_t{0});
+  return out;
 }
 
 Total total_on_solids(const Model& model, const Model::Case& one) {

@@ -14,6 +14,10 @@ inline std::int64_t id_of(std::uint32_t place) { return static_cast<std::int64_t
 /// mesh where plies end in wedges.
 Total total_on_solids(const Model& model, const Model::Case& one);
 
+/// Per solid whether its element has 27 points and not 8, in a deck of these cases: where couples turn far with columns
+/// (SolidCarrier::cards), elements of eight points would give way to forces on single nodes. Empty where none has.
+std::vector<std::uint8_t> fully_integrated(const Model& model, std::span<const std::size_t> cases);
+
 /// Columns of nodes stand for the nodes of the mesh.
 class SolidCarrier : public Carrier {
  public:
@@ -21,7 +25,7 @@ class SolidCarrier : public Carrier {
 
   std::vector<HeldNodes> held(const Model::Support& support) const override;
   std::vector<HeldSum> held_sums(const Model::Support& support) const override;
-  LoadCards cards(const Model::Load& load) const override;
+  LoadCards cards(const Model::Load& load, bool turns) const override;
   std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const override;
   bool node_by_node(const Model::Case& one, const std::string& set) const override;
   std::vector<std::int64_t> linked(const Model::Link& link) const override;

@@ -118,6 +118,20 @@ const std::array<PointOf<20>, 8>& brick_points() {
   return points;
 }
 
+const std::array<PointOf<20>, 27>& full_brick_points() {
+  static const auto points = [] {
+    std::array<PointOf<20>, 27> out;
+    const double at[] = {-std::sqrt(0.6), 0.0, std::sqrt(0.6)}, weight[] = {5.0 / 9.0, 8.0 / 9.0, 5.0 / 9.0};
+    for (std::size_t q = 0; q < 27; ++q) {
+      const std::size_t i = q % 3, j = q / 3 % 3, k = q / 9;
+      out[q] = {brick_derivatives(at[i], at[j], at[k]), weight[i] * weight[j] * weight[k],
+                brick_values(at[i], at[j], at[k])};
+    }
+    return out;
+  }();
+  return points;
+}
+
 const std::array<PointOf<15>, 9>& wedge_points() {
   static const auto points = [] {
     std::array<PointOf<15>, 9> out;
@@ -192,7 +206,8 @@ std::vector<double> volumes(std::span<const Vec3> points, std::span<const std::u
 
 }  // namespace
 
-std::vector<double> volumes_of_points(std::span<const Vec3> points, std::span<const std::uint32_t> nodes) {
+std::vector<double> volumes_of_points(std::span<const Vec3> points, std::span<const std::uint32_t> nodes, bool full) {
+  if (full && nodes.size() == 20) return volumes(points, nodes, full_brick_points());
   return nodes.size() == 20 ? volumes(points, nodes, brick_points()) : volumes(points, nodes, wedge_points());
 }
 

@@ -18,8 +18,9 @@ struct SolidSize {
 /// Of a brick of 20 nodes (8 points) or a wedge of 15 (9 points). \param nodes in the order of Solids::nodes.
 SolidSize size_of_solid(std::span<const Vec3> points, std::span<const std::uint32_t> nodes);
 
-/// The volume that each of the solver's integration points stands for, in its order.
-std::vector<double> volumes_of_points(std::span<const Vec3> points, std::span<const std::uint32_t> nodes);
+/// The volume that each of the solver's integration points stands for, in its order. \param full of a brick 27 points
+std::vector<double> volumes_of_points(std::span<const Vec3> points, std::span<const std::uint32_t> nodes,
+                                      bool full = false);
 
 /// What a force per volume comes to at the nodes of a solid, by its shape functions at the solver's points: calls
 /// with(node, force) for each.

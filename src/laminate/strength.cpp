@@ -342,6 +342,8 @@ void Judge::judge(const Straining& straining, Limit limit, With with) const {
         used[place] = of.shear_from_Q[place] * straining.Q;
         held[place] = of.shear_from_Q[place] * straining.held_Q;
         if (!straining.shear.empty()) used[place] += straining.shear[3 * i + place].cwiseQuotient(of.shear_strengths);
+        if (!straining.held_shear.empty())
+          held[place] += straining.held_shear[3 * i + place].cwiseQuotient(of.shear_strengths);
       }
       judge_shear(used, held, least, [&](double factor, std::uint8_t place) {
         with(Failing{factor, mode_of(*of.shear), *of.shear, i, place});

@@ -1,5 +1,6 @@
 #include "balance.hpp"
 #include "columns.hpp"
+#include "solid_fit.hpp"
 
 #include <bordado/result.hpp>
 #include <bordado/solids.hpp>
@@ -358,11 +359,12 @@ Expected expected(const deck::Model& model, const deck::Model::Case& one, const 
   }
   if (model.solids) {
     out.node_forces = deck::loads_on_held(model, one).size();
-    if (options.ply_results)
-      for (std::size_t solid = 0; solid < model.solids->count(); ++solid) {
-        ++out.element_energies;
-        out.strain_lines += model.solids->nodes_of(solid).size() == 20 ? 8 : 9;
-      }
+    if (!options.ply_results) return out;
+    const SolidFit fit(model, options.cases);
+    for (std::size_t solid = 0; solid < model.solids->count(); ++solid) {
+      ++out.element_energies;
+      out.strain_lines += fit.points(solid);
+    }
     return out;
   }
   const bool told = deck::can_tell_reactions(model, one);

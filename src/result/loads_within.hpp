@@ -3,7 +3,7 @@
 
 #include "../deck/uses.hpp"
 
-#include <bordado/deck.hpp>
+#include <bordado/recovery.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -14,8 +14,7 @@ using deck::mean_at;
 using mesh::ElementIndex;
 
 /// What temperature does to an element in a case.
-struct HeatHere {
-  double factor = 0.0, tool = 0.0, bag = 0.0, from = 0.0;
+struct HeatHere : Warmth {
   /// Kelvin above a material's stress-free temperature, at a share of the thickness from the tool face.
   double above(const material::Material& material, double share) const {
     return factor * (tool + share * (bag - tool) - material.stress_free_temperature.value_or(from));
@@ -76,7 +75,7 @@ class Within {
         model_, one_, [&](const deck::Model::Temperature& load, double factor) {
           const auto tool = mean_at(model_.surface, load, e, [&](std::size_t i) { return load.tool[i]; });
           const auto bag = mean_at(model_.surface, load, e, [&](std::size_t i) { return load.bag[i]; });
-          if (tool && bag) out = {factor, *tool, *bag, load.from.value_or(0.0)};
+          if (tool && bag) out = {{factor, *tool, *bag, load.from.value_or(0.0)}};
         });
     return out;
   }

@@ -1,6 +1,7 @@
 // What lies on an element and how its layers are strained: pieces of it, solids on it, layers that run out.
 #pragma once
 
+#include "gradients.hpp"
 #include "loads_within.hpp"
 #include "solid_fit.hpp"
 
@@ -99,7 +100,14 @@ struct OfSolid {
 /// One element's layers and their judges; kept while the next element has the same.
 struct Recovery::Judged {
   explicit Judged(const Recovery& of)
-      : recovery(of), layers_on(of.design_.part, of.design_.geometry, of.design_.layup) {}
+      : recovery(of),
+        layers_on(of.design_.part, of.design_.geometry, of.design_.layup),
+        changing(of.design_.surface, of.design_.geometry, of.design_.sections.references, of.design_.layup,
+                 of.at_nodes_) {
+    for (const laminate::Criterion criterion : of.criteria_)
+      wants_shear = wants_shear || criterion == laminate::Criterion::interlaminar_shear ||
+                    criterion == laminate::Criterion::core_shear;
+  }
 
   void turn_to(ElementIndex e) {
     const auto laid = layers_on(e);
@@ -111,6 +119,7 @@ struct Recovery::Judged {
     pieces = pieces_of(recovery.design_.part, laid);
     in_layers.clear();
     own_stiffness.clear();
+    own_compliance.reset();
     if (solids && !crossed && !pieces.empty())
       for (const laminate::Layer& layer : pieces.front().layers) in_layers.emplace_back(layer);
     judges.clear();
@@ -160,8 +169,8 @@ struct Recovery::Judged {
     const auto found = recovery.slopes_.find(e);
     return crossed || found == recovery.slopes_.end() ? nullptr : &found->second;
   }
-  /// Shear stresses 13, 23 of layers, three places each, that come of layers that run out: N and M stay and are shared
-  /// otherwise a little further on, about the same mesh.
+  /// Adds to `shear` those that come of layers that run out: N and M stay and are shared otherwise a little further on,
+  /// about the same mesh.
   void taper(const Piece& piece, std::span<const Eigen::Vector2d> slopes, const laminate::Deformation& deformed) {
     const std::size_t count = piece.layers.size();
     Eigen::Matrix<double, 6, 1> strains;
@@ -192,21 +201,35 @@ struct Recovery::Judged {
         z += t;
       }
     };
-    shear.assign(3 * count, Vector2::Zero());
+    std::vector<Vector2> grown(3 * count, Vector2::Zero());
     std::vector<Vector3> ahead, behind;
     for (const int along : {0, 1}) {
       borne(along, step, ahead);
       borne(along, -step, behind);
-      for (std::size_t i = 0; i < shear.size(); ++i) {
+      for (std::size_t i = 0; i < grown.size(); ++i) {
         const Vector3 change = (ahead[i] - behind[i]) / (2.0 * step);
-        shear[i] -= along == 0 ? Vector2(change[0], change[2]) : Vector2(change[2], change[1]);
+        grown[i] -= along == 0 ? Vector2(change[0], change[2]) : Vector2(change[2], change[1]);
       }
     }
-    for (std::size_t i = 0; i < shear.size(); ++i) {
+    shear.resize(3 * count, Vector2::Zero());
+    for (std::size_t i = 0; i < grown.size(); ++i) {
       const Angle angle = piece.layers[i / 3].angle;
-      shear[i] = {angle.cos() * shear[i][0] + angle.sin() * shear[i][1],
-                  angle.cos() * shear[i][1] - angle.sin() * shear[i][0]};
+      shear[i] += Vector2(angle.cos() * grown[i][0] + angle.sin() * grown[i][1],
+                          angle.cos() * grown[i][1] - angle.sin() * grown[i][0]);
     }
+  }
+
+  /// How strain and curvature change along the axes of an element, as N and M do from element to element and as Q says. On
+  /// one that edges of plies cross N and M change by Q alone. \param carried_by what an element carries, in its axes
+  template <class CarriedBy>
+  StrainChanges changes(ElementIndex e, const Vector2& Q, CarriedBy carried_by) {
+    Gradients all = Gradients::Zero();
+    if (!crossed) all = changing(e, carried_by);
+    balance(all, Q);
+    if (crossed) return section_at(e).stiffness.partialPivLu().solve(all);
+    if (!own_compliance)
+      own_compliance = laminate::stiffness(pieces.front().layers, pieces.front().z0).ABD().partialPivLu().inverse();
+    return *own_compliance * all;
   }
 
   /// Stresses in ply axes that layers of a piece would have if they were held back from expanding: minus that is what
@@ -226,36 +249,58 @@ struct Recovery::Judged {
     }
   }
 
+  struct OfSection {
+    std::vector<laminate::Layer> layers;
+    Eigen::Matrix<double, 6, 6> stiffness;
+  };
+  /// The section of an element.
+  const OfSection& section_at(ElementIndex e) {
+    const auto& sections = *recovery.model_.sections;
+    const section::SectionId s = sections.section_of[e];
+    if (of_sections.empty()) of_sections.resize(sections.count());
+    std::optional<OfSection>& out = of_sections[index(s)];
+    if (!out) {
+      const auto layers = section::laminate_of(*recovery.model_.part, sections, s);
+      out = {layers, laminate::stiffness(layers, sections.bottom[s]).ABD()};
+    }
+    return *out;
+  }
+  /// What it carries, in its axes, so deformed. \param heat what is in the strains, or nothing
+  Carried carried(ElementIndex e, const laminate::Deformation& deformed, const HeatHere* heat) {
+    const OfSection& section = section_at(e);
+    Carried strains;
+    strains << deformed.strain, deformed.curvature;
+    Carried out = section.stiffness * strains;
+    if (heat) {
+      const auto& sections = *recovery.model_.sections;
+      const laminate::Resultants pushed =
+          held_expansion(*heat, *recovery.model_.part, sections, sections.section_of[e], section.layers);
+      out.head<3>() -= pushed.N;
+      out.tail<3>() -= pushed.M;
+    }
+    return out;
+  }
+
   /// The deformation of a piece that carries the forces of its element's section: that stands for elements alike within
   /// its tolerances, and its angles and thicknesses are not the element's own. \param heat what is in the strains, or
   /// nothing
   laminate::Deformation of_piece(const Piece& piece, ElementIndex e, const laminate::Deformation& of_section,
                                  const HeatHere* heat) {
-    const auto& sections = *recovery.model_.sections;
-    const section::SectionId s = sections.section_of[e];
-    if (of_sections.empty()) of_sections.resize(sections.count());
-    std::optional<OfSection>& whole = of_sections[index(s)];
-    if (!whole) {
-      const auto layers = section::laminate_of(*recovery.model_.part, sections, s);
-      whole = {layers, laminate::stiffness(layers, sections.bottom[s]).ABD()};
-    }
+    const OfSection& whole = section_at(e);
     if (own_stiffness.empty())
       for (const Piece& one : pieces) own_stiffness.push_back(laminate::stiffness(one.layers, one.z0).ABD());
     Eigen::Matrix<double, 6, 6> own = own_stiffness[static_cast<std::size_t>(&piece - pieces.data())];
-    if (!crossed && (own - whole->stiffness).cwiseAbs().maxCoeff() <= 1e-12 * own.cwiseAbs().maxCoeff())
+    if (!crossed && (own - whole.stiffness).cwiseAbs().maxCoeff() <= 1e-12 * own.cwiseAbs().maxCoeff())
       return of_section;
     Eigen::Matrix<double, 6, 1> strains;
     strains << of_section.strain, of_section.curvature;
-    Eigen::Matrix<double, 6, 1> forces = whole->stiffness * strains;
+    Eigen::Matrix<double, 6, 1> forces = carried(e, of_section, heat);
     if (heat) {
-      const part::Part& part = *recovery.model_.part;
-      const laminate::Resultants there = held_expansion(*heat, part, sections, s, whole->layers),
-                                 here = held_expansion(
-                                     *heat, piece.layers,
-                                     [&](std::size_t l) -> const material::Material& { return *piece.materials[l]; },
-                                     piece.z0);
-      forces.head<3>() += here.N - there.N;
-      forces.tail<3>() += here.M - there.M;
+      const laminate::Resultants here = held_expansion(
+          *heat, piece.layers, [&](std::size_t l) -> const material::Material& { return *piece.materials[l]; },
+          piece.z0);
+      forces.head<3>() += here.N;
+      forces.tail<3>() += here.M;
     }
     const auto across = recovery.across_.find(e);
     if (across == recovery.across_.end()) {
@@ -263,7 +308,7 @@ struct Recovery::Judged {
       return {all.head<3>(), all.tail<3>()};
     }
     // In axes across and along the edge: forces go over it, strain along it is the same on both sides.
-    const Vec3& r = sections.references[e];
+    const Vec3& r = recovery.model_.sections->references[e];
     const Vec3 t = recovery.design_.geometry.normals[e].cross(r);
     const double c = across->second.dot(r), s1 = across->second.dot(t);
     laminate::Matrix3 turn;
@@ -286,23 +331,21 @@ struct Recovery::Judged {
 
   const Recovery& recovery;
   layup::LayersOn layers_on;
+  Changing changing;
   std::vector<layup::LaidLayer> key;
   std::vector<Piece> pieces;
   std::vector<laminate::Judge> judges;
   bool crossed = false;
   std::vector<Eigen::Matrix<double, 6, 6>> own_stiffness;  ///< of the pieces, once it is asked for
-  /// Of sections, as they are met.
-  struct OfSection {
-    std::vector<laminate::Layer> layers;
-    Eigen::Matrix<double, 6, 6> stiffness;
-  };
-  std::vector<std::optional<OfSection>> of_sections;
+  std::vector<std::optional<OfSection>> of_sections;       ///< as they are met
   std::vector<Vector3> more, held;
+  bool wants_shear = false;                                   ///< how N and M change is asked for
+  std::optional<Eigen::Matrix<double, 6, 6>> own_compliance;  ///< of the first piece, once it is asked for
+  std::vector<Vector2> shear, held_shear;
   // Of solids.
   std::unordered_map<std::uint32_t, OfSolid> of_solids;  ///< by material, as they are met
   std::vector<InSolid> within;
   std::vector<InLayer> in_layers;
-  std::vector<Vector2> shear;
 };
 
 }  // namespace bordado::result

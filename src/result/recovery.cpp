@@ -76,6 +76,22 @@ void judge_solids(Judged& on, const ReadyCase& ready, ElementIndex e, With with)
   with(piece, judge, straining);
 }
 
+/// Of what a case does: all of it, or what is multiplied, or what is held.
+enum class Part { whole, multiplied, held };
+
+template <class Judged>
+StrainChanges changes_on(Judged& on, const ReadyCase& ready, ElementIndex e, const Vector2& Q, Part of) {
+  const bool heated = ready.within.warm() && (of != Part::multiplied || !ready.apart);
+  return on.changes(e, Q, [&](ElementIndex other) {
+    const laminate::Deformation deformed = of == Part::whole  ? ready.fields.sections[other].deformation
+                                           : of == Part::held ? ready.fields.held[other].deformation
+                                                              : ready.multiplied(other);
+    if (!heated) return on.carried(other, deformed, nullptr);
+    const HeatHere heat = ready.within.heat(other);
+    return on.carried(other, deformed, &heat);
+  });
+}
+
 /// Calls with(piece, judge, straining) for what lies on an element, in a case.
 template <class Judged, class With>
 void judge_element(Judged& on, const ReadyCase& ready, ElementIndex e, With with) {
@@ -105,10 +121,18 @@ void judge_element(Judged& on, const ReadyCase& ready, ElementIndex e, With with
         straining.more = on.more;
       }
     }
-    if (const auto* const slopes = on.slopes_at(e)) {
-      on.taper(piece, *slopes, straining.deformation);
-      straining.shear = on.shear;
+    on.shear.clear(), on.held_shear.clear();
+    if (on.wants_shear && !on.crossed && ready.fields.shear) {
+      shear_between(piece.layers, piece.z0, changes_on(on, ready, e, straining.Q, Part::multiplied), on.shear);
+      straining.Q = Vector2::Zero();
+      if (ready.apart) {
+        shear_between(piece.layers, piece.z0, changes_on(on, ready, e, straining.held_Q, Part::held), on.held_shear);
+        straining.held_Q = Vector2::Zero();
+      }
     }
+    if (const auto* const slopes = on.slopes_at(e)) on.taper(piece, *slopes, straining.deformation);
+    straining.shear = on.shear;
+    straining.held_shear = on.held_shear;
     with(piece, on.judges[p], straining);
   }
 }
@@ -183,7 +207,8 @@ Recovery::Recovery(const Design& design, const deck::Model& model, std::vector<l
       criteria_(std::move(criteria)),
       doubtful_(beside_steps(design.surface, design.geometry, design.part, design.layup)),
       slopes_(layer_slopes(design.surface, design.geometry, design.part, design.layup, design.sections.references)),
-      across_(across_edges(design.surface, design.geometry, design.part, design.layup)) {
+      across_(across_edges(design.surface, design.geometry, design.part, design.layup)),
+      at_nodes_(mesh::elements_at_nodes(design.surface)) {
   const bool cores = std::any_of(design.part.materials.begin(), design.part.materials.end(),
                                  [](const material::Material& m) { return material::is_core(m.kind); });
   if (cores && std::find(criteria_.begin(), criteria_.end(), laminate::Criterion::core_crushing) != criteria_.end())
@@ -228,6 +253,7 @@ Vector3 in_section(const Vector3& p, Angle angle) {
 template <class Judged>
 std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex e) {
   const CaseFields& fields = ready.fields;
+  on.wants_shear = true;
   std::vector<PlyState> out;
   judge_element(on, ready, e, [&](const Piece& piece, const laminate::Judge&, const laminate::Straining& straining) {
     if (on.direct(fields)) {
@@ -266,7 +292,7 @@ std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex
       whole.strain += held.strain, whole.curvature += held.curvature;
     }
     laminate::Load load;
-    load.Q = fields.sections[e].Q;
+    load.Q = straining.Q + straining.held_Q;
     const auto states = laminate::layer_states(piece.layers, piece.z0, whole, load);
     for (std::size_t i = 0; i < states.size(); ++i) {
       const laminate::LayerState& s = states[i];
@@ -283,6 +309,7 @@ std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex
       state.ply_held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[i];
       state.ply_shear = s.ply_shear;
       if (!straining.shear.empty()) state.ply_shear += straining.shear[i];
+      if (!straining.held_shear.empty()) state.ply_shear += straining.held_shear[i];
       out.push_back(state);
     }
   });
@@ -307,6 +334,29 @@ std::vector<Critical> Recovery::failing(const CaseFields& fields, std::size_t on
                     out.push_back(critical(failing, piece, e, one, doubtful(e)));
                 });
   std::stable_sort(out.begin(), out.end(), [](const Critical& a, const Critical& b) { return a.factor < b.factor; });
+  return out;
+}
+
+Warmth Recovery::warmth(std::size_t one, ElementIndex e) const { return Within(model_, model_.cases[one]).heat(e); }
+
+std::vector<StrainChanges> Recovery::changes(const CaseFields& fields, std::size_t one) const {
+  const ReadyCase ready(model_, fields, one);
+  std::vector<StrainChanges> out(fields.sections.size(), StrainChanges::Zero());
+  parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+    Judged on(*this);
+    for (std::size_t i = begin; i < end; ++i) {
+      const auto e = static_cast<ElementIndex>(i);
+      on.turn_to(e);
+      if (!on.pieces.empty()) out[i] = changes_on(on, ready, e, fields.sections[e].Q, Part::whole);
+    }
+  });
+  return out;
+}
+
+std::vector<ElementIndex> Recovery::tapered() const {
+  std::vector<ElementIndex> out;
+  for (const auto& [e, slopes] : slopes_) out.push_back(e);
+  std::sort(out.begin(), out.end());
   return out;
 }
 

@@ -353,6 +353,7 @@ GivenSections read_sections(const Design& design, const std::string& path) {
 
 CaseFields with_temperature(GivenSections given, const Design& design, const deck::Model& model, std::size_t one) {
   CaseFields out = std::move(given.fields);
+  out.shear = given.shear;
   const Within within(model, model.cases[one]);
   if (!within.warm()) return out;
   const section::Sections& sections = design.sections;

@@ -1,6 +1,7 @@
 // The strains of solids at integration points as states of these.
 #include "solid_fit.hpp"
 
+#include "../deck/solid_carrier.hpp"
 #include "../deck/solid_groups.hpp"
 #include "../deck/solid_shapes.hpp"
 
@@ -16,20 +17,24 @@ using mesh::ElementIndex;
 namespace {
 
 /// How high each integration point lies, in the solver's order: -1 the lower face, 1 the upper.
-std::span<const double> heights_of(bool brick, bool lying) {
+std::span<const double> heights_of(std::size_t points, bool lying) {
   static const double g = 1.0 / std::sqrt(3.0), k = std::sqrt(0.6);
   static const std::array<double, 8> eight = {-g, -g, -g, -g, g, g, g, g};
   static const std::array<double, 9> upright = {-k, -k, -k, 0, 0, 0, k, k, k};
   // The triangles of a wedge that lies on its side stand: two corners at its thick side, one at its edge. Points at
   // (1/6, 1/6), (2/3, 1/6), (1/6, 2/3), along the thick side and to the edge, lie at 1/5, 4/5, 1/2 of the height there.
   static const std::array<double, 9> on_its_side = {-0.6, 0.6, 0, -0.6, 0.6, 0, -0.6, 0.6, 0};
-  if (brick) return eight;
+  static const std::array<double, 27> full = {-k, -k, -k, -k, -k, -k, -k, -k, -k, 0, 0, 0, 0, 0,
+                                              0,  0,  0,  0,  k,  k,  k,  k,  k,  k, k, k, k};
+  if (points == 8) return eight;
+  if (points == 27) return full;
   return lying ? std::span<const double>(on_its_side) : std::span<const double>(upright);
 }
 
 }  // namespace
 
-SolidFit::SolidFit(const deck::Model& model) : model_(model), solids_(*model.solids) {
+SolidFit::SolidFit(const deck::Model& model, std::span<const std::size_t> cases)
+    : model_(model), solids_(*model.solids), full_(deck::fully_integrated(model, cases)) {
   for (const material::Material& m : solids_.materials) {
     const material::Matrix6 C = material::stiffness(m.elastic);
     Eigen::Matrix<double, 2, 6> rows;
@@ -40,13 +45,20 @@ SolidFit::SolidFit(const deck::Model& model) : model_(model), solids_(*model.sol
   }
 }
 
-double SolidFit::energy(std::size_t solid, std::span<const double> strains) const {
+StrainEnergy SolidFit::energy(std::size_t solid, std::span<const double> strains, const HeatHere* heat) const {
   const ElementIndex e = solids_.element[solid];
   const Vec3& n = model_.geometry.normals[e];
   const Vec3 first = frame::turned(model_.sections->references[e], n, solids_.turn[solid]), second = n.cross(first);
   const material::Matrix6& C = stiffness_[solids_.material[solid]];
-  const std::vector<double> volumes = deck::volumes_of_points(solids_.points, solids_.nodes_of(solid));
-  double out = 0.0;
+  const std::vector<double> volumes = deck::volumes_of_points(solids_.points, solids_.nodes_of(solid), is_full(solid));
+  const material::Material& material = solids_.materials[solids_.material[solid]];
+  Vector6 free = Vector6::Zero();
+  if (heat) {
+    free.head<3>() = material.thermal.all();
+    free[5] = material.thermal.shear.value_or(0.0);
+    free *= heat->above(material, 0.5);
+  }
+  StrainEnergy out;
   for (std::size_t p = 0; p < volumes.size(); ++p) {
     const double* const s = &strains[6 * p];  // xx yy zz xy xz yz, tensorial
     Eigen::Matrix3d E;
@@ -54,7 +66,8 @@ double SolidFit::energy(std::size_t solid, std::span<const double> strains) cons
     const Vec3 E1 = E * first, E2 = E * second, En = E * n;
     Vector6 own;
     own << first.dot(E1), second.dot(E2), n.dot(En), 2.0 * second.dot(En), 2.0 * first.dot(En), 2.0 * first.dot(E2);
-    out += 0.5 * volumes[p] * own.dot(C * own);
+    out.elastic += 0.5 * volumes[p] * (own - free).dot(C * (own - free));
+    out.held += 0.5 * volumes[p] * free.dot(C * free);
   }
   return out;
 }
@@ -62,7 +75,7 @@ double SolidFit::energy(std::size_t solid, std::span<const double> strains) cons
 SolidState SolidFit::operator()(std::size_t solid, std::span<const double> strains) const {
   const ElementIndex e = solids_.element[solid];
   const std::size_t count = points(solid);
-  const auto heights = heights_of(count == 8, count == 9 && mesh::corner_count(model_.surface.shapes[e]) == 4);
+  const auto heights = heights_of(count, count == 9 && mesh::corner_count(model_.surface.shapes[e]) == 4);
   SolidState out;
   double squares = 0.0;
   Vector6 mean = Vector6::Zero(), slope = Vector6::Zero();  // xx yy zz xy xz yz, tensorial

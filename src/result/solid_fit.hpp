@@ -1,8 +1,9 @@
 // The strains of solids as states of these, and what plies have of them.
 #pragma once
 
+#include "section_fit.hpp"
+
 #include <bordado/layup.hpp>
-#include <bordado/result.hpp>
 #include <bordado/solids.hpp>
 
 namespace bordado::result {
@@ -11,20 +12,26 @@ namespace bordado::result {
 /// Refers to the model, which has solids.
 class SolidFit {
  public:
-  explicit SolidFit(const deck::Model& model);
+  /// \param cases of the deck
+  SolidFit(const deck::Model& model, std::span<const std::size_t> cases);
   /// Integration points of a solid.
-  std::size_t points(std::size_t solid) const { return solids_.nodes_of(solid).size() == 20 ? 8 : 9; }
+  std::size_t points(std::size_t solid) const {
+    return solids_.nodes_of(solid).size() == 15 ? 9 : is_full(solid) ? 27 : 8;
+  }
   /// \param strains six for each point, as in ReadOptions; points() of them.
   SolidState operator()(std::size_t solid, std::span<const double> strains) const;
-  /// Strain energy of a solid whose strains are all elastic, over the solver's own points. \param strains as above
-  double energy(std::size_t solid, std::span<const double> strains) const;
+  /// Strain energy of a solid, over the solver's own points. \param strains as above
+  /// \param heat what is in them of temperature, or nothing
+  StrainEnergy energy(std::size_t solid, std::span<const double> strains, const HeatHere* heat) const;
   /// Per element of the surface: the plane through the strains of all that stands on it, each by its thickness, and the sum
   /// of its shear stresses. Nought where nothing stands.
   std::vector<SectionState> sections(std::span<const SolidState> states) const;
 
  private:
   const deck::Model& model_;
+  bool is_full(std::size_t solid) const { return !full_.empty() && full_[solid] != 0; }
   const deck::Solids& solids_;
+  std::vector<std::uint8_t> full_;                  ///< per solid, or empty; see deck::fully_integrated()
   std::vector<material::Matrix6> stiffness_;        ///< per material, in its axes
   std::vector<Eigen::Matrix<double, 2, 6>> shear_;  ///< per material: 13, 23 of its axes from strains in these
 };

@@ -276,7 +276,7 @@ Solved solve_one(const deck::Model& model, std::size_t number, const std::string
   Whole whole = read_whole(model, number, out.run.dat, out.deck.marks, own, progress);
   const Answer& answer = whole.answer;
   check_whole(answer, expected(model, one, own), out.run.dat);
-  check_strains(whole, out.run.dat);
+  check_strains(whole, one, out.run.dat);
   check_whole_frd(out.run.frd);
   out.fields = std::move(whole.fields);
   tell_modes(out, answer, model, one, findings);

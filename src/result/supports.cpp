@@ -1,27 +1,121 @@
 // What each support puts on the part.
-#include <bordado/result.hpp>
+#include "gradients.hpp"
+#include "loads_within.hpp"
+
+#include <Eigen/Geometry>
 
 #include <utility>
 
 namespace bordado::result {
 
+namespace {
+
+/// Moments that sections bring to held nodes: where the rotation of a shell is held, forces on its nodes do not tell them.
+class Couples {
+ public:
+  Couples(const deck::Model& model, const deck::Model::Case& one, const CaseFields& fields)
+      : model_(model),
+        fields_(fields),
+        within_(model, one),
+        at_nodes_(mesh::elements_at_nodes(model.surface)),
+        changing_(model.surface, model.geometry, model.sections->references, *model.layup, at_nodes_) {
+    for (const section::SectionId s : model.sections->ids()) {
+      layers_.push_back(section::laminate_of(*model.part, *model.sections, s));
+      stiffness_.push_back(laminate::stiffness(layers_[s], model.sections->bottom[s]).ABD());
+    }
+  }
+
+  /// Of what is held on some nodes. \param held as in Support \param axes per node, or empty: the part's
+  Vec3 on(const std::vector<mesh::NodeIndex>& nodes, std::uint8_t held, std::span<const deck::Model::Axes> axes) {
+    Vec3 out = Vec3::Zero();
+    std::vector<std::size_t> place(model_.surface.points.size(), nodes.size());
+    for (std::size_t i = 0; i < nodes.size(); ++i) place[nodes[i]] = i;
+    for (mesh::ElementIndex e = 0; e < model_.surface.element_count(); ++e) {
+      const auto corners = model_.surface.corners_of(e);
+      for (std::size_t k = 0; k < corners.size(); ++k) {
+        const mesh::NodeIndex ends[] = {corners[k], corners[(k + 1) % corners.size()]};
+        if (place[ends[0]] == nodes.size() || place[ends[1]] == nodes.size()) continue;
+        const Vec3 couple = across(e, model_.surface.points[ends[0]], model_.surface.points[ends[1]]);
+        // Only along what is held; half of it at either end.
+        for (const mesh::NodeIndex end : ends) {
+          const deck::Model::Axes own =
+              axes.empty() ? deck::Model::Axes{Vec3::UnitX(), Vec3::UnitY()} : axes[place[end]];
+          const Vec3 direction[] = {own[0], own[1], own[0].cross(own[1])};
+          for (int r = 0; r < 3; ++r)
+            if (held >> (3 + r) & 1) out += 0.5 * couple.dot(direction[r]) * direction[r];
+        }
+      }
+    }
+    return out;
+  }
+
+ private:
+  /// What is put on an element across a straight side.
+  Vec3 across(mesh::ElementIndex e, const Vec3& from, const Vec3& to) {
+    const Vec3 &n = model_.geometry.normals[e], &r = model_.sections->references[e], t = n.cross(r);
+    const auto carried_by = [&](mesh::ElementIndex other) -> Carried {
+      const section::SectionId s = model_.sections->section_of[other];
+      const laminate::Deformation& d = fields_.sections[other].deformation;
+      Carried strains;
+      strains << d.strain, d.curvature;
+      Carried out = stiffness_[s] * strains;
+      if (within_.warm()) {
+        const laminate::Resultants pushed =
+            held_expansion(within_.heat(other), *model_.part, *model_.sections, s, layers_[s]);
+        out.head<3>() -= pushed.N;
+        out.tail<3>() -= pushed.M;
+      }
+      return out;
+    };
+    Gradients changes = changing_(e, carried_by);
+    balance(changes, fields_.sections[e].Q);
+    const Vec3 way = 0.5 * (from + to) - model_.geometry.centres[e], side = to - from;
+    const Carried there = carried_by(e) + changes * Eigen::Vector2d(way.dot(r), way.dot(t));
+    const Vec3 outwards = side.cross(n).normalized();
+    const Eigen::Vector2d v(outwards.dot(r), outwards.dot(t));
+    const Vec3 pulls = (there[3] * v[0] + there[5] * v[1]) * r + (there[5] * v[0] + there[4] * v[1]) * t;
+    return side.norm() * n.cross(pulls);
+  }
+
+  const deck::Model& model_;
+  const CaseFields& fields_;
+  Within within_;
+  mesh::NodeTable at_nodes_;
+  Changing changing_;
+  List<section::SectionId, std::vector<laminate::Layer>> layers_;
+  List<section::SectionId, Eigen::Matrix<double, 6, 6>> stiffness_;
+};
+
+/// Nodes that are held or moved, and what of them.
+struct Holder {
+  const std::vector<mesh::NodeIndex>* nodes;
+  std::uint8_t held = 0;
+  std::span<const deck::Model::Axes> axes = {};
+};
+
+}  // namespace
+
 std::vector<SupportForce> forces_of_supports(const deck::Model& model, const deck::Model::Case& one,
                                              const CaseFields& fields, const Vec3& reaction) {
   std::vector<SupportForce> out;
-  std::vector<const std::vector<mesh::NodeIndex>*> nodes;
+  std::vector<Holder> holders;
   for (const std::size_t i : one.supports) {
-    out.push_back({model.supports[i].name, false, Vec3::Zero(), {}});
-    nodes.push_back(&model.supports[i].nodes);
+    const deck::Model::Support& support = model.supports[i];
+    out.push_back({support.name, false, Vec3::Zero(), {}});
+    holders.push_back({&support.nodes, support.held, support.axes});
   }
   for (std::size_t i = 0; i < model.loads.size(); ++i)
     if (const auto* const moved = std::get_if<deck::Model::Displacement>(&model.loads[i].what); moved && one.acts(i)) {
       out.push_back({model.loads[i].name, true, Vec3::Zero(), {}});
-      nodes.push_back(&moved->nodes);
+      std::uint8_t held = 0;
+      for (std::size_t k = 0; k < 6; ++k)
+        if (moved->by[k]) held = static_cast<std::uint8_t>(held | 1u << k);
+      holders.push_back({&moved->nodes, held, {}});
     }
-  const bool alone = out.size() == 1 && one.beds.empty();
+  const bool alone = out.size() == 1 && one.beds.empty(), small = one.analysis == part::Analysis::linear;
   if (alone) {
     out.front().force = reaction;
-    if (one.analysis == part::Analysis::linear) {
+    if (small) {
       Vec3 moment = Vec3::Zero();
       for (std::size_t i = 0; i < model.loads.size(); ++i)
         if (one.acts(i)) moment -= one.factors[i] * deck::total(model, model.loads[i]).moment;
@@ -31,9 +125,23 @@ std::vector<SupportForce> forces_of_supports(const deck::Model& model, const dec
   }
   if (fields.reactions.empty()) return {};
   std::vector<std::uint8_t> told(fields.reactions.size(), 0);
-  for (std::size_t k = 0; k < out.size(); ++k)
-    for (const mesh::NodeIndex n : *nodes[k])
-      if (!std::exchange(told[n], std::uint8_t{1})) out[k].force += fields.reactions[n];
+  // Of solids the nodes of each column tell all; of shells, where rotations are held, the sections.
+  std::optional<Couples> couples;
+  if (small && !model.solids && !fields.sections.empty()) couples.emplace(model, one, fields);
+  for (std::size_t k = 0; k < out.size(); ++k) {
+    const Holder& holder = holders[k];
+    Vec3 moment = Vec3::Zero();
+    for (const mesh::NodeIndex n : *holder.nodes) {
+      if (std::exchange(told[n], std::uint8_t{1})) continue;
+      out[k].force += fields.reactions[n];
+      moment += model.surface.points[n].cross(fields.reactions[n]);
+      if (!fields.reaction_moments.empty()) moment += fields.reaction_moments[n];
+    }
+    const bool turns = (holder.held >> 3) != 0;
+    if (!small || (turns && !model.solids && !couples)) continue;
+    if (turns && couples) moment += couples->on(*holder.nodes, holder.held, holder.axes);
+    out[k].moment = moment;
+  }
   return out;
 }
 

@@ -23,23 +23,37 @@ std::string mode_name(const result::CaseFields& fields, const result::ModeField&
                   : fmt::format("{}: {:.4g} 1/{}", fields.name, mode.value, model.part->units.unit(Dimension::time));
 }
 
-/// What warms each element; of several temperatures the last counts. Empty where nothing does.
-std::vector<std::array<float, 4>> heat_of(const deck::Model& model, const deck::Model::Case& one) {
+/// What warms each element. Empty where nothing does.
+std::vector<std::array<float, 4>> heat_of(const Results& results, std::size_t one) {
+  bool warm = false;
+  deck::for_each_load<deck::Model::Temperature>(results.model, results.model.cases[one],
+                                                [&](const auto&, double) { warm = true; });
   std::vector<std::array<float, 4>> out;
-  deck::for_each_load<deck::Model::Temperature>(model, one, [&](const deck::Model::Temperature& load, double factor) {
-    out.resize(model.surface.element_count(), {0.0f, 0.0f, 0.0f, 0.0f});
-    std::vector<double> tool(model.surface.points.size(), 0.0), bag = tool;
-    for (std::size_t i = 0; i < load.nodes.size(); ++i)
-      tool[load.nodes[i]] = load.tool[i], bag[load.nodes[i]] = load.bag[i];
-    for (const mesh::ElementIndex e : load.elements) {
-      double of_tool = 0.0, of_bag = 0.0;
-      const auto nodes = model.surface.nodes_of(e);
-      for (const mesh::NodeIndex n : nodes) of_tool += tool[n], of_bag += bag[n];
-      const double share = factor / static_cast<double>(nodes.size());
-      out[e] = {static_cast<float>(share * of_tool), static_cast<float>(share * of_bag),
-                static_cast<float>(factor * load.from.value_or(0.0)), static_cast<float>(factor)};
-    }
-  });
+  if (!warm) return out;
+  out.resize(results.model.surface.element_count());
+  for (mesh::ElementIndex e = 0; e < out.size(); ++e) {
+    const result::Warmth heat = results.recovery.warmth(one, e);
+    const auto times = [&](double kelvin) { return static_cast<float>(heat.factor * kelvin); };
+    out[e] = {times(heat.tool), times(heat.bag), times(heat.from), static_cast<float>(heat.factor)};
+  }
+  return out;
+}
+
+PageCase page_case(const Results& results, std::size_t c) {
+  const result::CaseFields& fields = results.fields[c];
+  const std::size_t one = results.cases[c];
+  PageCase out{fields.name, fields.sections, heat_of(results, one)};
+  for (const result::StrainChanges& of : results.recovery.changes(fields, one)) {
+    auto& all = out.changes.emplace_back();
+    for (Eigen::Index k = 0; k < 12; ++k) all[static_cast<std::size_t>(k)] = static_cast<float>(of(k % 6, k / 6));
+  }
+  if (!fields.solids.empty()) return out;
+  for (const mesh::ElementIndex e : results.recovery.tapered()) {
+    out.tapered.push_back(e);
+    out.first.push_back(out.shear.size());
+    for (const result::PlyState& state : results.recovery.at(fields, one, e))
+      for (const double v : state.ply_shear) out.shear.push_back(static_cast<float>(v));
+  }
   return out;
 }
 
@@ -74,9 +88,7 @@ PageResults page_results(const Results& results, std::span<const result::CaseFie
     const result::CaseFields& fields = results.fields[c];
     if (!fields.displacements.empty())
       out.shapes.push_back({fields.name, false, of_surface(fields.displacements, surface)});
-    if (!fields.sections.empty())
-      out.cases.push_back(
-          {fields.name, fields.sections, heat_of(results.model, results.model.cases[results.cases[c]])});
+    if (!fields.sections.empty()) out.cases.push_back(page_case(results, c));
   }
   for (const result::CaseFields& fields : with_modes)
     for (const result::ModeField& mode : fields.modes)
@@ -117,6 +129,8 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
                       {"largest", largest},
                       {"moves", arrays.add(at_points(shape.moved, design.surface, drawn))}});
   }
+  std::vector<std::uint32_t> drawn_of(design.surface.element_count(), mesh::no_index);
+  for (std::size_t d = 0; d < drawn.elements.size(); ++d) drawn_of[drawn.elements[d]] = static_cast<std::uint32_t>(d);
   for (const PageCase& one : results.cases) {
     std::vector<float> values;
     values.reserve(8 * drawn.elements.size());
@@ -126,7 +140,23 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
       for (const double v : state.deformation.curvature) values.push_back(static_cast<float>(v));
       for (const double v : state.Q) values.push_back(static_cast<float>(v));
     }
-    Json added = {{"name", one.name}, {"values", arrays.add(values)}, {"heat", nullptr}};
+    std::vector<float> changes;
+    changes.reserve(12 * drawn.elements.size());
+    for (const mesh::ElementIndex e : drawn.elements)
+      changes.insert(changes.end(), one.changes[e].begin(), one.changes[e].end());
+    std::vector<std::uint32_t> tapered, first;
+    for (std::size_t i = 0; i < one.tapered.size(); ++i) {
+      if (drawn_of[one.tapered[i]] == mesh::no_index) continue;
+      tapered.push_back(drawn_of[one.tapered[i]]);
+      first.push_back(static_cast<std::uint32_t>(one.first[i]));
+    }
+    Json added = {{"name", one.name},
+                  {"values", arrays.add(values)},
+                  {"changes", arrays.add(changes)},
+                  {"tapered", arrays.add(tapered)},
+                  {"first", arrays.add(first)},
+                  {"shear", arrays.add(one.shear)},
+                  {"heat", nullptr}};
     if (!one.heat.empty()) {
       std::vector<float> heat;
       heat.reserve(4 * drawn.elements.size());
@@ -135,8 +165,6 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
     }
     cases.push_back(std::move(added));
   }
-  std::vector<std::uint32_t> drawn_of(design.surface.element_count(), mesh::no_index);
-  for (std::size_t d = 0; d < drawn.elements.size(); ++d) drawn_of[drawn.elements[d]] = static_cast<std::uint32_t>(d);
   for (const result::Critical& one : results.worst) {
     if (drawn_of[one.element] == mesh::no_index) continue;
     worst.push_back({{"factor", one.factor},

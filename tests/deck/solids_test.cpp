@@ -1,7 +1,5 @@
 // Solids through the thickness: what they are made of, and what CalculiX makes of them.
-#include "cases.hpp"
-
-#include <unsupported/Eigen/MatrixFunctions>
+#include "stresses.hpp"
 
 #include <fstream>
 #include <set>
@@ -43,86 +41,6 @@ plies = [
 
 deck::Model solid_model(const Design& design, deck::SolidOptions options, Findings& findings) {
   return assemble(design, {.quadratic = true, .laminate_only = false, .solids = options}, findings);
-}
-
-/// Deflection of a simply supported cross-ply plate under a sine pressure on its top, exactly in three dimensions: per
-/// layer d/dz of (u, v, w, txz, tyz, sz) is a constant matrix of the sines' amplitudes. N. J. Pagano, J. Composite
-/// Materials 4 (1970) 20; by the state of K. Bhaskar and T. K. Varadan's transfer matrices.
-double exact_deflection(std::span<const laminate::Layer> layers, double a, double b, double p) {
-  using Matrix6 = Eigen::Matrix<double, 6, 6>;
-  const double x = pi / a, y = pi / b;
-  Matrix6 through = Matrix6::Identity();
-  Matrix6 to_middle = Matrix6::Identity();
-  double h = 0.0, z = 0.0;
-  for (const auto& layer : layers) h += layer.thickness;
-  for (const auto& layer : layers) {
-    material::Matrix6 C = material::stiffness(layer.elastic);
-    if (std::abs(layer.angle.degrees()) == 90.0) {  // 1 and 2 change places, and 13 and 23
-      Eigen::PermutationMatrix<6> swap;
-      swap.indices() << 1, 0, 2, 4, 3, 5;
-      C = swap * C * swap.transpose();
-    }
-    // Order 11 22 33 23 13 12. Stresses in the plane follow from those across.
-    const double C33 = C(2, 2), k13 = C(0, 2) / C33, k23 = C(1, 2) / C33;
-    const double Q11 = C(0, 0) - C(0, 2) * k13, Q12 = C(0, 1) - C(0, 2) * k23, Q22 = C(1, 1) - C(1, 2) * k23;
-    Matrix6 M = Matrix6::Zero();
-    // u = U cos mx sin ny, v = V sin mx cos ny, w = W sin sin; txz ~ cos sin, tyz ~ sin cos, sz ~ sin sin.
-    M(0, 2) = -x;
-    M(0, 3) = 1.0 / C(4, 4);
-    M(1, 2) = -y;
-    M(1, 4) = 1.0 / C(3, 3);
-    M(2, 0) = k13 * x;
-    M(2, 1) = k23 * y;
-    M(2, 5) = 1.0 / C33;
-    M(3, 0) = Q11 * x * x + C(5, 5) * y * y;
-    M(3, 1) = (Q12 + C(5, 5)) * x * y;
-    M(3, 5) = -k13 * x;
-    M(4, 0) = (Q12 + C(5, 5)) * x * y;
-    M(4, 1) = Q22 * y * y + C(5, 5) * x * x;
-    M(4, 5) = -k23 * y;
-    M(5, 3) = x;
-    M(5, 4) = y;
-    const double up_to = std::clamp(0.5 * h - z, 0.0, layer.thickness);
-    to_middle = (M * up_to).exp() * to_middle;
-    through = (M * layer.thickness).exp() * through;
-    z += layer.thickness;
-  }
-  // Faces are free but for sz = p on the top.
-  const Eigen::Vector3d displaced = through.bottomLeftCorner<3, 3>().partialPivLu().solve(Eigen::Vector3d(0, 0, p));
-  Eigen::Matrix<double, 6, 1> state;
-  state << displaced, Eigen::Vector3d::Zero();
-  return (to_middle * state)[2];
-}
-
-/// Sides that keep their height and do not move along themselves, at no height: what the exact answer has.
-const std::string diaphragms = R"(
-[support.left]
-on = "left"
-hold = ["y", "z", "rx"]
-[support.right]
-on = "right"
-hold = ["y", "z", "rx"]
-[support.front]
-on = "front"
-hold = ["x", "z", "ry"]
-[support.back]
-on = "back"
-hold = ["x", "z", "ry"]
-)";
-
-std::string sine_plate(double a, const std::string& code) {
-  return test::case_part(code, diaphragms + fmt::format(R"x(
-[load.sine]
-on = "plate"
-face = "bag"
-pressure = {{ formula = "-0.001 * sin(pi*x/{0}) * sin(pi*y/{0})" }}
-[case.press]
-loads = ["sine"]
-[case.bell]
-analysis = "frequencies"
-count = 1
-)x",
-                                                        a));
 }
 
 }  // namespace
@@ -262,12 +180,12 @@ TEST_CASE("groups keep what couples pulling and bending, and are refused where t
 TEST_CASE("a plate of solids deflects as the exact answer in three dimensions") {
   for (const double a : {10.0, 100.0}) {
     INFO("side / thickness " << a);
-    const std::string text = sine_plate(a, "[0/90/90/0]");
+    const std::string text = test::sine_plate(a, "[0/90/90/0]");
     const test::Folder folder, shell_folder;
     const Cases solids =
         test::solve_cases(folder, text, Grid::rectangle(8, 8, a, a), {.solids = deck::SolidOptions{Per::ply, 0}});
     const auto layers = section::laminate_of(solids.design.part, solids.design.sections, section::SectionId{0});
-    const double exact = exact_deflection(layers, a, a, 0.001);
+    const double exact = test::ExactPlate(layers, a, a, 0.001).middle()[2];
     const double found = solids.moved("press", {a / 2, a / 2, 0}).z();
     INFO("found " << found << " for " << exact);
     CHECK(test::off(found, exact) < 0.004);
@@ -282,23 +200,12 @@ TEST_CASE(
     "a soft-cored sandwich: three groups are exact, shells with equivalent shear hold in frequency and buckling") {
   const std::string code = "[0/90/0F/90/0]";
   const double a = 200;
-  std::string text = test::case_part(code, diaphragms + fmt::format(R"x(
-[load.sine]
-on = "plate"
-face = "bag"
-pressure = {{ formula = "-0.001 * sin(pi*x/{0}) * sin(pi*y/{0})" }}
-[case.press]
-loads = ["sine"]
-[case.bell]
-analysis = "frequencies"
-count = 3
-)x",
-                                                                    a));
+  const std::string text = test::sine_plate(a, code, 3);
   const test::Folder one, two, three;
   const Cases solids =
       test::solve_cases(one, text, Grid::rectangle(8, 8, a, a), {.solids = deck::SolidOptions{Per::material, 0}});
   const auto layers = section::laminate_of(solids.design.part, solids.design.sections, section::SectionId{0});
-  const double exact = exact_deflection(layers, a, a, 0.001);
+  const double exact = test::ExactPlate(layers, a, a, 0.001).middle()[2];
   CHECK(solids.model.solids->groups.size() == 3);
   CHECK(test::off(solids.moved("press", {a / 2, a / 2, 0}).z(), exact) < 0.006);
   const Cases shells =

@@ -403,6 +403,46 @@ supports = ["foot"]
   CHECK(lift[1].force.z() > 0);
 }
 
+TEST_CASE("each of several supports has its moment: by beam theory, and together they balance the loads") {
+  // Strips under pressure, p a length of q: both ends clamped, and one of them.
+  const double L = 100, W = 10, q = 0.001 * W;
+  for (const bool solids : {false, true})
+    for (const bool both : {true, false}) {
+      INFO((solids ? "solids" : "shells") << (both ? ", both ends clamped" : ", one end clamped"));
+      const test::Folder folder;
+      const test::Cases solved = test::solve_cases(
+          folder,
+          test::case_part("[0/90/0]", fmt::format(R"(
+[support.left]
+on = "left"
+hold = "clamped"
+[support.right]
+on = "right"
+hold = {}
+[load.press]
+on = "plate"
+face = "tool"
+pressure = 0.001
+)",
+                                                  both ? "\"clamped\"" : "[\"z\"]")),
+          Grid::rectangle(24, 2, L, W),
+          {.solids = solids ? std::optional(deck::SolidOptions{deck::SolidOptions::Per::ply, 0}) : std::nullopt,
+           .ply_results = true});
+      const auto told =
+          result::forces_of_supports(solved.model, solved.model.cases[0], solved.all[0].fields, solved.all[0].reaction);
+      REQUIRE(told.size() == 2);
+      REQUIRE(told[0].moment.has_value());
+      REQUIRE(told[1].moment.has_value());
+      // About the origin: the couple at the left end, and at the right one what its force adds.
+      CHECK(test::near(told[0].force.z(), -(both ? 0.5 : 0.625) * q * L, 0.01));
+      CHECK(test::near(told[0].moment->y(), (both ? 1.0 / 12 : 0.125) * q * L * L, 0.015));
+      const double couple = told[1].moment->y() + L * told[1].force.z();
+      CHECK(test::near(couple, both ? -q * L * L / 12 : 0.0, 0.015, 0.1 * q * L * L));
+      const Vec3 loads = deck::total(solved.model, solved.model.loads[0]).moment;
+      CHECK((*told[0].moment + *told[1].moment + loads).norm() < 0.004 * loads.norm());
+    }
+}
+
 TEST_CASE("pressure on a thick curved shell pushes on the face that is named") {
   // A quarter ring of inner radius 96, wall 8 (4 % of its radius): the hoop force is p times the radius of the face.
   const Grid grid{.nx = 24,

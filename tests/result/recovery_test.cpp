@@ -165,6 +165,45 @@ TEST_CASE("interlaminar shear by equilibrium against the exact strip, and the so
   }
 }
 
+TEST_CASE("shear between the plies of a plate, both ways, against the exact plate") {
+  // Where the smaller of the two shears is looked at, by Qx and Qy alone it is up to 23 % off: twisting moments change, too.
+  for (const std::string code : {"[0/90/0]", "[0/90]2", "[0_2/90]s"})
+    for (const double slenderness : {10.0, 20.0}) {
+      const test::Folder folder;
+      const double h = 0.25 * (code == "[0/90/0]" ? 3 : code == "[0/90]2" ? 4 : 6), a = slenderness * h;
+      const Cases solved = test::solve_cases(folder, test::sine_plate(a, code), Grid::rectangle(16, 16, a, a),
+                                             with(deck::LayersAs::equivalents));
+      const auto stack = section::laminate_of(solved.design.part, solved.design.sections, section::SectionId{0});
+      const test::ExactPlate exact(stack, a, a, 0.001);
+      const auto recovery = recovery_of(solved);
+      for (const Vec3& place : {Vec3(0.01, 0.47, 0), Vec3(0.47, 0.99, 0), Vec3(0.2, 0.3, 0)}) {
+        const mesh::ElementIndex e = test::nearest(solved.design, a * place);
+        const Vec3 at = solved.design.geometry.centres[e] * pi / a;
+        const double cs = std::cos(at.x()) * std::sin(at.y()), sc = std::sin(at.x()) * std::cos(at.y());
+        double largest = 0.0, off = 0.0, off_by_rule = 0.0;
+        const auto states = recovery.at(solved.all[0].fields, 0, e);
+        laminate::Load by_rule;
+        by_rule.Q = solved.all[0].fields.sections[e].Q;
+        const auto ruled = laminate::layer_states(stack, -0.5 * h, {}, by_rule);
+        for (std::size_t i = 0; i < states.size(); ++i) {
+          const auto state = exact.at(states[i].layer, 0.5 * states[i].place);
+          const laminate::Vector2 wanted(cs * state[3], sc * state[4]);
+          const Angle angle = stack[states[i].layer].angle;
+          const auto seen = [&](const laminate::Vector2& v) {
+            return laminate::Vector2(angle.cos() * v[0] - angle.sin() * v[1], angle.sin() * v[0] + angle.cos() * v[1]);
+          };
+          largest = std::max(largest, wanted.cwiseAbs().maxCoeff());
+          off = std::max(off, (seen(states[i].ply_shear) - wanted).cwiseAbs().maxCoeff());
+          off_by_rule = std::max(off_by_rule, (seen(ruled[i].ply_shear) - wanted).cwiseAbs().maxCoeff());
+        }
+        INFO(code << " " << slenderness << " at " << place.transpose() << ": off by " << off / largest
+                  << ", by Q alone " << off_by_rule / largest);
+        CHECK(off < (slenderness > 15.0 ? 0.01 : 0.03) * largest);
+        CHECK(off < 0.85 * off_by_rule);
+      }
+    }
+}
+
 TEST_CASE("a simply supported sandwich: its core shears by Q over d, its faces bear M over d") {
   const std::string soft = R"(
 [material.soft]
@@ -246,7 +285,8 @@ edge-force = [0, 0, {}]
   for (const auto& s : exact) size = std::max(size, s.ply_stress.cwiseAbs().maxCoeff());
   for (std::size_t i = 0; i < exact.size(); ++i) {
     CAPTURE(i);
-    CHECK((states[i].ply_stress - exact[i].ply_stress).cwiseAbs().maxCoeff() < 0.03 * size);
+    // Hoop strain is larger inside, by h / 2 R of it, which a section's straight line has and the closed form has not.
+    CHECK((states[i].ply_stress - exact[i].ply_stress).cwiseAbs().maxCoeff() < 0.8 * h / (2.0 * R) * size);
   }
 }
 
@@ -376,4 +416,71 @@ TEST_CASE("plies bear what their section bears, however coarsely sections were c
     CHECK(worst_N < 1e-9);
     CHECK(worst_M < 1e-9);
   }
+}
+
+TEST_CASE(
+    "shear between plies stays the same however frames are turned; on any mesh it follows from N and M that vary "
+    "evenly") {
+  // Nodes off by up to a quarter of an element; N that balances itself, M and the Q that goes with it, all linear.
+  const auto uneven = [](double u, double v) {
+    const auto off = [&](double a, double b) {
+      return u * (1 - u) * v * (1 - v) > 0.0 ? 0.025 * std::sin(100 * a * u + 77 * b * v) : 0.0;
+    };
+    return Vec3(100 * (u + off(1.0, 3.1)), 100 * (v + off(2.3, 1.7)), 0);
+  };
+  const Grid grid{.nx = 10, .ny = 10, .map = uneven};
+  using Six = Eigen::Matrix<double, 6, 1>;
+  Eigen::Matrix<double, 6, 3> linear;  // Nx Ny Nxy Mx My Mxy: constant, by x, by y
+  linear << 20, 0.1, 0.3, -10, 0.05, -0.2, 4, 0.2, -0.1, 5, 0.4, -0.1, 3, 0.2, 0.25, -2, -0.15, 0.3;
+  REQUIRE(std::abs(linear(0, 1) + linear(2, 2)) < 1e-15);
+  REQUIRE(std::abs(linear(1, 2) + linear(2, 1)) < 1e-15);
+  const laminate::Vector2 Q(linear(3, 1) + linear(5, 2), linear(4, 2) + linear(5, 1));
+  std::vector<std::vector<result::PlyState>> told;
+  for (const double turn : {0.0, 35.0}) {
+    const test::Folder folder;
+    Findings findings;
+    std::string text = test::case_part(turn == 0.0 ? "[0/45/-20]" : "[-35/10/-55]", "");
+    const Angle angle = Angle::degrees(turn);
+    text.replace(text.find("vector = [1, 0, 0]"), 18, fmt::format("vector = [{}, {}, 0]", angle.cos(), angle.sin()));
+    const Design design = test::open_on(folder, text, grid, findings);
+    const deck::Model model = assemble(design, {.quadratic = true, .laminate_only = true}, findings);
+    const auto layers = section::laminate_of(design.part, design.sections, section::SectionId{0});
+    const auto ABD = laminate::stiffness(layers, design.sections.bottom[section::SectionId{0}]).ABD();
+    const double c = angle.cos(), s = angle.sin();
+    laminate::Matrix3 seen;  // forces in the frame's axes
+    seen << c * c, s * s, 2 * c * s, s * s, c * c, -2 * c * s, -c * s, c * s, c * c - s * s;
+    result::CaseFields fields;
+    for (const Vec3& at : design.geometry.centres) {
+      const Six all = linear * Vec3(1, at.x(), at.y());
+      Six own;
+      own << seen * all.head<3>(), seen * all.tail<3>();
+      const Six strains = ABD.partialPivLu().solve(own);
+      result::SectionState state;
+      state.deformation = {strains.head<3>(), strains.tail<3>()};
+      state.Q = {c * Q[0] + s * Q[1], c * Q[1] - s * Q[0]};
+      fields.sections.push_back(state);
+    }
+    deck::Model::Case one;
+    deck::Model of_case = model;
+    one.factors.assign(of_case.loads.size(), 0.0);
+    of_case.cases = {one};
+    const result::Recovery recovery(design, of_case, {Criterion::interlaminar_shear});
+    auto& own = told.emplace_back();
+    for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e)
+      for (const result::PlyState& state : recovery.at(fields, 0, e)) own.push_back(state);
+    if (turn != 0.0) continue;
+    const Eigen::Matrix<double, 6, 2> wanted = ABD.inverse() * linear.rightCols<2>();
+    for (const result::StrainChanges& changes : recovery.changes(fields, 0))
+      CHECK((changes - wanted).norm() < 1e-9 * wanted.norm());
+  }
+  double largest = 0.0, differ = 0.0, left = 0.0;
+  for (std::size_t i = 0; i < told[0].size(); ++i) {
+    largest = std::max(largest, told[0][i].ply_shear.norm());
+    differ = std::max(differ, (told[0][i].ply_shear - told[1][i].ply_shear).norm());
+    // Nothing pulls at the faces.
+    if (i % 9 == 0 || i % 9 == 8) left = std::max(left, told[0][i].ply_shear.norm());
+  }
+  CHECK(largest > 0.01);
+  CHECK(differ < 1e-9 * largest);
+  CHECK(left < 1e-9 * largest);
 }

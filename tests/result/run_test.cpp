@@ -229,18 +229,57 @@ TEST_CASE("the place of the largest deflection is right where the deck numbers n
   CHECK(answers[1].deck.mesh_node_ids.size() == 35);
 }
 
-TEST_CASE("right answers whose energy is not that of their strains are believed: beds, and large displacements") {
+TEST_CASE("strains and energy belong together, whatever acts: beds, large displacements, temperatures, thick cores") {
+  const std::string left = "[support.s]\non = \"left\"\nhold = \"clamped\"\n";
   const std::string pressed = "[load.p]\non = \"plate\"\nface = \"bag\"\npressure = 0.0001\n";
-  const test::Folder bed, large;
-  CHECK_NOTHROW(test::solve_cases(bed,
-                                  test::case_part("[0/90/0]",
-                                                  "[support.bed]\non = \"plate\"\nbed = \"0.02 MPa/mm\"\n"
-                                                  "[support.s]\non = \"left\"\nhold = [\"x\", \"y\"]\n" +
-                                                      pressed),
-                                  test::Grid::rectangle(4, 4, 100, 100), {.ply_results = true}));
-  CHECK_NOTHROW(test::solve_cases(
-      large,
-      test::case_part("[0/90/0]", "[support.s]\non = \"left\"\nhold = \"clamped\"\n" + pressed +
-                                      "[case.l]\nanalysis = \"large-displacements\"\nloads = [\"p\"]\n"),
-      test::Grid::rectangle(8, 2, 100, 20), {.ply_results = true}));
+  const std::string warm = "[load.w]\ntemperature = 80\nstress-free = 20\n";
+  const std::string uneven = "[load.w]\ntemperature = { tool = 80, bag = 20 }\nstress-free = 20\n";
+  const std::string soft =
+      "[material.soft]\nkind = \"foam\"\nE = 60\nnu = 0.3\ndensity = \"80 kg/m^3\"\nthickness = \"20 mm\"\n";
+  struct Try {
+    std::string name, code, conditions;
+    bool core = false;
+    std::optional<deck::SolidOptions> solids = {};
+  };
+  const deck::SolidOptions by_ply{deck::SolidOptions::Per::ply, 0};
+  const std::vector<Try> tries = {
+      {"a bed", "[0/90/0]",
+       "[support.bed]\non = \"plate\"\nbed = \"0.02 MPa/mm\"\n[support.s]\non = \"left\"\nhold = [\"x\", \"y\"]\n" +
+           pressed},
+      {"large displacements", "[0/90/0]",
+       left + pressed + "[case.l]\nanalysis = \"large-displacements\"\nloads = [\"p\"]\n"},
+      {"large displacements of solids", "[0/90/0]",
+       left + pressed + "[case.l]\nanalysis = \"large-displacements\"\nloads = [\"p\"]\n", false, by_ply},
+      {"warmed, free", "[0/90]", left + warm},
+      {"warmed and pressed", "[0/90]", left + warm + pressed},
+      {"warmed from face to face", "[0/45]", left + uneven},
+      {"warmed solids", "[0/90]", left + warm, false, by_ply},
+      {"a thick core", "", left + pressed, true},
+  };
+  for (const Try& one : tries)
+    for (const auto layers : {deck::LayersAs::plies, deck::LayersAs::equivalents}) {
+      if (one.solids && layers == deck::LayersAs::equivalents) continue;
+      INFO(one.name << (layers == deck::LayersAs::plies ? ", plies" : ", three layers"));
+      const test::Folder folder;
+      std::string text = test::case_part(one.code.empty() ? "[0]" : one.code, one.conditions, soft);
+      const std::string ud = "[material.ud]";
+      text.insert(text.find(ud) + ud.size(), "\nalpha1 = -0.3e-6\nalpha2 = 30e-6\nalpha3 = 30e-6");
+      if (one.core)
+        text.replace(text.find("code = \"[0]\" }"), 14,
+                     "angle = 0 }, { id = \"C\", material = \"soft\", frame = \"x\" }, { id = \"Q\", material = "
+                     "\"ud\", frame = \"x\", angle = 0 }");
+      const test::Cases solved = test::solve_cases(folder, text, test::Grid::rectangle(10, 3, 100, 30),
+                                                   {.solids = one.solids, .layers = layers, .ply_results = true});
+      deck::WriteOptions options;
+      options.layers = layers;
+      options.cases = {0};
+      const auto& run = solved.all[0].run;
+      const std::string listing = read_file(run.dat);
+      const auto said = [&](double factor, bool all) {
+        std::ofstream(run.dat) << test::with_strains(listing, factor, all);
+        return test::failure([&] { result::read_case(solved.model, 0, run.dat, solved.all[0].deck.marks, options); });
+      };
+      CHECK(said(1.0, true) == "");
+      for (const double factor : {0.0, 0.5, 2.0}) CHECK(has(said(factor, true), "[result.energy]"));
+    }
 }

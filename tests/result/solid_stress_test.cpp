@@ -300,28 +300,8 @@ force = [0, 0, 1]
     return std::string();
   };
   CHECK(test::failure([&] { read(); }).empty());
-  // The strains of all solids, or of the first one, times a factor.
   const auto spoiled = [&](double factor, bool all) {
-    std::istringstream in(text);
-    std::string out, first;
-    bool strains = false;
-    for (std::string line; std::getline(in, line);) {
-      if (line.find("(") != std::string::npos) strains = line.find("strains (elem") != std::string::npos;
-      std::istringstream words(line);
-      std::string id, point;
-      std::vector<double> six;
-      words >> id >> point;
-      for (double value = 0; words >> value;) six.push_back(value);
-      if (strains && six.size() == 6) {
-        if (first.empty()) first = id;
-        if (all || id == first) {
-          line = fmt::format("{:>10} {:>3}", id, point);
-          for (const double value : six) line += fmt::format(" {:.6E}", factor * value);
-        }
-      }
-      out += line + "\n";
-    }
-    std::ofstream(one.run.dat) << out;
+    std::ofstream(one.run.dat) << test::with_strains(text, factor, all);
     return test::failure([&] { read(); });
   };
   for (const bool all : {true, false})

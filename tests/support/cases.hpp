@@ -8,6 +8,7 @@
 
 #include <cmath>
 #include <numbers>
+#include <sstream>
 
 namespace test {
 
@@ -105,6 +106,30 @@ plies = [ {{ id = "P", material = "ud", frame = "x", code = "{}" }} ]
 {}
 )",
                      surface, materials(), more_materials, code, conditions);
+}
+
+/// A listing of the solver with the strains of all elements, or of the first one, times a factor.
+inline std::string with_strains(const std::string& listing, double factor, bool all) {
+  std::istringstream in(listing);
+  std::string out, first;
+  bool strains = false;
+  for (std::string line; std::getline(in, line);) {
+    if (line.find("(") != std::string::npos) strains = line.find("strains (elem") != std::string::npos;
+    std::istringstream words(line);
+    std::string id, point;
+    std::vector<double> six;
+    words >> id >> point;
+    for (double value = 0; words >> value;) six.push_back(value);
+    if (strains && six.size() == 6) {
+      if (first.empty()) first = id;
+      if (all || id == first) {
+        line = fmt::format("{:>10} {:>3}", id, point);
+        for (const double value : six) line += fmt::format(" {:.6E}", factor * value);
+      }
+    }
+    out += line + "\n";
+  }
+  return out;
 }
 
 /// "known": "ud" with strengths.

@@ -132,6 +132,105 @@ inline std::vector<StripStress> exact_strip(std::span<const bordado::laminate::L
   return out;
 }
 
+/// A simply supported cross-ply plate under half a wave of pull p on its top both ways, exactly in three dimensions: per
+/// layer d/dz of the amplitudes of (u, v, w, txz, tyz, sz) is a constant matrix; u and txz go with cos mx sin ny, v and tyz
+/// with sin mx cos ny, w and sz with sin sin. N. J. Pagano, J. Composite Materials 4 (1970) 20; by the transfer matrices
+/// of K. Bhaskar and T. K. Varadan.
+class ExactPlate {
+ public:
+  using Vector6 = Eigen::Matrix<double, 6, 1>;
+  using Matrix6 = Eigen::Matrix<double, 6, 6>;
+
+  ExactPlate(std::span<const bordado::laminate::Layer> layers, double a, double b, double p) {
+    const double x = std::numbers::pi / a, y = std::numbers::pi / b;
+    Matrix6 through = Matrix6::Identity();
+    for (const auto& layer : layers) {
+      bordado::material::Matrix6 C = bordado::material::stiffness(layer.elastic);
+      if (std::abs(layer.angle.degrees()) == 90.0) {  // 1 and 2 change places, and 13 and 23
+        Eigen::PermutationMatrix<6> swap;
+        swap.indices() << 1, 0, 2, 4, 3, 5;
+        C = swap * C * swap.transpose();
+      }
+      // Order 11 22 33 23 13 12. Stresses in the plane follow from those across.
+      const double C33 = C(2, 2), k13 = C(0, 2) / C33, k23 = C(1, 2) / C33;
+      const double Q11 = C(0, 0) - C(0, 2) * k13, Q12 = C(0, 1) - C(0, 2) * k23, Q22 = C(1, 1) - C(1, 2) * k23;
+      Matrix6 M = Matrix6::Zero();
+      M(0, 2) = -x;
+      M(0, 3) = 1.0 / C(4, 4);
+      M(1, 2) = -y;
+      M(1, 4) = 1.0 / C(3, 3);
+      M(2, 0) = k13 * x;
+      M(2, 1) = k23 * y;
+      M(2, 5) = 1.0 / C33;
+      M(3, 0) = Q11 * x * x + C(5, 5) * y * y;
+      M(3, 1) = (Q12 + C(5, 5)) * x * y;
+      M(3, 5) = -k13 * x;
+      M(4, 0) = (Q12 + C(5, 5)) * x * y;
+      M(4, 1) = Q22 * y * y + C(5, 5) * x * x;
+      M(4, 5) = -k23 * y;
+      M(5, 3) = x;
+      M(5, 4) = y;
+      each_.push_back(M);
+      thickness_.push_back(layer.thickness);
+      through = (M * layer.thickness).exp() * through;
+    }
+    // Faces are free but for sz = p on the top.
+    const Eigen::Vector3d displaced = through.bottomLeftCorner<3, 3>().partialPivLu().solve(Eigen::Vector3d(0, 0, p));
+    foot_ << displaced, Eigen::Vector3d::Zero();
+  }
+  /// Amplitudes at a share of a layer's thickness.
+  Vector6 at(std::size_t layer, double share) const {
+    Vector6 state = foot_;
+    for (std::size_t i = 0; i < layer; ++i) state = (each_[i] * thickness_[i]).exp() * state;
+    return (each_[layer] * (share * thickness_[layer])).exp() * state;
+  }
+  /// Halfway up.
+  Vector6 middle() const {
+    double z = 0.0;
+    for (const double t : thickness_) z += 0.5 * t;
+    std::size_t layer = 0;
+    while (z > thickness_[layer]) z -= thickness_[layer++];
+    return at(layer, z / thickness_[layer]);
+  }
+
+ private:
+  std::vector<Matrix6> each_;
+  std::vector<double> thickness_;
+  Vector6 foot_;
+};
+
+/// Sides that keep their height and do not move along themselves, at no height: what the exact answer has.
+inline const std::string diaphragms = R"(
+[support.left]
+on = "left"
+hold = ["y", "z", "rx"]
+[support.right]
+on = "right"
+hold = ["y", "z", "rx"]
+[support.front]
+on = "front"
+hold = ["x", "z", "ry"]
+[support.back]
+on = "back"
+hold = ["x", "z", "ry"]
+)";
+
+/// A plate on these, under half a wave of pull both ways ("press"); and its frequencies ("bell").
+inline std::string sine_plate(double a, const std::string& code, int count = 1) {
+  return test::case_part(code, diaphragms + fmt::format(R"x(
+[load.sine]
+on = "plate"
+face = "bag"
+pressure = {{ formula = "-0.001 * sin(pi*x/{0}) * sin(pi*y/{0})" }}
+[case.press]
+loads = ["sine"]
+[case.bell]
+analysis = "frequencies"
+count = {1}
+)x",
+                                                        a, count));
+}
+
 /// txz of a ply.
 inline double shear_xz(const bordado::result::PlyState& state, bordado::Angle angle) {
   return angle.cos() * state.ply_shear[0] - angle.sin() * state.ply_shear[1];

@@ -165,6 +165,12 @@ export interface Worst {
 export interface Case {
   name: string;
   values: Float32Array;
+  /** Twelve numbers for each drawn element: how strain and curvature change along x, then along y. */
+  changes: Float32Array;
+  /** Shear of plies, 13 and 23 at three places of each layer, of elements on which a layer runs out: where it begins, by drawn
+   *  element, and all of it. */
+  tapered: Map<number, number>;
+  shear: Float32Array;
   /** Four numbers for each drawn element, of a case with temperatures: of the tool face, of the bag face, where materials that
    *  do not say theirs are free of stress, all times the load's factor, and that. */
   heat: Float32Array | null;
@@ -429,17 +435,27 @@ function part(head: Head, bytes: Uint8Array): Part {
       warp: directions(read(d.warp) as Int16Array, points, corners, shape.normals),
       weft: directions(read(d.weft) as Int16Array, points, corners, shape.normals),
       shear: read(d.shear),
+      known: read(d.known),
       cloth: read(d.cloth),
       piece: read(d.piece),
       net: read(d.net),
     })),
     cloths: head.cloths.map((c: Head) => ({ ...c, flat: c.flat.map((f: Head) => ({ ...f, outlines: f.outlines.map(read) })) })),
     differs: head.differs ? read(head.differs) : null,
-      known: read(d.known),
     results: head.results && {
       ...head.results,
       shapes: head.results.shapes.map((s: Head) => ({ ...s, moves: read(s.moves) })),
-      cases: head.results.cases.map((c: Head) => ({ ...c, values: read(c.values), heat: c.heat && read(c.heat) })),
+      cases: head.results.cases.map((c: Head) => {
+        const first = read(c.first);
+        return {
+          ...c,
+          values: read(c.values),
+          changes: read(c.changes),
+          tapered: new Map([...read(c.tapered)].map((e, i) => [e, first[i]!])),
+          shear: read(c.shear),
+          heat: c.heat && read(c.heat),
+        };
+      }),
       reserve: read(head.results.reserve),
       criterion: read(head.results.criterion),
       ply: read(head.results.ply),

@@ -218,7 +218,7 @@ export function StressPanel(props: { part: Part; element: number; view: View; se
       <p class="about">
         N {list(N)} {part.units.line_force} · M {list(M)} {part.units.force} · Q {list(Q)} {part.units.line_force}; x, y, xy of the section, about the mesh
         {part.results!.solids ? '. Worked out from the plane through the strains of its solids; reserves, and what bordado stress tells, are of each solid.' : ''}
-        {stack.thicknesses ? '. Where edges of plies cross an element these are the stresses of smeared plies, and shear through the thickness does not count how layers run out; reserves are of its true pieces and do.' : ''}
+        {stack.thicknesses ? '. Where edges of plies cross an element these are the stresses of smeared plies; reserves are of its true pieces.' : ''}
       </p>
     </>
   );

@@ -70,40 +70,6 @@ function madeFor(part: Part, element: number): Layer[] {
   });
 }
 
-/** Solves six equations by elimination. */
-function solve(matrix: number[][], right: number[]): number[] {
-  const m = matrix.map((row, i) => [...row, right[i]!]);
-  for (let k = 0; k < 6; k++) {
-    let best = k;
-    for (let i = k + 1; i < 6; i++) if (Math.abs(m[i]![k]!) > Math.abs(m[best]![k]!)) best = i;
-    [m[k], m[best]] = [m[best]!, m[k]!];
-    for (let i = 0; i < 6; i++) {
-      if (i === k) continue;
-      const f = m[i]![k]! / m[k]![k]!;
-      for (let j = k; j < 7; j++) m[i]![j]! -= f * m[k]![j]!;
-    }
-  }
-  return m.map((row, i) => row[6]! / row[i]!);
-}
-
-/** A, B, D about a height. */
-function abd(layers: Layer[], about: number): number[][] {
-  const out = Array.from({ length: 6 }, () => new Array<number>(6).fill(0));
-  for (const l of layers) {
-    const middle = l.bottom + l.thickness / 2 - about;
-    const weights = [l.thickness, l.thickness * middle, l.thickness * middle ** 2 + l.thickness ** 3 / 12];
-    for (let r = 0; r < 3; r++)
-      for (let c = 0; c < 3; c++) {
-        const q = l.turned[r]![c]!;
-        out[r]![c]! += weights[0]! * q;
-        out[r]![c + 3]! += weights[1]! * q;
-        out[r + 3]![c]! += weights[1]! * q;
-        out[r + 3]![c + 3]! += weights[2]! * q;
-      }
-  }
-  return out;
-}
-
 /** Kelvins above a layer's stress-free temperature, at a height. */
 function warmth(one: Case, element: number, layers: Layer[], l: Layer, z: number): number {
   if (!one.heat) return 0;
@@ -155,41 +121,34 @@ export function stressAt(part: Part, element: number, one: Case, layer: number, 
   return plyStress(one, element, layers, l, l.bottom + (place * l.thickness) / 2)[component]!;
 }
 
-/** Every layer at bottom, middle and top; shear through the thickness by equilibrium with Q = M,x. */
+/** Every layer at bottom, middle and top; shear through the thickness is what gathers of the stresses' change from the bottom up. */
 export function statesAt(part: Part, element: number, one: Case): State[] {
   const layers = layersOf(part, element);
-  const { Q } = sectionState(one.values, element);
-  const h = layers.reduce((sum, l) => sum + l.thickness, 0);
-  const middle = layers[0]!.bottom + h / 2;
-  const about = abd(layers, middle);
-  const x = solve(about, [0, 0, 0, 1, 0, 0]);
-  const y = solve(about, [0, 0, 0, 0, 1, 0]);
-  // d/dz of the stresses xz, yz for unit moment gradients along x and along y, at a height from the middle.
-  const flow = (l: Layer, z: number, power: number): [number, number, number, number] => {
-    const part_ = (s: number[]) => times(l.turned, (power === 0 ? s.slice(0, 3) : s.slice(3)) as Three);
-    const [a, b] = [part_(x), part_(y)];
-    const w = power === 0 ? z : (z * z) / 2;
-    return [-a[0] * w, -b[2] * w, -a[2] * w, -b[1] * w];
-  };
-  let below: [number, number, number, number] = [0, 0, 0, 0];
+  const changes = one.changes.subarray(12 * element, 12 * element + 12);
+  const tapered = one.tapered.get(element);
+  let below: [number, number] = [0, 0];
   const out: State[] = [];
   layers.forEach((l, layer) => {
-    const low = l.bottom - middle;
-    const gathered = (z: number) =>
-      below.map((b, k) => b + flow(l, z, 0)[k]! - flow(l, low, 0)[k]! + flow(l, z, 1)[k]! - flow(l, low, 1)[k]!) as typeof below;
+    // d/dz of the stresses xz and yz: constant, and with z.
+    const [even, linear] = [0, 3].map((k) => {
+      const x = times(l.turned, [...changes.subarray(k, k + 3)] as Three);
+      const y = times(l.turned, [...changes.subarray(k + 6, k + 9)] as Three);
+      return [-x[0] - y[2], -x[2] - y[1]];
+    }) as [[number, number], [number, number]];
+    const gathered = (up: number) => below.map((b, k) => b + up * (even[k]! + (l.bottom + up / 2) * linear[k]!)) as [number, number];
     for (const place of [0, 1, 2] as const) {
-      const z = l.bottom + (place * l.thickness) / 2;
-      const t = gathered(z - middle);
-      const [xz, yz] = [t[0] * Q[0] + t[1] * Q[1], t[2] * Q[0] + t[3] * Q[1]];
+      const up = (place * l.thickness) / 2;
+      const [xz, yz] = gathered(up);
+      const at = tapered === undefined ? undefined : tapered + 2 * out.length;
       out.push({
         layer,
         place,
-        z,
-        stress: plyStress(one, element, layers, l, z),
-        shear: [l.cos * xz + l.sin * yz, -l.sin * xz + l.cos * yz],
+        z: l.bottom + up,
+        stress: plyStress(one, element, layers, l, l.bottom + up),
+        shear: at === undefined ? [l.cos * xz + l.sin * yz, -l.sin * xz + l.cos * yz] : [one.shear[at]!, one.shear[at + 1]!],
       });
     }
-    below = gathered(low + l.thickness);
+    below = gathered(l.thickness);
   });
   return out;
 }

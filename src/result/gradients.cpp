@@ -1,0 +1,91 @@
+#include "gradients.hpp"
+
+#include <Eigen/Eigenvalues>
+
+#include <algorithm>
+#include <cmath>
+
+namespace bordado::result {
+
+using laminate::Matrix3;
+using laminate::Vector2;
+using laminate::Vector3;
+
+Carried seen_from(const Carried& carried, double angle) {
+  const double c = std::cos(angle), s = std::sin(angle);
+  Carried out;
+  for (const Eigen::Index k : {0, 3}) {
+    const double x = carried[k], y = carried[k + 1], xy = carried[k + 2];
+    out[k] = c * c * x + s * s * y + 2.0 * c * s * xy;
+    out[k + 1] = s * s * x + c * c * y - 2.0 * c * s * xy;
+    out[k + 2] = c * s * (y - x) + (c * c - s * s) * xy;
+  }
+  return out;
+}
+
+Gradients Changing::operator()(mesh::ElementIndex e, const std::function<Carried(mesh::ElementIndex)>& carried_by) {
+  const Vec3 &n = geometry_.normals[e], &r = references_[e], t = n.cross(r);
+  const Carried here = carried_by(e);
+  Eigen::Matrix2d squares = Eigen::Matrix2d::Zero();
+  Gradients products = Gradients::Zero();
+  around_.clear();
+  for (const mesh::NodeIndex node : surface_.corners_of(e))
+    for (const mesh::ElementIndex other : at_nodes_.of(node)) {
+      if (other == e || layup_.stack_of[other] != layup_.stack_of[e]) continue;
+      if (geometry_.normals[other].dot(n) < 0.8) continue;  // round a fold
+      if (std::find(around_.begin(), around_.end(), other) != around_.end()) continue;
+      around_.push_back(other);
+      const Vec3 way = geometry_.centres[other] - geometry_.centres[e];
+      const Eigen::Vector2d to(way.dot(r), way.dot(t));
+      const double weight = 1.0 / to.squaredNorm();
+      const Carried there = seen_from(carried_by(other), frame::between(references_[other], r, n).radians());
+      squares += weight * to * to.transpose();
+      products += weight * (there - here) * to.transpose();
+    }
+  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d> axes(squares);
+  Eigen::Matrix2d inverse = Eigen::Matrix2d::Zero();
+  for (int k = 0; k < 2; ++k)
+    if (const double size = axes.eigenvalues()[k]; size > 0.02 * axes.eigenvalues()[1])
+      inverse += axes.eigenvectors().col(k) * axes.eigenvectors().col(k).transpose() / size;
+  return products * inverse;
+}
+
+void balance(Gradients& g, const Vector2& Q) {
+  const auto share = [](double& own, double& other, double sum) {
+    const double left = sum - own - other, squares = own * own + other * other;
+    const double part = squares > 0.0 ? own * own / squares : 1.0;
+    own += part * left;
+    other += (1.0 - part) * left;
+  };
+  share(g(3, 0), g(5, 1), Q[0]);
+  share(g(4, 1), g(5, 0), Q[1]);
+  share(g(0, 0), g(2, 1), 0.0);
+  share(g(1, 1), g(2, 0), 0.0);
+}
+
+void shear_between(std::span<const laminate::Layer> layers, double z0, const StrainChanges& strains,
+                   std::vector<Vector2>& into) {
+  // dt/dz of xz and yz.
+  const auto grows = [](const Matrix3& Q, const Vector3& by_x, const Vector3& by_y) {
+    const Vector3 x = Q * by_x, y = Q * by_y;
+    return Vector2(-x[0] - y[2], -x[2] - y[1]);
+  };
+  into.clear();
+  Vector2 below = Vector2::Zero();
+  double z = z0;
+  for (const laminate::Layer& layer : layers) {
+    const Matrix3 Q = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle);
+    const double t = layer.thickness, c = layer.angle.cos(), s = layer.angle.sin();
+    const Vector2 even = grows(Q, strains.col(0).head<3>(), strains.col(1).head<3>()),
+                  linear = grows(Q, strains.col(0).tail<3>(), strains.col(1).tail<3>());
+    const auto at = [&](double up) -> Vector2 { return below + up * (even + (z + 0.5 * up) * linear); };
+    for (int place = 0; place < 3; ++place) {
+      const Vector2 shear = at(0.5 * place * t);
+      into.emplace_back(c * shear[0] + s * shear[1], c * shear[1] - s * shear[0]);
+    }
+    below = at(t);
+    z += t;
+  }
+}
+
+}  // namespace bordado::result
