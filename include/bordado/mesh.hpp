@@ -82,8 +82,8 @@ struct ReadOptions {
   bool includes_anywhere = false;
 };
 
-/// Reads a mesh file; the format is recognised by its content: Gmsh MSH 2.2 and 4.1 (ASCII and binary), VTU (ASCII,
-/// inline and appended, zlib), CalculiX keywords, bulk data (small, large and free field), STL and OBJ.
+/// Reads a mesh file; the format is recognised by its content: Gmsh MSH 1 to 4.1 (ASCII and binary), VTU and VTP (ASCII,
+/// inline and appended, zlib), legacy VTK, CalculiX keywords, bulk data (small, large and free field), STL, OBJ, PLY, OFF.
 /// Nodes that no element uses are dropped; solid elements are passed over; both are noted in `findings`.
 /// \throws Failure with codes "file.*" or "mesh.*": truncated, not finite, an id twice, a node that does not exist, ...
 Surface read(const std::string& path, const ReadOptions& options, Findings& findings);

@@ -49,12 +49,20 @@ material::Elastic without_thickness_strain(const material::Elastic& elastic) {
 
 }  // namespace
 
-double stiffness_through(const material::Elastic& elastic) { return elastic.full ? (*elastic.full)(2, 2) : elastic.E3; }
-// Nothing says it, and no stress acts that way.
-double stiffness_through(const ThreeLayers& three) { return three.Q[1].trace() / 4.0; }
+double stiffness_through(const material::Material& material) {
+  const double own = material.elastic.full ? (*material.elastic.full)(2, 2) : material.elastic.E3;
+  return material::is_core(material.kind) ? 1000.0 * own : own;
+}
+double stiffness_through(const ThreeLayers& three) {
+  return std::max({three.Q[0].trace(), three.Q[1].trace(), three.Q[2].trace()}) / 4.0;
+}
 
 std::string calculix_material(const std::string& name, const material::Material& material, MaterialUse use) {
-  const material::Elastic m = use == MaterialUse::shell ? without_thickness_strain(material.elastic) : material.elastic;
+  material::Elastic m = use == MaterialUse::shell ? without_thickness_strain(material.elastic) : material.elastic;
+  if (use == MaterialUse::shell) {
+    m.E3 = stiffness_through(material);
+    if (m.full) (*m.full)(2, 2) = m.E3;
+  }
   std::string text = fmt::format("*MATERIAL, NAME={}\n", name);
   if (m.full) {
     // The solver's order: 1111, 1122, 2222, 1133, 2233, 3333, 1112, 2212, 3312, 1212, 1113, ..., 2323: by columns of

@@ -143,9 +143,8 @@ std::vector<std::uint8_t> held_as_knots(const Model& model, const Model::Case& o
     }
   }
   if (std::find(out.begin(), out.end(), 1) == out.end()) return out;
-  const std::vector<std::uint8_t> beside = beside_mesh(model);
   for (NodeIndex n = 0; n < out.size(); ++n)
-    if (beside[n] || askew[n]) out[n] = 0;
+    if (askew[n]) out[n] = 0;
   return out;
 }
 

@@ -7,9 +7,8 @@ namespace bordado::deck {
 
 /// Per node: whether the middle of a laminate there lies beside the mesh.
 std::vector<std::uint8_t> beside_mesh(const Model& model);
-/// Per node: whether a case turns it or holds it from turning, in the part's axes and in the middle of the laminate. Such a
-/// node is made a knot: the solver's force on it is then what holds it. (Beside the mesh a knot would stretch through the
-/// thickness under what it bears, and held along axes of its own it would turn.)
+/// Per node: whether a case turns it or holds it from turning, in the part's axes. Such a node is made a knot: the solver's
+/// force on it is then what holds it. (Held along axes of its own it would turn.)
 std::vector<std::uint8_t> held_as_knots(const Model& model, const Model::Case& one);
 
 /// Where thickness, offset or normal jump, the solver ties the layers with a rigid knot [6], and its work

@@ -48,8 +48,10 @@ bool has_supports(const Model& model, const Model::Case& one);
 /// The same constants with other stiffnesses through the thickness, along 1 and along 2; of all 21, too.
 material::Elastic with_transverse_shear(const material::Elastic& elastic, double G13, double G23);
 
-/// What a layer of a shell bears through its thickness, a stiffness: of a ply, and of any of three layers.
-double stiffness_through(const material::Elastic& elastic);
+/// What a layer of a shell bears through its thickness, a stiffness: of a ply, and of any of three layers. Nothing ties it to
+/// the plane there (MaterialUse). Cores are stiff: at a node that is held beside the middle one would be pressed in, which
+/// no shell is.
+double stiffness_through(const material::Material& material);
 double stiffness_through(const ThreeLayers& three);
 
 /// What every writer tells of itself at the end; orientations are the writer's own to fill in.

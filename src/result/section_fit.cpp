@@ -76,8 +76,10 @@ SectionFit::SectionFit(const deck::Model& model, const deck::WriteOptions& optio
         const laminate::Matrix3 Q =
             box.equivalents ? box.equivalents->Q[k]
                             : laminate::rotated(laminate::plane_stress_stiffness(layers[k].elastic), layers[k].angle);
-        const double through =
-            box.equivalents ? deck::stiffness_through(*box.equivalents) : deck::stiffness_through(layers[k].elastic);
+        const double through = box.equivalents
+                                   ? deck::stiffness_through(*box.equivalents)
+                                   : deck::stiffness_through(section::material_of(
+                                         *model.part, *model.sections, model.sections->layers_of(s)[k].material));
         for (std::size_t l = 0; l < levels.size(); ++l) {
           const double share = t * (!three_levels ? 0.5 : l == 1 ? 8.0 / 18.0 : 5.0 / 18.0);
           of.z.push_back(bottom + 0.5 * t * (1.0 + levels[l]));
