@@ -120,7 +120,7 @@ Json as_json(const Design& design, const std::vector<review::PlyDrape>& plies) {
                    {"known_to_deg", one.known ? Json(one.known->largest) : Json(nullptr)},
                    {"known_to_mean_deg", one.known ? Json(one.known->mean) : Json(nullptr)},
                    {"known_to_element", one.known ? id(one.known->worst) : Json(nullptr)},
-                   {"area_known_to_no_more_than_a_degree", one.known ? Json(one.known->badly) : Json(nullptr)},
+                   {"area_known_no_better_than_a_degree", one.known ? Json(one.known->badly) : Json(nullptr)},
                    {"area_led_past_the_border", one.known ? Json(one.known->beside) : Json(nullptr)},
                    {"pieces", pieces}});
   }
@@ -212,7 +212,7 @@ void print_ply(const Design& design, const review::PlyDrape& one) {
     fmt::print("known to   {:.2g}° in the mean, {:.2g}° at the worst place, {}", known->mean, known->largest,
                at(*known->worst));
     fmt::print("{}\n",
-               known->badly > 0.0 ? fmt::format("; to no more than a degree on {}", percent(known->badly)) : "");
+               known->badly > 0.0 ? fmt::format("; no better than to a degree on {}", percent(known->badly)) : "");
     if (known->beside > 0.0)
       fmt::print("           {} has cloth that was led past the border, where the surface is anyone's guess\n",
                  percent(known->beside));

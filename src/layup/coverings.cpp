@@ -81,7 +81,9 @@ class Coverer : Laying {
             "zone '{0}' is {1:.4g} {2}^2 by its shape and {3:.4g} {2}^2 between the edges of plies on this mesh: "
             "elements are {4:.3g} {2} long where it is narrow, or its outline turns within one",
             layup.zones.names[zone], exact, unit, area, longest_at_border(zone)),
-        Place::in(part.file), "mesh it with two elements over its width and more, or along its outline");
+        Place::in(part.file),
+        fmt::format("mesh it with two elements over its width and more (these hold {:.3g} {}), or along its outline",
+                    2.0 * longest_at_border(zone), unit));
   }
   double longest_at_border(zone::ZoneId zone) const {
     double out = 0.0;
