@@ -209,10 +209,9 @@ void print_ply(const Design& design, const review::PlyDrape& one) {
     fmt::print("cloth      {} {}² lie there\n", number(v.cloth_area), unit);
   }
   if (const auto& known = one.known) {
-    fmt::print("known to   {:.2g}° in the mean, {:.2g}° at the worst place, {}", known->mean, known->largest,
+    fmt::print("known to   {:.2g}° in the mean, {:.2g}° at the worst place, {}\n", known->mean, known->largest,
                at(*known->worst));
-    fmt::print("{}\n",
-               known->badly > 0.0 ? fmt::format("; no better than to a degree on {}", percent(known->badly)) : "");
+    if (known->badly > 0.0) fmt::print("           no better than to a degree on {}\n", percent(known->badly));
     if (known->beside > 0.0)
       fmt::print("           {} has cloth that was led past the border, where the surface is anyone's guess\n",
                  percent(known->beside));

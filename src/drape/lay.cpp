@@ -148,17 +148,10 @@ Drape lay(const SmoothSurface& surface, const mesh::Geometry& geometry, const Op
     coarse.cell *= 2.0;
     compare(out, on_elements(surface, laid(surface, coarse)));
     constexpr double most_cells = 1e6;
-    // What finer cells can help: where cloth was led past the border they know no more.
-    const auto within = [&](const Drape& of) {
-      double largest = 0.0;
-      for (ElementIndex e = 0; e < surface.own; ++e)
-        if (!of.elements.beside[e] && of.known_to[e] > largest) largest = static_cast<double>(of.known_to[e]);
-      return largest;
-    };
-    // The one that knows most over the area is kept.
+    // The best so far is kept: where cloth is led far over the outside of the surface, finer cells may know less.
     Drape best;
     int in_vain = 0;  // steps: with cells still coarse one may be
-    while (in_vain < 2 && options.net.cell == 0.0 && out.largest_error && within(out) > options.aim &&
+    while (in_vain < 2 && options.net.cell == 0.0 && out.largest_error && *out.largest_error > options.aim &&
            4.0 * covered <= most_cells * net.cell * net.cell) {
       net.cell *= 0.5;
       Drape finer;
@@ -166,14 +159,14 @@ Drape lay(const SmoothSurface& surface, const mesh::Geometry& geometry, const Op
       finer.net = laid(surface, net);
       finer.elements = on_elements(surface, finer.net);
       finer.cell_by = CellBy::accuracy;
-      const double before = within(out);
+      const double before = *out.largest_error;
       compare(finer, out.elements);
-      if (!finer.mean_error) break;
-      in_vain = within(finer) > 0.8 * before ? in_vain + 1 : 0;
-      if (!best.mean_error || *out.mean_error < *best.mean_error) best = std::move(out);
+      if (!finer.largest_error) break;
+      in_vain = *finer.largest_error > 0.8 * before ? in_vain + 1 : 0;
+      if (!best.largest_error || *out.largest_error < *best.largest_error) best = std::move(out);
       out = std::move(finer);
     }
-    if (best.mean_error && *best.mean_error < *out.mean_error) out = std::move(best);
+    if (best.largest_error && *best.largest_error < *out.largest_error) out = std::move(best);
     // Where the way leads past the border, what the surface would be there is anyone's guess: a second one tells how much
     // depends on it.
     const auto& beside = out.elements.beside;

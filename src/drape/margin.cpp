@@ -254,12 +254,13 @@ class Carrier {
     for (int of = 0; of < 3; ++of)
       for (int k = 0; k < 3; ++k)
         plane[static_cast<std::size_t>(of)] += inverse(of, k) * products[static_cast<std::size_t>(k)];
-    // Likely where it is such a plane, and no jump or noise.
+    // Likely where it is such a plane, no jump or noise, and does not change so fast that it would soon be another surface.
     double off = 0.0;
     for (const auto& [row, bend] : seen)
       off += (bend - row[0] * plane[0] - row[1] * plane[1] - row[2] * plane[2]).squaredNorm();
     off = std::sqrt(off / static_cast<double>(seen.size()));
-    const bool likely = plane[1].norm() >= 0.03 * plane[0].norm() && off <= 0.1 * plane[1].norm();
+    const double change = plane[1].norm() / plane[0].norm();
+    const bool likely = change >= 0.03 && change <= 0.5 && off <= 0.1 * plane[1].norm();
     if (likely != (how_ == GoesOn::likely)) return out;
     out.bend = plane[0];
     // What changes across: all of its change; along: a third; both: half (third derivatives of a height are one, in
