@@ -1,7 +1,8 @@
 // How what sections carry changes from element to element, and the shear between plies that comes of it.
 #pragma once
 
-#include <bordado/laminate.hpp>
+#include "section_forces.hpp"
+
 #include <bordado/recovery.hpp>
 
 #include <functional>
@@ -12,7 +13,6 @@ namespace bordado::result {
 
 /// N and M (rows) along x and y of an element's section (columns).
 using Gradients = Eigen::Matrix<double, 6, 2>;
-using Carried = Eigen::Matrix<double, 6, 1>;  ///< N and M
 
 /// N and M seen from axes that are turned by an angle about the normal.
 Carried seen_from(const Carried& carried, double angle);

@@ -45,19 +45,6 @@ laminate::Resultants held_expansion(const HeatHere& heat, std::span<const lamina
   return out;
 }
 
-/// As above, of a section. \param layers as section::laminate_of() has them
-inline laminate::Resultants held_expansion(const HeatHere& heat, const part::Part& part,
-                                           const section::Sections& sections, section::SectionId s,
-                                           std::span<const laminate::Layer> layers) {
-  const auto laid = sections.layers_of(s);
-  return held_expansion(
-      heat, layers,
-      [&](std::size_t l) -> const material::Material& {
-        return section::material_of(part, sections, laid[l].material);
-      },
-      sections.bottom[s]);
-}
-
 /// Loads of a case that act within an element: looked up where they are asked for.
 class Within {
  public:

@@ -102,6 +102,7 @@ struct Recovery::Judged {
   explicit Judged(const Recovery& of)
       : recovery(of),
         layers_on(of.design_.part, of.design_.geometry, of.design_.layup),
+        forces(of.design_.part, of.design_.sections),
         changing(of.design_.surface, of.design_.geometry, of.design_.sections.references, of.design_.layup,
                  of.at_nodes_) {
     for (const laminate::Criterion criterion : of.criteria_)
@@ -173,9 +174,7 @@ struct Recovery::Judged {
   /// about the same mesh.
   void taper(const Piece& piece, std::span<const Eigen::Vector2d> slopes, const laminate::Deformation& deformed) {
     const std::size_t count = piece.layers.size();
-    Eigen::Matrix<double, 6, 1> strains;
-    strains << deformed.strain, deformed.curvature;
-    const Eigen::Matrix<double, 6, 1> forces = laminate::stiffness(piece.layers, piece.z0).ABD() * strains;
+    const Carried bears = laminate::stiffness(piece.layers, piece.z0).ABD() * six(deformed);
     const double h = laminate::thickness(piece.layers);
     std::vector<laminate::Matrix3> Q;
     double step = 1e-4 * h;
@@ -189,7 +188,7 @@ struct Recovery::Judged {
       std::vector<laminate::Layer> layers = piece.layers;
       for (std::size_t i = 0; i < count; ++i) layers[i].thickness += by * slopes[i][along];
       double z = layup::bottom(recovery.design_.part, laminate::thickness(layers));
-      const Eigen::Matrix<double, 6, 1> all = laminate::stiffness(layers, z).ABD().partialPivLu().solve(forces);
+      const Eigen::Matrix<double, 6, 1> all = laminate::stiffness(layers, z).ABD().partialPivLu().solve(bears);
       Vector3 below = Vector3::Zero();
       into.clear();
       for (std::size_t i = 0; i < count; ++i) {
@@ -226,7 +225,7 @@ struct Recovery::Judged {
     Gradients all = Gradients::Zero();
     if (!crossed) all = changing(e, carried_by);
     balance(all, Q);
-    if (crossed) return section_at(e).stiffness.partialPivLu().solve(all);
+    if (crossed) return forces.section(e).stiffness.partialPivLu().solve(all);
     if (!own_compliance)
       own_compliance = laminate::stiffness(pieces.front().layers, pieces.front().z0).ABD().partialPivLu().inverse();
     return *own_compliance * all;
@@ -249,62 +248,24 @@ struct Recovery::Judged {
     }
   }
 
-  struct OfSection {
-    std::vector<laminate::Layer> layers;
-    Eigen::Matrix<double, 6, 6> stiffness;
-  };
-  /// The section of an element.
-  const OfSection& section_at(ElementIndex e) {
-    const auto& sections = *recovery.model_.sections;
-    const section::SectionId s = sections.section_of[e];
-    if (of_sections.empty()) of_sections.resize(sections.count());
-    std::optional<OfSection>& out = of_sections[index(s)];
-    if (!out) {
-      const auto layers = section::laminate_of(*recovery.model_.part, sections, s);
-      out = {layers, laminate::stiffness(layers, sections.bottom[s]).ABD()};
-    }
-    return *out;
-  }
-  /// What it carries, in its axes, so deformed. \param heat what is in the strains, or nothing
-  Carried carried(ElementIndex e, const laminate::Deformation& deformed, const HeatHere* heat) {
-    const OfSection& section = section_at(e);
-    Carried strains;
-    strains << deformed.strain, deformed.curvature;
-    Carried out = section.stiffness * strains;
-    if (heat) {
-      const auto& sections = *recovery.model_.sections;
-      const laminate::Resultants pushed =
-          held_expansion(*heat, *recovery.model_.part, sections, sections.section_of[e], section.layers);
-      out.head<3>() -= pushed.N;
-      out.tail<3>() -= pushed.M;
-    }
-    return out;
-  }
-
   /// The deformation of a piece that carries the forces of its element's section: that stands for elements alike within
   /// its tolerances, and its angles and thicknesses are not the element's own. \param heat what is in the strains, or
   /// nothing
   laminate::Deformation of_piece(const Piece& piece, ElementIndex e, const laminate::Deformation& of_section,
                                  const HeatHere* heat) {
-    const OfSection& whole = section_at(e);
+    const Eigen::Matrix<double, 6, 6>& whole = forces.section(e).stiffness;
     if (own_stiffness.empty())
       for (const Piece& one : pieces) own_stiffness.push_back(laminate::stiffness(one.layers, one.z0).ABD());
     Eigen::Matrix<double, 6, 6> own = own_stiffness[static_cast<std::size_t>(&piece - pieces.data())];
-    if (!crossed && (own - whole.stiffness).cwiseAbs().maxCoeff() <= 1e-12 * own.cwiseAbs().maxCoeff())
-      return of_section;
-    Eigen::Matrix<double, 6, 1> strains;
-    strains << of_section.strain, of_section.curvature;
-    Eigen::Matrix<double, 6, 1> forces = carried(e, of_section, heat);
-    if (heat) {
-      const laminate::Resultants here = held_expansion(
+    if (!crossed && (own - whole).cwiseAbs().maxCoeff() <= 1e-12 * own.cwiseAbs().maxCoeff()) return of_section;
+    Carried strains = six(of_section), bears = forces(e, of_section, heat);
+    if (heat)
+      bears += six(held_expansion(
           *heat, piece.layers, [&](std::size_t l) -> const material::Material& { return *piece.materials[l]; },
-          piece.z0);
-      forces.head<3>() += here.N;
-      forces.tail<3>() += here.M;
-    }
+          piece.z0));
     const auto across = recovery.across_.find(e);
     if (across == recovery.across_.end()) {
-      const Eigen::Matrix<double, 6, 1> all = own.fullPivLu().solve(forces);
+      const Eigen::Matrix<double, 6, 1> all = own.fullPivLu().solve(bears);
       return {all.head<3>(), all.tail<3>()};
     }
     // In axes across and along the edge: forces go over it, strain along it is the same on both sides.
@@ -317,27 +278,27 @@ struct Recovery::Judged {
     both.topLeftCorner<3, 3>() = both.bottomRightCorner<3, 3>() = turn;
     const Eigen::Matrix<double, 6, 6> back = both.inverse();
     strains = both * strains;
-    forces = back.transpose() * forces;
+    bears = back.transpose() * bears;
     own = back.transpose() * own * back;
     for (const int along : {1, 4}) {
       const double stiff = own(along, along);
       own.row(along).setZero();
       own(along, along) = stiff;
-      forces[along] = stiff * strains[along];
+      bears[along] = stiff * strains[along];
     }
-    const Eigen::Matrix<double, 6, 1> all = back * own.fullPivLu().solve(forces);
+    const Eigen::Matrix<double, 6, 1> all = back * own.fullPivLu().solve(bears);
     return {all.head<3>(), all.tail<3>()};
   }
 
   const Recovery& recovery;
   layup::LayersOn layers_on;
+  SectionForces forces;
   Changing changing;
   std::vector<layup::LaidLayer> key;
   std::vector<Piece> pieces;
   std::vector<laminate::Judge> judges;
   bool crossed = false;
   std::vector<Eigen::Matrix<double, 6, 6>> own_stiffness;  ///< of the pieces, once it is asked for
-  std::vector<std::optional<OfSection>> of_sections;       ///< as they are met
   std::vector<Vector3> more, held;
   bool wants_shear = false;                                   ///< how N and M change is asked for
   std::optional<Eigen::Matrix<double, 6, 6>> own_compliance;  ///< of the first piece, once it is asked for

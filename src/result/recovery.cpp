@@ -86,9 +86,9 @@ StrainChanges changes_on(Judged& on, const ReadyCase& ready, ElementIndex e, con
     const laminate::Deformation deformed = of == Part::whole  ? ready.fields.sections[other].deformation
                                            : of == Part::held ? ready.fields.held[other].deformation
                                                               : ready.multiplied(other);
-    if (!heated) return on.carried(other, deformed, nullptr);
+    if (!heated) return on.forces(other, deformed, nullptr);
     const HeatHere heat = ready.within.heat(other);
-    return on.carried(other, deformed, &heat);
+    return on.forces(other, deformed, &heat);
   });
 }
 
@@ -377,27 +377,14 @@ double Recovery::warmed(std::size_t one, ElementIndex e) const {
 }
 
 std::vector<laminate::Resultants> Recovery::carried(const CaseFields& fields, std::size_t one) const {
-  const section::Sections& sections = *model_.sections;
   const Within within(model_, model_.cases[one]);
-  List<section::SectionId, laminate::Stiffness> stiffness;
-  List<section::SectionId, std::vector<laminate::Layer>> layers;
-  for (const section::SectionId s : sections.ids()) {
-    layers.push_back(section::laminate_of(design_.part, sections, s));
-    stiffness.push_back(laminate::stiffness(layers[s], sections.bottom[s]));
-  }
   std::vector<laminate::Resultants> out(fields.sections.size());
   parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
-    for (std::size_t i = begin; i < end; ++i) {
-      const auto e = static_cast<ElementIndex>(i);
-      const section::SectionId s = sections.section_of[e];
-      const auto& d = fields.sections[e].deformation;
-      const laminate::Stiffness& k = stiffness[s];
-      out[e].N = k.A * d.strain + k.B * d.curvature;
-      out[e].M = k.B * d.strain + k.D * d.curvature;
-      if (!within.warm()) continue;
-      const laminate::Resultants held = held_expansion(within.heat(e), design_.part, sections, s, layers[s]);
-      out[e].N -= held.N;
-      out[e].M -= held.M;
+    SectionForces forces(design_.part, design_.sections);
+    for (auto e = static_cast<ElementIndex>(begin); e < end; ++e) {
+      const HeatHere heat = within.heat(e);
+      const Carried all = forces(e, fields.sections[e].deformation, within.warm() ? &heat : nullptr);
+      out[e] = {all.head<3>(), all.tail<3>()};
     }
   });
   if (!fields.solids.empty()) {

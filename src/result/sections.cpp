@@ -1,5 +1,5 @@
 // Section forces or strains from a table or a VTU file that anyone can produce.
-#include "loads_within.hpp"
+#include "section_forces.hpp"
 
 #include <bordado/recovery.hpp>
 
@@ -356,20 +356,10 @@ CaseFields with_temperature(GivenSections given, const Design& design, const dec
   out.shear = given.shear;
   const Within within(model, model.cases[one]);
   if (!within.warm()) return out;
-  const section::Sections& sections = design.sections;
-  List<section::SectionId, std::vector<laminate::Layer>> layers;
-  List<section::SectionId, Eigen::Matrix<double, 6, 6>> stiffness;
-  for (const section::SectionId s : sections.ids()) {
-    layers.push_back(section::laminate_of(design.part, sections, s));
-    stiffness.push_back(laminate::stiffness(layers[s], sections.bottom[s]).ABD());
-  }
+  SectionForces forces(design.part, design.sections);
   out.held.resize(out.sections.size());
   for (ElementIndex e = 0; e < out.sections.size(); ++e) {
-    const section::SectionId s = sections.section_of[e];
-    const laminate::Resultants by = held_expansion(within.heat(e), design.part, sections, s, layers[s]);
-    Eigen::Matrix<double, 6, 1> six;
-    six << by.N, by.M;
-    const Eigen::Matrix<double, 6, 1> free = stiffness[s].partialPivLu().solve(six);
+    const Carried free = forces.section(e).stiffness.partialPivLu().solve(forces.pushed(e, within.heat(e)));
     out.held[e].deformation = {free.head<3>(), free.tail<3>()};
     if (!given.forces) continue;
     out.sections[e].deformation.strain += free.head<3>();

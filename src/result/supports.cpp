@@ -1,6 +1,5 @@
 // What each support puts on the part.
 #include "gradients.hpp"
-#include "loads_within.hpp"
 
 #include <Eigen/Geometry>
 
@@ -18,12 +17,8 @@ class Couples {
         fields_(fields),
         within_(model, one),
         at_nodes_(mesh::elements_at_nodes(model.surface)),
-        changing_(model.surface, model.geometry, model.sections->references, *model.layup, at_nodes_) {
-    for (const section::SectionId s : model.sections->ids()) {
-      layers_.push_back(section::laminate_of(*model.part, *model.sections, s));
-      stiffness_.push_back(laminate::stiffness(layers_[s], model.sections->bottom[s]).ABD());
-    }
-  }
+        forces_(*model.part, *model.sections),
+        changing_(model.surface, model.geometry, model.sections->references, *model.layup, at_nodes_) {}
 
   /// Of what is held on some nodes. \param held as in Support \param axes per node, or empty: the part's
   Vec3 on(const std::vector<mesh::NodeIndex>& nodes, std::uint8_t held, std::span<const deck::Model::Axes> axes) {
@@ -54,18 +49,8 @@ class Couples {
   Vec3 across(mesh::ElementIndex e, const Vec3& from, const Vec3& to) {
     const Vec3 &n = model_.geometry.normals[e], &r = model_.sections->references[e], t = n.cross(r);
     const auto carried_by = [&](mesh::ElementIndex other) -> Carried {
-      const section::SectionId s = model_.sections->section_of[other];
-      const laminate::Deformation& d = fields_.sections[other].deformation;
-      Carried strains;
-      strains << d.strain, d.curvature;
-      Carried out = stiffness_[s] * strains;
-      if (within_.warm()) {
-        const laminate::Resultants pushed =
-            held_expansion(within_.heat(other), *model_.part, *model_.sections, s, layers_[s]);
-        out.head<3>() -= pushed.N;
-        out.tail<3>() -= pushed.M;
-      }
-      return out;
+      const HeatHere heat = within_.heat(other);
+      return forces_(other, fields_.sections[other].deformation, within_.warm() ? &heat : nullptr);
     };
     Gradients changes = changing_(e, carried_by);
     balance(changes, fields_.sections[e].Q);
@@ -81,9 +66,8 @@ class Couples {
   const CaseFields& fields_;
   Within within_;
   mesh::NodeTable at_nodes_;
+  SectionForces forces_;
   Changing changing_;
-  List<section::SectionId, std::vector<laminate::Layer>> layers_;
-  List<section::SectionId, Eigen::Matrix<double, 6, 6>> stiffness_;
 };
 
 /// Nodes that are held or moved, and what of them.
