@@ -10,14 +10,7 @@ using test::Grid;
 
 namespace {
 
-const std::string bent = R"(
-[support.left]
-on = "left"
-hold = "clamped"
-[load.tip]
-on = "right"
-force = [0, 0, 1]
-)";
+const std::string bent = test::cantilever("[0, 0, 1]");
 
 /// Held where no node is made a knot by it.
 const std::string spanned = R"(

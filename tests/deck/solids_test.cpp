@@ -336,13 +336,7 @@ force = [-200, 0, 0]
 }
 
 TEST_CASE("a step in a cantilever of solids bends as a stepped beam; weight and turning balance") {
-  const std::string conditions = R"(
-[support.left]
-on = "left"
-hold = "clamped"
-[load.tip]
-on = "right"
-force = [0, 0, 1]
+  const std::string conditions = test::cantilever("[0, 0, 1]") + R"(
 [load.weight]
 gravity = [0, 0, -9810]
 [load.spin]

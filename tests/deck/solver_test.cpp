@@ -154,14 +154,7 @@ TEST_CASE("a thin simply supported cross-ply plate under pressure deflects as Na
 }
 
 TEST_CASE("a soft-cored sandwich strip bends mostly by shear of its core, and comes out right") {
-  const std::string conditions = R"(
-[support.root]
-on = "left"
-hold = "clamped"
-[load.tip]
-on = "right"
-force = [0, 0, 10]
-)";
+  const std::string conditions = test::cantilever("[0, 0, 10]");
   double previous = 1.0;
   result::SolveOptions options;
   options.deck.layers = deck::LayersAs::plies;  // three layers have the core's shear as it is

@@ -282,14 +282,7 @@ TEST_CASE("rotations are those of a body that is turned, but for what turns abou
 
 TEST_CASE("strains of solids that do not hold the solver's energy are refused, of all and of one") {
   const test::Folder folder;
-  const Cases solved = test::solve_cases(folder, test::case_part("[0/90/45]", R"(
-[support.left]
-on = "left"
-hold = "clamped"
-[load.tip]
-on = "right"
-force = [0, 0, 1]
-)"),
+  const Cases solved = test::solve_cases(folder, test::case_part("[0/90/45]", test::cantilever("[0, 0, 1]")),
                                          Grid::rectangle(10, 2, 100, 20), solids(Per::ply));
   const result::Solved& one = solved.all[0];
   deck::WriteOptions options;

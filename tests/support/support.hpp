@@ -36,6 +36,11 @@ inline Near near(double found, double wanted, double share = 1e-9, double scale 
   return {found, wanted, share, scale};
 }
 
+/// Conditions of a cantilever: "left" clamped, a force (as text, "[0, 0, 1]") on "right".
+inline std::string cantilever(const std::string& force) {
+  return "\n[support.left]\non = \"left\"\nhold = \"clamped\"\n[load.tip]\non = \"right\"\nforce = " + force + "\n";
+}
+
 /// A folder that is gone at the end of the test.
 class Folder {
  public:
