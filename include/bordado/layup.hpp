@@ -183,7 +183,7 @@ struct Layup {
 };
 
 /// Lays every ply of the part on the surface, draped ones as cloth lies. Stacks are numbered in order of their first element.
-/// Findings: "layup.ply-nowhere", "layup.edge-swallows", "layup.edge-none", "layup.element-bare", "layup.of-unknown",
+/// Findings: "layup.ply-nowhere", "layup.edge-swallows", "layup.edge-narrow" (a warning), "layup.edge-none", "layup.element-bare", "layup.of-unknown",
 /// "layup.field", "layup.no-thickness", "ramp.zone-unknown", "ramp.nothing-ends", "ramp.ply-unknown", "ramp.ply-not",
 /// "ramp.twice", "ramp.too-long", "ramp.swallows", "layup.chamfer", "frame.near-normal", "mesh.no-area", "drape.seed",
 /// "drape.direction", "drape.cell", "drape.curve-unknown", "drape.dart", "drape.nowhere" (errors); "drape.unreached",
@@ -244,11 +244,6 @@ enum class ClothAxes { warp, diagonal };  ///< 1 along the warp, or along the lo
 /// The material that a cloth is at an angle of shear: stiffness, and expansion and swelling where its yarns tell them (they
 /// are those of the unsheared cloth otherwise). Nothing where sheared_cloth() has nothing.
 std::optional<material::Material> at_shear(const material::Material& material, Angle shear, ClothAxes axes);
-
-/// Over which distance a chamfered ply runs out, by its length or its angle; nothing where it has no chamfer.
-std::optional<double> chamfer_length(const part::Part& part, PlyId ply);
-/// The thickness of a chamfered ply where it is whole; of what fills one, that of the ply it fills.
-double full_thickness(const part::Part& part, PlyId ply);
 
 /// The thickness of a ply on an element; nought where it has run out.
 double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element);

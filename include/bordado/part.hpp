@@ -441,6 +441,11 @@ struct Part {
   std::string mesh_path() const;
 };
 
+/// Over which distance a chamfered ply runs out, by its length or its angle; nothing where it has no chamfer.
+std::optional<double> chamfer_length(const Part& part, PlyId ply);
+/// The thickness of a chamfered ply where it is whole; of what fills one, that of the ply it fills.
+double full_thickness(const Part& part, PlyId ply);
+
 struct ReadOptions {
   /// Files of materials besides those that the part names, looked into after these: TOML or MatML.
   std::vector<std::string> libraries = {};

@@ -40,15 +40,18 @@ struct Border {
   struct Piece {
     std::array<Vec3, 2> ends;
     mesh::ElementIndex inside, outside;  ///< the same element where the piece runs across it
-    std::array<mesh::NodeIndex, 2> side{mesh::no_index, mesh::no_index};  ///< its nodes where it is a side
+    /// Of the surface that it is traced on: its nodes where it is a side of that.
+    std::array<mesh::NodeIndex, 2> side{mesh::no_index, mesh::no_index};
     Vec3 inwards = Vec3::Zero();  ///< roughly: from the piece to a place in the zone
     bool is_side() const { return side[0] != mesh::no_index; }
   };
   std::vector<Piece> pieces;
-  std::vector<std::uint8_t> inside;  ///< per node: whether a corner of an element lies in the zone there
+  /// Per node of the surface that it is traced on: whether a corner of an element lies in the zone there.
+  std::vector<std::uint8_t> inside;
 };
-/// The pieces as lines to measure from. \param taken per piece whether it counts; empty: all do.
-std::vector<mesh::Curve> lines(const mesh::Surface& surface, const Border& border,
+/// The pieces as lines to measure from. \param traced the surface that it is traced on \param taken per piece whether it
+/// counts; empty: all do.
+std::vector<mesh::Curve> lines(const mesh::Surface& traced, const Border& border,
                                std::span<const std::uint8_t> taken = {});
 /// Per piece of `border` whether a piece of `other` lies there with the zone on the same side.
 std::vector<std::uint8_t> shared(const Border& border, const Border& other);
@@ -67,6 +70,15 @@ struct ZoneSets {
   /// Of the zones whose edges plies move (part::Ply::edge, chamfers, ramps). The part's own border is none: plies end
   /// there with it.
   std::map<ZoneId, Border> borders;
+  /// What borders are traced on where elements are too large for them: where a zone, or a gap in it, is narrower than two
+  /// of them, or its outline turns within one.
+  std::optional<mesh::Divided> divided;
+  const mesh::Surface& traced_on(const mesh::Surface& mesh) const { return divided ? divided->surface : mesh; }
+  /// Elements of that surface that an element of the mesh became.
+  std::array<mesh::ElementIndex, 2> pieces_of(mesh::ElementIndex element) const {
+    if (!divided) return {element, element + 1};
+    return {divided->first[element], divided->first[element + 1]};
+  }
   /// For ramps from one zone to another: per piece of the first one's border whether the other lies beyond it.
   std::map<std::pair<ZoneId, ZoneId>, std::vector<std::uint8_t>> facing;
   /// For ramps: per piece of the first one's border whether the other's shape holds the place just within it, wherever

@@ -3,6 +3,7 @@
 #include "edges.hpp"
 
 #include <fmt/format.h>
+#include <Eigen/Geometry>
 
 #include <algorithm>
 #include <cmath>
@@ -36,7 +37,7 @@ class Coverer : Laying {
     }
     for (const Ramp& ramp : layup.ramps) out[ramp.from] = std::max(out[ramp.from], ramp.run);
     for (const PlyId p : layup.plies.ids())
-      if (const auto length = chamfer_length(part, p)) {
+      if (const auto length = part::chamfer_length(part, p)) {
         const Region& region = layup.regions[layup.plies[p].region];
         double& far = out[region.zone];
         far = std::max(far, *length + std::abs(region.edge.value_or(0.0)));
@@ -64,7 +65,8 @@ class Coverer : Laying {
     check_edges(found);
   }
 
-  /// A zone that its border, followed from corner to corner of elements, does not hold: two sides of it cross one element.
+  /// A zone whose border, followed from corner to corner of elements and of smaller ones where it is narrow, does not hold
+  /// it: two sides of it cross one of these.
   void check_narrow(zone::ZoneId zone, EdgeLevels& levels, double reach) {
     const double exact = layup.zones.exact_areas[zone];
     const Covering held = covering(zone, levels.of({.zone = zone, .edge = 0.0}), reach);
@@ -80,19 +82,64 @@ class Coverer : Laying {
         fmt::format(
             "zone '{0}' is {1:.4g} {2}^2 by its shape and {3:.4g} {2}^2 between the edges of plies on this mesh: "
             "elements are {4:.3g} {2} long where it is narrow, or its outline turns within one",
-            layup.zones.names[zone], exact, unit, area, longest_at_border(zone)),
+            layup.zones.names[zone], exact, unit, area, longest_at_border(zone, false)),
         Place::in(part.file),
         fmt::format("mesh it with two elements over its width and more (these hold {:.3g} {}), or along its outline",
-                    2.0 * longest_at_border(zone), unit));
+                    2.0 * longest_at_border(zone, true), unit));
   }
-  double longest_at_border(zone::ZoneId zone) const {
+  /// Of elements at the border of a zone, or of the smaller ones that it is traced on.
+  double longest_at_border(zone::ZoneId zone, bool as_traced) const {
+    const auto longest = [](const mesh::Surface& of, mesh::ElementIndex e) {
+      const auto corners = of.corners_of(e);
+      double out = 0.0;
+      for (std::size_t k = 0; k < corners.size(); ++k)
+        out = std::max(out, (of.points[corners[k]] - of.points[corners[(k + 1) % corners.size()]]).norm());
+      return out;
+    };
     double out = 0.0;
     for (const zone::Border::Piece& piece : layup.zones.borders.at(zone).pieces) {
-      const auto corners = surface.corners_of(piece.inside);
-      for (std::size_t k = 0; k < corners.size(); ++k)
-        out = std::max(out, (surface.points[corners[k]] - surface.points[corners[(k + 1) % corners.size()]]).norm());
+      double here = longest(surface, piece.inside);
+      if (as_traced) for_pieces(piece.inside, [&](mesh::ElementIndex f) { here = std::min(here, longest(traced, f)); });
+      out = std::max(out, here);
     }
     return out;
+  }
+
+  /// The surface that borders are traced on: calls with(element of it) for those that an element of the mesh became.
+  const mesh::Surface& traced = layup.zones.traced_on(surface);
+  template <class With>
+  void for_pieces(mesh::ElementIndex e, With with) const {
+    const auto [begin, end] = layup.zones.pieces_of(e);
+    for (mesh::ElementIndex f = begin; f < end; ++f) with(f);
+  }
+  /// The mean of what these have, by their areas.
+  template <class Of>
+  double mean_over(mesh::ElementIndex e, Of of) const {
+    const auto [begin, end] = layup.zones.pieces_of(e);
+    if (end == begin + 1) return of(begin);
+    double sum = 0.0, whole = 0.0;
+    for (mesh::ElementIndex f = begin; f < end; ++f) {
+      const double area = size(f);
+      whole += area;
+      sum += area * of(f);
+    }
+    return whole > 0.0 ? sum / whole : 0.0;
+  }
+  /// The area of an element that is flat, or nearly.
+  double size(mesh::ElementIndex f) const {
+    const auto c = traced.corners_of(f);
+    return 0.5 * (traced.points[c[2]] - traced.points[c[0]])
+                     .cross(traced.points[c[c.size() - 1]] - traced.points[c[1]])
+                     .norm();
+  }
+  /// How steep a level is over an element: one where it is the distance from one edge.
+  double slope(mesh::ElementIndex f, const std::vector<double>& level) const {
+    const auto c = traced.corners_of(f);
+    const std::size_t last = c.size() - 1;
+    const Vec3 u = traced.points[c[2]] - traced.points[c[0]], v = traced.points[c[last]] - traced.points[c[1]];
+    const double a = level[c[2]] - level[c[0]], b = level[c[last]] - level[c[1]];
+    const double uu = u.squaredNorm(), uv = u.dot(v), vv = v.squaredNorm(), det = uu * vv - uv * uv;
+    return det > 0.0 ? std::sqrt(std::max(0.0, (vv * a * a - 2.0 * uv * a * b + uu * b * b) / det)) : 1.0;
   }
 
   /// Where a region differs from its zone.
@@ -100,6 +147,7 @@ class Coverer : Laying {
     std::vector<std::pair<mesh::ElementIndex, float>> parts;  ///< ascending
     double length = 0.0;                                      ///< of its edge through elements
     bool any = false;                                         ///< it covers something
+    double area = 0.0, doubtful = 0.0;  ///< of all, and of what may be covered or not where two edges are near
   };
 
   Covering covering(zone::ZoneId zone, const std::vector<double>& level, double reach) const {
@@ -112,19 +160,25 @@ class Coverer : Laying {
           Covering& out = of_block[begin / block];
           for (mesh::ElementIndex e = static_cast<mesh::ElementIndex>(begin); e < end; ++e) {
             double least = reach, most = -reach;
-            for (const mesh::NodeIndex n : surface.corners_of(e))
-              least = std::min(least, level[n]), most = std::max(most, level[n]);
+            double share = mean_over(e, [&](mesh::ElementIndex f) {
+              double low = reach, high = -reach;
+              for (const mesh::NodeIndex n : traced.corners_of(f))
+                low = std::min(low, level[n]), high = std::max(high, level[n]);
+              least = std::min(least, low), most = std::max(most, high);
+              if (low <= 0.0 && high > 0.0 && slope(f, level) < 0.6) out.doubtful += size(f);
+              return high <= 0.0 ? 1.0 : low > 0.0 ? 0.0 : zone::covered_below(traced, f, level);
+            });
             const bool member = layup.zones.contains(zone, e);
-            double share = most <= 0.0 ? 1.0 : least > 0.0 ? 0.0 : zone::covered_below(surface, e, level);
             if (share > 0.0 && share < 1.0) {
-              out.length += line_length(surface, e, level);
+              for_pieces(e, [&](mesh::ElementIndex f) { out.length += line_length(traced, f, level); });
               share = part.list.edges == part::Covered::whole ? (share >= 0.5 ? 1.0 : 0.0)
                       : share < 1e-6                          ? 0.0
                       : share > 1.0 - 1e-6                    ? 1.0
                                                               : share;
             }
-            if (most == 0.0) out.length += side_length(e, level);
+            if (most == 0.0) for_pieces(e, [&](mesh::ElementIndex f) { out.length += side_length(f, level); });
             out.any = out.any || share > 0.0;
+            out.area += share * geometry.areas[e];
             if (share != (member ? 1.0 : 0.0)) out.parts.emplace_back(e, static_cast<float>(share));
           }
         },
@@ -134,17 +188,19 @@ class Coverer : Laying {
       all.parts.insert(all.parts.end(), one.parts.begin(), one.parts.end());
       all.length += one.length;
       all.any = all.any || one.any;
+      all.area += one.area;
+      all.doubtful += one.doubtful;
     }
     return all;
   }
 
   /// Of sides along which the level is nought.
   double side_length(mesh::ElementIndex e, const std::vector<double>& level) const {
-    const auto corners = surface.corners_of(e);
+    const auto corners = traced.corners_of(e);
     double sum = 0.0;
     for (std::size_t k = 0; k < corners.size(); ++k) {
       const mesh::NodeIndex a = corners[k], b = corners[(k + 1) % corners.size()];
-      if (level[a] == 0.0 && level[b] == 0.0) sum += (surface.points[b] - surface.points[a]).norm();
+      if (level[a] == 0.0 && level[b] == 0.0) sum += (traced.points[b] - traced.points[a]).norm();
     }
     return sum;
   }
@@ -189,7 +245,21 @@ class Coverer : Laying {
 
   double whole_area() const { return std::accumulate(geometry.areas.begin(), geometry.areas.end(), 0.0); }
 
+  /// What is left of a zone where edges have come near to each other.
+  void tell_narrow(PlyId p, const Covering& covering) {
+    if (part.list.edges == part::Covered::whole) return;
+    const std::string unit = part.units.unit(Dimension::length);
+    findings.warning(
+        "layup.edge-narrow",
+        fmt::format(
+            "ply '{0}': two edges of what it covers lie within one element; of {1:.4g} {2}^2 that it covers, {3:.3g} "
+            "{2}^2 are in doubt",
+            part.plies[p].id, covering.area, unit, covering.doubtful),
+        part.plies[p].where, "mesh it with two elements and more over what is left there, or move the edge by less");
+  }
+
   void check_edges(const List<RegionId, Covering>& found) {
+    std::set<RegionId> told;
     for (const PlyId p : layup.plies.ids()) {
       const RegionId r = layup.plies[p].region;
       const Region& region = layup.regions[r];
@@ -211,11 +281,14 @@ class Coverer : Laying {
                          ? "mesh it with two elements over its width and more, or along its outline"
                          : "plies end at the part's own border with it; to end one before it, lay it over a "
                            "zone with shrunk = { zone = \"...\", by = ... }");
+      } else if (found[r].any && found[r].doubtful > 2e-2 * found[r].area && told.insert(r).second) {
+        tell_narrow(p, found[r]);
       } else if (!found[r].any && region.edge) {
-        errors.error("layup.edge-swallows",
-                     fmt::format("ply '{}': its edge moved by {:g} {} leaves nothing of zone '{}'", declared.id,
-                                 *region.edge, part.units.unit(Dimension::length), declared.zone.value),
-                     declared.where, "move it by less, or take the ply out");
+        errors.error(
+            "layup.edge-swallows",
+            fmt::format("ply '{}': its edge moved by {:g} {} leaves nothing of zone '{}' that elements could hold",
+                        declared.id, *region.edge, part.units.unit(Dimension::length), declared.zone.value),
+            declared.where, "move it by less, or take the ply out");
       } else if (!found[r].any) {
         const Moved& first = region.moved.front();
         if (too_long_.count(first.ramp)) continue;  // told already
@@ -268,7 +341,7 @@ class Coverer : Laying {
       Ply& ply = layup.plies[p];
       const part::Ply& declared = part.plies[p];
       if (!declared.chamfer || layup.regions[ply.region].zone != zone) continue;
-      const double full = full_thickness(part, p), length = *chamfer_length(part, p),
+      const double full = part::full_thickness(part, p), length = *part::chamfer_length(part, p),
                    left = declared.chamfer->edge_thickness;
       if (!(left < full)) {
         errors.error("layup.chamfer",
@@ -285,10 +358,14 @@ class Coverer : Laying {
         parallel_blocks(thickness.size(), [&](std::size_t begin, std::size_t end) {
           for (mesh::ElementIndex e = static_cast<mesh::ElementIndex>(begin); e < end; ++e) {
             bool near = false;
-            for (const mesh::NodeIndex n : surface.corners_of(e)) near = near || -level[n] < length;
-            const double share = near ? zone::covered_below(surface, e, level) : 1.0;
+            for_pieces(e, [&](mesh::ElementIndex f) {
+              for (const mesh::NodeIndex n : traced.corners_of(f)) near = near || -level[n] < length;
+            });
+            const auto covered = [&](mesh::ElementIndex f) { return zone::covered_below(traced, f, level); };
+            const auto deep = [&](mesh::ElementIndex f) { return zone::mean_depth(traced, f, level, length); };
+            const double share = near ? mean_over(e, covered) : 1.0;
             if (!near || share < 1e-6) continue;
-            const double mean = left + (full - left) * zone::mean_depth(surface, e, level, length) / (length * share);
+            const double mean = left + (full - left) * mean_over(e, deep) / (length * share);
             thickness[e] = declared.fills ? full - mean : mean;
           }
         });
@@ -302,13 +379,16 @@ class Coverer : Laying {
       for (mesh::ElementIndex e = 0; e < all.size(); ++e)
         if (covered[e] < 0.0f ? layup.zones.contains(zone, e) : covered[e] > 0.0f)
           ply.thickness = std::max(ply.thickness, all[e]);
+      double deepest = 0.0;
       if (!declared.fills && ply.thickness < full * (1.0 - 1e-6))
+        for (const double here : levels.of(layup.regions[ply.region])) deepest = std::max(deepest, -here);
+      if (!declared.fills && ply.thickness < full * (1.0 - 1e-6) && deepest < 0.95 * length)
         findings.warning(
             "layup.chamfer-long",
             fmt::format("ply '{}': its chamfer goes {:.4g} {} in, further than zone '{}' is deep: it is {:.3g} "
                         "{} thick at the most, not {:g}",
-                        declared.id, length, part.units.unit(Dimension::length), declared.zone.value, ply.thickness,
-                        part.units.unit(Dimension::length), full),
+                        declared.id, length, part.units.unit(Dimension::length), declared.zone.value,
+                        left + (full - left) * deepest / length, part.units.unit(Dimension::length), full),
             declared.where, "make the chamfer shorter, or the zone larger");
     }
   }

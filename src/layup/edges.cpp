@@ -4,6 +4,7 @@
 #include "../mesh/straight.hpp"
 
 #include <fmt/format.h>
+#include <Eigen/Geometry>
 
 #include <algorithm>
 #include <cmath>
@@ -11,8 +12,12 @@
 
 namespace bordado::layup {
 
-EdgeLevels::EdgeLevels(const Layup& layup, const mesh::Surface& surface, zone::ZoneId zone, double reach)
-    : layup_(layup), surface_(surface), border_(layup.zones.borders.at(zone)), zone_(zone), reach_(reach) {}
+EdgeLevels::EdgeLevels(const Layup& layup, const mesh::Surface& mesh, zone::ZoneId zone, double reach)
+    : layup_(layup),
+      surface_(layup.zones.traced_on(mesh)),
+      border_(layup.zones.borders.at(zone)),
+      zone_(zone),
+      reach_(reach) {}
 
 const std::vector<double>& EdgeLevels::from(const std::vector<std::uint8_t>& pieces) {
   const auto [found, is_new] = made_.try_emplace(std::string(pieces.begin(), pieces.end()));
@@ -128,11 +133,36 @@ std::vector<mesh::Curve> lines_of(const Layup& layup, const mesh::Surface& surfa
                                   EdgeLevels& levels) {
   if (far_of(region) == 0.0) {
     std::vector<mesh::Curve> out;
-    for (Outline::Line& line : outline_of(surface, layup.zones.borders.at(region.zone)).lines)
+    for (Outline::Line& line : outline_of(layup.zones.traced_on(surface), layup.zones.borders.at(region.zone)).lines)
       out.push_back(std::move(line.curve));
     return out;
   }
-  return mesh::level_lines(surface, levels.of(region));
+  return mesh::level_lines(layup.zones.traced_on(surface), levels.of(region));
+}
+
+/// Where a level at the nodes is not positive. Flat elements, or nearly.
+double area_below(const mesh::Surface& surface, const std::vector<double>& level) {
+  double sum = 0.0;
+  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+    const auto c = surface.corners_of(e);
+    bool any = false;
+    for (const mesh::NodeIndex n : c) any = any || level[n] <= 0.0;
+    if (!any) continue;
+    const std::size_t last = c.size() - 1;
+    const Vec3 u = surface.points[c[2]] - surface.points[c[0]], v = surface.points[c[last]] - surface.points[c[1]];
+    sum += 0.5 * u.cross(v).norm() * zone::covered_below(surface, e, level);
+  }
+  return sum;
+}
+
+/// Ids of elements that borders are traced on in pieces.
+std::vector<std::int64_t> divided_ids(const zone::ZoneSets& zones, const mesh::Surface& surface) {
+  std::vector<std::int64_t> out;
+  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+    const auto [begin, end] = zones.pieces_of(e);
+    if (end > begin + 4) out.push_back(surface.element_ids[e]);
+  }
+  return out;
 }
 
 }  // namespace
@@ -176,7 +206,24 @@ mesh::Surface cut_at_edges(const Layup& layup, const mesh::Surface& surface, con
   if (levels.empty())
     findings.note("cut.nothing", "no ply has an edge of its own, so the mesh stays as it is", Place::in(surface.file),
                   "edges come from 'edge', 'chamfer' and [ramp.NAME] in the part file");
-  mesh::Surface out = mesh::cut(surface, geometry, std::move(levels), options, report);
+  // Where the mesh does not hold them, what is cut are the smaller elements that edges are known on.
+  const bool curved = std::any_of(surface.shapes.begin(), surface.shapes.end(), mesh::is_quadratic);
+  const bool held = std::all_of(levels.begin(), levels.end(), [&](const std::vector<double>& level) {
+    return std::abs(area_below(surface, level) - area_below(layup.zones.traced_on(surface), level)) <=
+           1e-2 * area_below(layup.zones.traced_on(surface), level);
+  });
+  const mesh::Surface& whole = curved || held ? surface : layup.zones.traced_on(surface);
+  if (&whole == &surface)
+    for (std::vector<double>& level : levels) level.resize(surface.points.size());
+  if (curved && !held)
+    findings.warning(
+        "zone.narrow",
+        fmt::format("elements with curved sides are not divided before they are cut, and what plies cover is "
+                    "narrower than two of them near elements {}",
+                    listed(divided_ids(layup.zones, surface))),
+        Place::in(surface.file), "mesh them with two elements over their width and more, or along their outlines");
+  mesh::Surface out =
+      mesh::cut(whole, &whole == &surface ? geometry : mesh::geometry(whole), std::move(levels), options, report);
   constexpr double sharp = 10.0;  // degrees
   if (!(report.least_angle < std::min(sharp, report.least_before))) return out;
   std::vector<std::int64_t> ids;

@@ -5,11 +5,12 @@
 
 namespace bordado::layup {
 
-/// Levels of the regions of one zone. Distances from each part of its border are worked out once.
+/// Levels of the regions of one zone, at the nodes of the surface that borders are traced on. Distances from each part of
+/// its border are worked out once.
 class EdgeLevels {
  public:
-  /// \param reach levels are told to this distance from nought and cut off beyond.
-  EdgeLevels(const Layup& layup, const mesh::Surface& surface, zone::ZoneId zone, double reach);
+  /// \param mesh the part's \param reach levels are told to this distance from nought and cut off beyond.
+  EdgeLevels(const Layup& layup, const mesh::Surface& mesh, zone::ZoneId zone, double reach);
 
   std::vector<double> of(const Region& region);
 

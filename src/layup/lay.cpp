@@ -65,7 +65,8 @@ class Stacker {
       ply.angle = declared.angle;
       zones.push_back(layup_.zones.find(declared.zone.value));
       if (zones.back()) {
-        if (layup_.zones.counts[*zones.back()] == 0)
+        const bool has_edge = declared.edge || declared.chamfer || declared.scallop;
+        if (layup_.zones.counts[*zones.back()] == 0 && !(has_edge && layup_.zones.exact_areas[*zones.back()] > 0.0))
           errors_.error(
               "layup.ply-nowhere",
               fmt::format("ply '{}' lies on zone '{}', which has no elements", declared.id, declared.zone.value),

@@ -17,23 +17,6 @@ std::vector<mesh::ElementIndex> Layup::elements_of(PlyId ply) const {
   return out;
 }
 
-std::optional<double> chamfer_length(const part::Part& part, PlyId ply) {
-  const auto& chamfer = part.plies[ply].chamfer;
-  if (!chamfer) return std::nullopt;
-  if (chamfer->length) return *chamfer->length;
-  return std::max(0.0, full_thickness(part, ply) - chamfer->edge_thickness) / std::tan(chamfer->angle->radians());
-}
-
-double full_thickness(const part::Part& part, PlyId ply) {
-  const part::Ply& declared =
-      part.plies[part.plies[ply].fills ? PlyId{static_cast<std::uint32_t>(index(ply) - 1)} : ply];
-  if (declared.thickness) return *declared.thickness;
-  const auto found =
-      std::find_if(part.materials.begin(), part.materials.end(),
-                   [&](const material::Material& material) { return material.name == declared.material.value; });
-  return found == part.materials.end() ? 0.0 : found->thickness.value_or(0.0);
-}
-
 namespace {
 
 /// By what the shear of its cloth makes a ply thicker.
@@ -49,9 +32,9 @@ double thickness_at(const part::Part& part, const Layup& layup, PlyId ply, mesh:
   if (inside && *inside < 0.0) return 0.0;
   const Ply& laid = layup.plies[ply];
   const double thicker = thicker_by(layup, ply, element);
-  const auto length = inside ? chamfer_length(part, ply) : std::nullopt;
+  const auto length = inside ? part::chamfer_length(part, ply) : std::nullopt;
   if (length) {
-    const double full = full_thickness(part, ply), left = part.plies[ply].chamfer->edge_thickness;
+    const double full = part::full_thickness(part, ply), left = part.plies[ply].chamfer->edge_thickness;
     const double t = left + (full - left) * std::min(*inside / *length, 1.0);
     return thicker * (part.plies[ply].fills ? full - t : t);
   }

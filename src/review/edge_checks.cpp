@@ -131,7 +131,7 @@ class EdgeChecker {
       const auto limit = material_of(p).form.steepest;
       if (!ply.chamfer || ply.fills || !limit) continue;
       const double slope =
-          *layup::chamfer_length(part_, p) / (layup::full_thickness(part_, p) - ply.chamfer->edge_thickness);
+          *part::chamfer_length(part_, p) / (part::full_thickness(part_, p) - ply.chamfer->edge_thickness);
       if (slope < *limit * (1.0 - 1e-9))
         findings_.warning("layup.chamfer-steep",
                           fmt::format("the chamfer of ply '{}' is 1:{:.3g}; its material '{}' wants 1:{:.3g} at the "

@@ -24,6 +24,29 @@ Json cut_json(const Profile& profile) {
   return {{"length", profile.at.back()}, {"bands", bands}, {"edges", ends}};
 }
 
+/// The points of a line, from its first to its last, but those that lie on the straight way from one to the next.
+std::vector<Vec3> bends_of(const mesh::Curve& line, double within) {
+  std::vector<Vec3> all = line.points, out;
+  if (line.closed && !all.empty()) all.push_back(all.front());
+  const auto straight = [&](std::size_t from, std::size_t to) {
+    const Vec3 way = all[to] - all[from];
+    const double square = way.squaredNorm();
+    for (std::size_t k = from + 1; k < to; ++k) {
+      const Vec3 off = all[k] - all[from];
+      const double share = square > 0.0 ? off.dot(way) / square : -1.0;
+      if (share < 0.0 || share > 1.0 || (off - share * way).norm() > within) return false;
+    }
+    return true;
+  };
+  constexpr std::size_t most = 64;
+  for (std::size_t k = 0, last = 0; k < all.size(); ++k) {
+    if (k > 0 && k + 1 < all.size() && k - last < most && straight(last, k + 1)) continue;
+    out.push_back(all[k]);
+    last = k;
+  }
+  return out;
+}
+
 }  // namespace
 
 Json edges_json(const Design& design, Arrays& arrays) {
@@ -37,9 +60,9 @@ Json edges_json(const Design& design, Arrays& arrays) {
   for (const auto& [region, of] : plies) {
     const std::size_t from = points.size() / 6;
     for (const mesh::Curve& line : all[region]) {
-      const std::size_t count = line.points.size();
-      for (std::size_t k = 0; k + (line.closed ? 0 : 1) < count; ++k)
-        for (const Vec3& end : {line.points[k], line.points[(k + 1) % count]})
+      const std::vector<Vec3> bends = bends_of(line, 1e-4 * mesh::longest_edge(design.surface));
+      for (std::size_t k = 0; k + 1 < bends.size(); ++k)
+        for (const Vec3& end : {bends[k], bends[k + 1]})
           for (int i = 0; i < 3; ++i) points.push_back(static_cast<float>(end[i]));
     }
     lines.push_back({{"plies", of}, {"from", from}, {"count", points.size() / 6 - from}});

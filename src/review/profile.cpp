@@ -75,7 +75,11 @@ std::vector<Vec3> between(const mesh::Curve& line, const OnLine& from, const OnL
 
 class Profiler {
  public:
-  explicit Profiler(const Design& design) : design_(design), layup_(design.layup), locator_(design.surface) {}
+  explicit Profiler(const Design& design)
+      : design_(design),
+        layup_(design.layup),
+        traced_(design.layup.zones.traced_on(design.surface)),
+        locator_(design.surface) {}
 
   Profile cut(const Vec3& from, const Vec3& to) {
     out_ = {};
@@ -109,8 +113,8 @@ class Profiler {
     // Along a border the plane may pass the surface by a hair's breadth, on one side or the other.
     for (const double aside : {0.0, 1e-3 * near, -1e-3 * near}) {
       std::vector<double> level;
-      for (const Vec3& point : design_.surface.points) level.push_back((point - a.point).dot(across) - aside);
-      for (const mesh::Curve& line : mesh::level_lines(design_.surface, level)) {
+      for (const Vec3& point : traced_.points) level.push_back((point - a.point).dot(across) - aside);
+      for (const mesh::Curve& line : mesh::level_lines(traced_, level)) {
         const OnLine first = nearest_on(line, a.point), last = nearest_on(line, b.point);
         if (first.distance > near || last.distance > near) continue;
         for (const Vec3& point : between(line, first, last)) {
@@ -143,7 +147,9 @@ class Profiler {
       if (!same) wanted.insert(r);
     }
     std::vector<mesh::Locator::Found> places;
-    for (const Vec3& point : out_.points) places.push_back(locator_.nearest(point));
+    std::optional<mesh::Locator> on_traced;
+    if (layup_.zones.divided) on_traced.emplace(traced_);
+    for (const Vec3& point : out_.points) places.push_back((on_traced ? *on_traced : locator_).nearest(point));
     for (const layup::RegionId r : wanted) {
       const zone::ZoneId zone = layup_.regions[r].zone;
       auto found = edges_.find(zone);
@@ -153,8 +159,8 @@ class Profiler {
       std::vector<double>& along = levels_[r];
       for (const auto& place : places) {
         double sum = 0.0;
-        const auto corners = design_.surface.corners_of(place.element);
-        const auto weights = mesh::corner_weights(design_.surface, place.element, place.point);
+        const auto corners = traced_.corners_of(place.element);
+        const auto weights = mesh::corner_weights(traced_, place.element, place.point);
         for (std::size_t i = 0; i < corners.size(); ++i) sum += weights[i] * level[corners[i]];
         along.push_back(sum);
       }
@@ -165,7 +171,7 @@ class Profiler {
     double far = 0.0;
     for (const layup::Region& region : layup_.regions) far = std::max(far, layup::far_of(region));
     for (const part::PlyId p : layup_.plies.ids())
-      far = std::max(far, layup::chamfer_length(design_.part, p).value_or(0.0));
+      far = std::max(far, part::chamfer_length(design_.part, p).value_or(0.0));
     return far + 3.0 * mesh::longest_edge(design_.surface);
   }
 
@@ -191,7 +197,7 @@ class Profiler {
     std::vector<double> out{0.0};
     for (const part::PlyId p : layup_.plies.ids())
       if (layup_.plies[p].region == r)
-        if (const auto length = layup::chamfer_length(design_.part, p)) out.push_back(*length);
+        if (const auto length = part::chamfer_length(design_.part, p)) out.push_back(*length);
     return out;
   }
 
@@ -271,6 +277,7 @@ class Profiler {
 
   const Design& design_;
   const layup::Layup& layup_;
+  const mesh::Surface& traced_;  ///< that edges of plies are known on
   mesh::Locator locator_;
   Profile out_;
   std::vector<mesh::ElementIndex> elements_;               ///< of each piece of the line
@@ -337,7 +344,8 @@ std::optional<Profile> across(const Design& design, Profiler& profiler, layup::R
     const auto square = [&](const Vec3& way) { return Vec3(way - way.dot(side) * side); };
     const Vec3 inwards = square(piece.inwards);
     // Across a fold the surface goes on in another direction.
-    const Vec3 outwards = piece.is_side() ? square(design.geometry.centres[piece.outside] - middle) : Vec3(-inwards);
+    const bool two_elements = piece.is_side() && piece.inside != piece.outside;
+    const Vec3 outwards = two_elements ? square(design.geometry.centres[piece.outside] - middle) : Vec3(-inwards);
     if (!(inwards.norm() > 0.0) || !(outwards.norm() > 0.0)) continue;
     try {
       Profile found = profiler.cut(middle + in * inwards.normalized(), middle + out * outwards.normalized());

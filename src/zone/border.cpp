@@ -6,8 +6,7 @@
 
 namespace bordado::zone {
 
-std::vector<mesh::Curve> lines(const mesh::Surface& surface, const Border& border,
-                               std::span<const std::uint8_t> taken) {
+std::vector<mesh::Curve> lines(const mesh::Surface& traced, const Border& border, std::span<const std::uint8_t> taken) {
   std::vector<mesh::Curve> out;
   mesh::NodePairs sides;
   for (std::size_t k = 0; k < border.pieces.size(); ++k) {
@@ -18,7 +17,7 @@ std::vector<mesh::Curve> lines(const mesh::Surface& surface, const Border& borde
     else
       out.push_back({{piece.ends[0], piece.ends[1]}, {}, false});
   }
-  for (mesh::Curve& line : mesh::curves_of(surface, sides)) out.push_back(std::move(line));
+  for (mesh::Curve& line : mesh::curves_of(traced, sides)) out.push_back(std::move(line));
   return out;
 }
 

@@ -100,7 +100,7 @@ Level level_of(const mesh::Surface& surface, std::vector<double> distances, doub
 
 namespace {
 
-constexpr int deepest = 5;
+constexpr int deep = 5, deepest = 10;
 
 struct Triangle {
   std::array<OnElement, 3> corners;
@@ -131,7 +131,8 @@ double covered(const Triangle& triangle, const Level& level, double slack, int d
   double bend = std::abs(at_middle - (at[0] + at[1] + at[2]) / 3);
   for (std::size_t k = 0; k < 3; ++k)
     bend = std::max(bend, std::abs(level(halves[k]) - slack - 0.5 * (at[k] + at[(k + 1) % 3])));
-  if (bend <= 1e-5 * radius) return linear_part(at);
+  // Further down only where two borders are near, or one turns.
+  if (bend <= (depth < deep ? 1e-5 : 0.05) * radius) return linear_part(at);
   double sum = covered({halves}, level, slack, depth + 1);
   for (std::size_t k = 0; k < 3; ++k) sum += covered({{c[k], halves[k], halves[(k + 2) % 3]}}, level, slack, depth + 1);
   return 0.25 * sum;

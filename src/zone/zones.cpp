@@ -64,12 +64,22 @@ class Resolver {
     make_borders(part_, surface_, levels_, sets_);
     for (const ZoneId id : sets_.declared())
       if (const part::Zone* const zone = declared(id); zone && sets_.counts[id] == 0)
-        findings_.warning("zone.empty", fmt::format("zone '{}' has no elements", zone->name), zone->where,
-                          "check its group name, box or length unit");
+        tell_empty(*zone, sets_.exact_areas[id]);
     return std::move(sets_);
   }
 
  private:
+  void tell_empty(const part::Zone& zone, double area) {
+    if (!(area > 0.0))
+      return findings_.warning("zone.empty", fmt::format("zone '{}' has no elements", zone.name), zone.where,
+                               "check its group name, box or length unit");
+    findings_.warning(
+        "zone.empty",
+        fmt::format("zone '{}' has no elements: its shape covers {:.4g} {}^2, but no element by {:.3g} of its area",
+                    zone.name, area, part_.units.unit(Dimension::length), zone.share),
+        zone.where, "mesh finer there, or give its plies edge = 0, so that they lie on parts of elements");
+  }
+
   enum class State { untouched, open, done };
   static constexpr std::size_t most_corners = 10'000;
   std::size_t depth_ = 0;
