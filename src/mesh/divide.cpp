@@ -42,9 +42,7 @@ class Divider {
   static std::int64_t after(const std::vector<std::int64_t>& ids) {
     return ids.empty() ? 1 : *std::max_element(ids.begin(), ids.end()) + 1;
   }
-  static std::uint64_t key(NodeIndex a, NodeIndex b) {
-    return (std::uint64_t{std::min(a, b)} << 32) | std::max(a, b);
-  }
+  static std::uint64_t key(NodeIndex a, NodeIndex b) { return (std::uint64_t{std::min(a, b)} << 32) | std::max(a, b); }
 
   NodeIndex add(const Vec3& point) {
     out_.surface.points.push_back(point);

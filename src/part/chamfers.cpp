@@ -13,8 +13,7 @@ std::optional<double> chamfer_length(const Part& part, PlyId ply) {
 }
 
 double full_thickness(const Part& part, PlyId ply) {
-  const Ply& declared =
-      part.plies[part.plies[ply].fills ? PlyId{static_cast<std::uint32_t>(index(ply) - 1)} : ply];
+  const Ply& declared = part.plies[part.plies[ply].fills ? PlyId{static_cast<std::uint32_t>(index(ply) - 1)} : ply];
   if (declared.thickness) return *declared.thickness;
   const auto found =
       std::find_if(part.materials.begin(), part.materials.end(),

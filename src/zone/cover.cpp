@@ -82,19 +82,56 @@ Level level_of(const part::Polygon& polygon, const std::vector<Vec3>& outline) {
   };
 }
 
-Level level_of(const mesh::Surface& surface, std::vector<double> distances, double within, std::vector<Vec3> points) {
-  const auto straight = [points = std::move(points)](const Vec3& to) {
-    double out = points.empty() ? 0.0 : std::numeric_limits<double>::infinity();
-    for (const Vec3& point : points) out = std::min(out, (to - point).norm());
-    return out;
-  };
-  for (mesh::NodeIndex n = 0; n < distances.size(); ++n) distances[n] -= straight(surface.points[n]);
-  return [&surface, distances = std::move(distances), within, straight](const OnElement& at) {
+namespace {
+
+double between(const Vec3& from, const Piece& to) {
+  const Vec3 way = to[1] - to[0], off = from - to[0];
+  const double square = way.squaredNorm();
+  return (off - (square > 0.0 ? std::clamp(off.dot(way) / square, 0.0, 1.0) : 0.0) * way).norm();
+}
+
+/// The distance to the nearest piece, downhill from one.
+double downhill(const std::vector<Piece>& pieces, std::uint32_t at, const Vec3& from) {
+  double best = between(from, pieces[at]);
+  for (const int way : {-1, 1})
+    for (std::int64_t k = std::int64_t{at} + way; k >= 0 && k < std::ssize(pieces); k += way) {
+      const double there = between(from, pieces[static_cast<std::size_t>(k)]);
+      if (!(there <= best)) break;
+      best = there;
+    }
+  return best;
+}
+
+}  // namespace
+
+Level level_of(const mesh::Surface& surface, std::vector<double> distances, double within, std::vector<Piece> sources) {
+  // At nodes that matter: the piece that is nearest, and what the way along the surface is longer.
+  const double reach = 1.5 * mesh::longest_edge(surface);
+  std::vector<std::uint32_t> nearest(distances.size(), mesh::no_index);
+  std::vector<double> longer(distances.size(), 0.0);
+  parallel_blocks(sources.empty() ? 0 : distances.size(), [&](std::size_t begin, std::size_t end) {
+    for (std::size_t n = begin; n < end; ++n) {
+      if (!(std::abs(distances[n] - within) < reach)) continue;
+      double least = std::numeric_limits<double>::infinity();
+      for (std::uint32_t k = 0; k < sources.size(); ++k)
+        if (const double there = between(surface.points[n], sources[k]); there < least) least = there, nearest[n] = k;
+      longer[n] = distances[n] - least;
+    }
+  });
+  return [&surface, distances = std::move(distances), nearest = std::move(nearest), longer = std::move(longer), within,
+          sources = std::move(sources)](const OnElement& at) {
     const auto corners = surface.corners_of(at.element);
-    double sum = straight(at.point) - within;
-    for (std::size_t k = 0; k < corners.size(); ++k)
-      if (at.corners[k] > 0.0) sum += at.corners[k] * distances[corners[k]];
-    return sum;
+    double straight = std::numeric_limits<double>::infinity(), more = 0.0, sum = 0.0;
+    bool near = true;
+    for (std::size_t k = 0; k < corners.size(); ++k) {
+      const mesh::NodeIndex n = corners[k];
+      near = near && nearest[n] != mesh::no_index;
+      if (near) straight = std::min(straight, downhill(sources, nearest[n], at.point));
+      if (!(at.corners[k] > 0.0)) continue;
+      sum += at.corners[k] * distances[n];
+      more += at.corners[k] * longer[n];
+    }
+    return (near ? straight + more : sum) - within;
   };
 }
 

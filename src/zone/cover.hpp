@@ -30,11 +30,13 @@ Level level_of(const part::Cylinder& cylinder);
 Level level_of(const part::HalfSpace& half_space);
 /// \param outline corners of the polygon in space; they are seen along `along`.
 Level level_of(const part::Polygon& polygon, const std::vector<Vec3>& outline);
-/// Distances at the nodes, less `within`, straight in between. Round single points that they are measured from the
-/// distance is a cone, which straight lines between nodes miss: there the straight way to the nearest of `points` is
-/// taken, and what the way along the surface is longer, straight between the nodes.
+/// A piece of a line on the surface, or a point: a piece without length. Those of one line follow each other.
+using Piece = std::array<Vec3, 2>;
+/// Distances at the nodes, less `within`, straight in between. Round what they are measured from, where that is single points
+/// and lines, the distance is a cone or a roof, which straight lines between nodes miss: there the straight way to the
+/// nearest of these is taken, and what the way along the surface is longer, straight between the nodes.
 Level level_of(const mesh::Surface& surface, std::vector<double> distances, double within,
-               std::vector<Vec3> points = {});
+               std::vector<Piece> sources = {});
 
 /// The part of an element's area where the level is not positive, 0 to 1: exact where the level is linear over the
 /// element, otherwise to 1e-4 of the element's area. Elements are taken as triangles, quadrilaterals as four round

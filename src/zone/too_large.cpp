@@ -13,8 +13,7 @@ namespace bordado::zone {
 
 double area_within(std::span<const Vec3> corners) {
   Vec3 sum = Vec3::Zero();
-  for (std::size_t k = 2; k < corners.size(); ++k)
-    sum += (corners[k - 1] - corners[0]).cross(corners[k] - corners[0]);
+  for (std::size_t k = 2; k < corners.size(); ++k) sum += (corners[k - 1] - corners[0]).cross(corners[k] - corners[0]);
   return 0.5 * sum.norm();
 }
 
@@ -157,8 +156,8 @@ class TooLarge : Tracing {
       const Border::Piece& piece = traced.border.pieces[k];
       const Vec3 way = piece.ends[1] - piece.ends[0];
       const double length = way.norm();
-      const Vec3 square = length > 0.0 ? Vec3(piece.inwards - piece.inwards.dot(way) / (length * length) * way)
-                                       : piece.inwards;
+      const Vec3 square =
+          length > 0.0 ? Vec3(piece.inwards - piece.inwards.dot(way) / (length * length) * way) : piece.inwards;
       sides.push_back({0.5 * (piece.ends[0] + piece.ends[1]), square.normalized(), length});
       for (const mesh::ElementIndex f : traced.on[k]) widest = std::max(widest, width(f, sides[k].inwards));
       longest = std::max(longest, length);

@@ -241,7 +241,7 @@ class Resolver {
 
   struct Distances {
     std::vector<double> at_nodes;
-    std::vector<Vec3> points;  ///< that they are measured from, where these are a few single ones
+    std::vector<Piece> from;  ///< what they are measured from, where that is points and lines
   };
 
   /// Distances from a spot, a little further than is asked for, so that elements on the border know all corners.
@@ -257,20 +257,40 @@ class Resolver {
       constexpr std::size_t a_few = 16;
       const auto* const name = std::get_if<std::string>(&spot.what);
       const bool of_zone = name && !curves_.find(*name) && sets_.find(*name);
-      if (!from->curves.empty() || of_zone || from->nodes.size() + from->points.size() > a_few) return out;
-      for (const mesh::NodeIndex n : from->nodes) out.points.push_back(surface_.points[n]);
-      if (from->points.empty()) return out;
+      if (of_zone || from->nodes.size() + from->points.size() > a_few) return out;
       const mesh::Locator locator(surface_);
-      for (const Vec3& point : from->points) out.points.push_back(locator.nearest(point).point);
+      const auto add = [&](const Vec3& point) { out.from.push_back({point, point}); };
+      for (const mesh::NodeIndex n : from->nodes) add(surface_.points[n]);
+      for (const Vec3& point : from->points) add(locator.nearest(point).point);
+      for (const mesh::Curve& curve : from->curves) add_pieces(curve, locator, out.from);
       return out;
     }
     of_unknown(std::get<std::string>(spot.what), spot.where, zone, true);
     return std::nullopt;
   }
 
+  /// A curve as pieces that lie on the surface.
+  void add_pieces(const mesh::Curve& curve, const mesh::Locator& locator, std::vector<Piece>& pieces) {
+    const std::size_t count = curve.points.size();
+    if (count == 0) return;
+    const auto on_surface = [&](const Vec3& at) { return curve.nodes.empty() ? locator.nearest(at).point : at; };
+    Vec3 last = on_surface(curve.points.front());
+    for (std::size_t k = 0; k + (curve.closed ? 0 : 1) < count; ++k) {
+      const Vec3 &a = curve.points[k], &b = curve.points[(k + 1) % count];
+      const double wanted = curve.nodes.empty() ? (b - a).norm() / (0.25 * largest_edge()) : 1.0;
+      const auto steps = static_cast<std::size_t>(std::clamp(std::ceil(wanted), 1.0, 1e6));
+      for (std::size_t i = 1; i <= steps; ++i) {
+        const Vec3 next = on_surface(a + (b - a) * (static_cast<double>(i) / static_cast<double>(steps)));
+        pieces.push_back({last, next});
+        last = next;
+      }
+    }
+    if (count == 1) pieces.push_back({last, last});
+  }
+
   void fill(const part::Near& kind, const part::Zone& zone, ZoneId id) {
     if (auto from = distances_from(kind.of, zone, kind.within))
-      cover(zone, id, level_of(surface_, std::move(from->at_nodes), kind.within, std::move(from->points)));
+      cover(zone, id, level_of(surface_, std::move(from->at_nodes), kind.within, std::move(from->from)));
   }
 
   void fill(const part::Grown& kind, const part::Zone& zone, ZoneId id) {

@@ -234,6 +234,14 @@ TEST_CASE("strips narrower than elements, and gaps between zones, are as exact a
           "[zone.a]\nbox = { from = [-1, 3, -1], to = [101, 23, 1] }\n[zone.b]\nbox = { from = [-1, 28, -1], to = "
           "[101, 55, 1] }\n[zone.z]\nunion = [\"a\", \"b\"]\n";
       CHECK(test::near(area(grid, two, ply(2.0)), 5500.0, 1e-3));
+      // Within 3 of a line, and of one that turns: its outer corner is round.
+      const std::string near =
+          "[curve.c]\npoints = [[0, 26, 0], [100, 26, 0]]\n[zone.z]\nnear = { of = \"c\", within = 3 }\n";
+      CHECK(test::near(area(grid, near, ply(0.0)), 600.0, 1e-4));
+      CHECK(test::near(area(grid, near, ply(-1.0)), 400.0, 1e-3));
+      const std::string bent =
+          "[curve.c]\npoints = [[0, 26, 0], [48, 26, 0], [48, 60, 0]]\n[zone.z]\nnear = { of = \"c\", within = 3 }\n";
+      CHECK(test::near(area(grid, bent, ply(0.0)), 51.0 * 6.0 + 31.0 * 6.0 - (1.0 - pi / 4.0) * 9.0, 5e-3));
       // Chamfers that meet in the middle: 0.25 (1 - 5.9 / 12) in the mean, and half of what 6 of 7 mm leave.
       for (const double length : {2.0, 5.9, 7.0}) {
         const review::PlyEntry entry =

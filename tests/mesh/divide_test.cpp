@@ -62,7 +62,8 @@ TEST_CASE("divided elements and their neighbours hang together, and cover what t
         CHECK(before.name == now.name);
         CHECK(before.points == now.points);
         double length = 0.0, was = 0.0, covers = 0.0, covered = 0.0;
-        for (const mesh::Edge& edge : before.edges) was += (surface.points[edge.first] - surface.points[edge.second]).norm();
+        for (const mesh::Edge& edge : before.edges)
+          was += (surface.points[edge.first] - surface.points[edge.second]).norm();
         for (const mesh::Edge& edge : now.edges)
           length += (made.surface.points[edge.first] - made.surface.points[edge.second]).norm();
         for (const mesh::ElementIndex e : before.elements) covered += of_mesh.areas[e];
