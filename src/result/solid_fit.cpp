@@ -77,13 +77,17 @@ SolidState SolidFit::operator()(std::size_t solid, std::span<const double> strai
   const std::size_t count = points(solid);
   const auto heights = heights_of(count, count == 9 && mesh::corner_count(model_.surface.shapes[e]) == 4);
   SolidState out;
-  double squares = 0.0;
+  // Points of one solid have equal shares of it, but for those of fully integrated ones.
+  std::vector<double> shares(count, 1.0);
+  if (count == 27) shares = deck::volumes_of_points(solids_.points, solids_.nodes_of(solid), true);
+  double squares = 0.0, whole = 0.0;
   Vector6 mean = Vector6::Zero(), slope = Vector6::Zero();  // xx yy zz xy xz yz, tensorial
   for (std::size_t p = 0; p < count; ++p) {
     const Eigen::Map<const Vector6> own(&strains[6 * p]);
-    mean += own;
-    slope += heights[p] * own;
-    squares += heights[p] * heights[p];
+    whole += shares[p];
+    mean += shares[p] * own;
+    slope += shares[p] * heights[p] * own;
+    squares += shares[p] * heights[p] * heights[p];
   }
   const Vec3& r = model_.sections->references[e];
   const Vec3& n = model_.geometry.normals[e];
@@ -96,7 +100,7 @@ SolidState SolidFit::operator()(std::size_t solid, std::span<const double> strai
     own << r.dot(Er), t.dot(Et), n.dot(En), 2.0 * t.dot(En), 2.0 * r.dot(En), 2.0 * r.dot(Et);
     return own;
   };
-  out.mean = in_axes(mean / static_cast<double>(count));
+  out.mean = in_axes(mean / whole);
   out.slope = in_axes(slope / squares);
   return out;
 }

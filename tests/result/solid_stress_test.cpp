@@ -262,6 +262,26 @@ pressure = 0.002
   }
 }
 
+TEST_CASE("solids on the edge that a couple turns, with 27 points each, bear it as the others do") {
+  // Large displacements, but half a degree of them: M / b in every element, the last ones fully integrated. One solid
+  // through all plies: what it bears is read from how its strains run through the thickness.
+  const double L = 100, b = 20, couple = 4.0;
+  const test::Folder folder;
+  const Cases solved = test::solve_cases(
+      folder,
+      test::case_part("[0/90/90/0]", fmt::format("[support.left]\non = \"left\"\nhold = [\"x\", \"z\", \"ry\"]\n"
+                                                 "[support.middle]\npoint = [0, 10, 0]\nhold = [\"y\", \"rz\"]\n"
+                                                 "[load.couple]\non = \"right\"\nmoment = [0, {}, 0]\n[case.far]\n"
+                                                 "analysis = \"large-displacements\"\nloads = [\"couple\"]\n",
+                                                 -couple)),
+      Grid::rectangle(20, 4, L, b), solids(Per::count, 1));
+  const auto carried = recovery_of(solved).carried(solved.all[0].fields, 0);
+  const double inside = carried[test::nearest(solved.design, {52, 12, 0})].M[0],
+               edge = carried[test::nearest(solved.design, {98, 12, 0})].M[0];
+  INFO("inside " << inside << ", at the edge " << edge);
+  CHECK(test::near(edge, inside, 1e-4));
+}
+
 TEST_CASE("rotations are those of a body that is turned, but for what turns about the normal") {
   Grid bowl = Grid::rectangle(6, 5, 60, 50);
   bowl.map = [](double u, double v) { return Vec3(60 * u, 50 * v, 20 * u * u + 12 * u * v); };
