@@ -1,5 +1,6 @@
 #include "coverings.hpp"
 
+#include "../mesh/corner_weights.hpp"
 #include "edges.hpp"
 
 #include <fmt/format.h>
@@ -119,18 +120,11 @@ class Coverer : Laying {
     if (end == begin + 1) return of(begin);
     double sum = 0.0, whole = 0.0;
     for (mesh::ElementIndex f = begin; f < end; ++f) {
-      const double area = size(f);
+      const double area = mesh::flat_area(traced, f);
       whole += area;
       sum += area * of(f);
     }
     return whole > 0.0 ? sum / whole : 0.0;
-  }
-  /// The area of an element that is flat, or nearly.
-  double size(mesh::ElementIndex f) const {
-    const auto c = traced.corners_of(f);
-    return 0.5 * (traced.points[c[2]] - traced.points[c[0]])
-                     .cross(traced.points[c[c.size() - 1]] - traced.points[c[1]])
-                     .norm();
   }
   /// How steep a level is over an element: one where it is the distance from one edge.
   double slope(mesh::ElementIndex f, const std::vector<double>& level) const {
@@ -165,7 +159,7 @@ class Coverer : Laying {
               for (const mesh::NodeIndex n : traced.corners_of(f))
                 low = std::min(low, level[n]), high = std::max(high, level[n]);
               least = std::min(least, low), most = std::max(most, high);
-              if (low <= 0.0 && high > 0.0 && slope(f, level) < 0.6) out.doubtful += size(f);
+              if (low <= 0.0 && high > 0.0 && slope(f, level) < 0.6) out.doubtful += mesh::flat_area(traced, f);
               return high <= 0.0 ? 1.0 : low > 0.0 ? 0.0 : zone::covered_below(traced, f, level);
             });
             const bool member = layup.zones.contains(zone, e);

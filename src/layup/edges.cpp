@@ -4,11 +4,11 @@
 #include "../mesh/straight.hpp"
 
 #include <fmt/format.h>
-#include <Eigen/Geometry>
 
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <set>
 
 namespace bordado::layup {
 
@@ -140,28 +140,24 @@ std::vector<mesh::Curve> lines_of(const Layup& layup, const mesh::Surface& surfa
   return mesh::level_lines(layup.zones.traced_on(surface), levels.of(region));
 }
 
-/// Where a level at the nodes is not positive. Flat elements, or nearly.
-double area_below(const mesh::Surface& surface, const std::vector<double>& level) {
-  double sum = 0.0;
+/// What cutting the mesh itself along a level would miss: elements where it holds another share of them than on the surface
+/// that borders are traced on, ascending, where all of these come to a per cent of what it covers.
+std::vector<mesh::ElementIndex> missed_by_mesh(const zone::ZoneSets& zones, const mesh::Surface& surface,
+                                               const std::vector<double>& level) {
+  const mesh::Surface& traced = zones.traced_on(surface);
+  std::vector<mesh::ElementIndex> out;
+  double covered = 0.0, of_mesh = 0.0;
   for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
-    const auto c = surface.corners_of(e);
-    bool any = false;
-    for (const mesh::NodeIndex n : c) any = any || level[n] <= 0.0;
-    if (!any) continue;
-    const std::size_t last = c.size() - 1;
-    const Vec3 u = surface.points[c[2]] - surface.points[c[0]], v = surface.points[c[last]] - surface.points[c[1]];
-    sum += 0.5 * u.cross(v).norm() * zone::covered_below(surface, e, level);
-  }
-  return sum;
-}
-
-/// Ids of elements that borders are traced on in pieces.
-std::vector<std::int64_t> divided_ids(const zone::ZoneSets& zones, const mesh::Surface& surface) {
-  std::vector<std::int64_t> out;
-  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+    double here = 0.0;
     const auto [begin, end] = zones.pieces_of(e);
-    if (end > begin + 4) out.push_back(surface.element_ids[e]);
+    for (mesh::ElementIndex f = begin; f < end; ++f)
+      here += mesh::flat_area(traced, f) * zone::covered_below(traced, f, level);
+    const double area = mesh::flat_area(surface, e), as_mesh = area * zone::covered_below(surface, e, level);
+    covered += here;
+    of_mesh += as_mesh;
+    if (std::abs(here - as_mesh) > 1e-2 * area) out.push_back(e);
   }
+  if (std::abs(of_mesh - covered) <= 1e-2 * covered) out.clear();
   return out;
 }
 
@@ -208,19 +204,20 @@ mesh::Surface cut_at_edges(const Layup& layup, const mesh::Surface& surface, con
                   "edges come from 'edge', 'chamfer' and [ramp.NAME] in the part file");
   // Where the mesh does not hold them, what is cut are the smaller elements that edges are known on.
   const bool curved = std::any_of(surface.shapes.begin(), surface.shapes.end(), mesh::is_quadratic);
-  const bool held = std::all_of(levels.begin(), levels.end(), [&](const std::vector<double>& level) {
-    return std::abs(area_below(surface, level) - area_below(layup.zones.traced_on(surface), level)) <=
-           1e-2 * area_below(layup.zones.traced_on(surface), level);
-  });
-  const mesh::Surface& whole = curved || held ? surface : layup.zones.traced_on(surface);
+  std::set<std::int64_t> missed;
+  if (layup.zones.divided)
+    for (const std::vector<double>& level : levels)
+      for (const mesh::ElementIndex e : missed_by_mesh(layup.zones, surface, level))
+        missed.insert(surface.element_ids[e]);
+  const mesh::Surface& whole = curved || missed.empty() ? surface : layup.zones.traced_on(surface);
   if (&whole == &surface)
     for (std::vector<double>& level : levels) level.resize(surface.points.size());
-  if (curved && !held)
+  if (curved && !missed.empty())
     findings.warning(
         "zone.narrow",
-        fmt::format("elements with curved sides are not divided before they are cut, and what plies cover is "
-                    "narrower than two of them near elements {}",
-                    listed(divided_ids(layup.zones, surface))),
+        fmt::format("elements with curved sides are not divided before they are cut, and what plies cover is narrower "
+                    "than two of them in elements {}",
+                    listed(std::vector<std::int64_t>(missed.begin(), missed.end()))),
         Place::in(surface.file), "mesh them with two elements over their width and more, or along their outlines");
   mesh::Surface out =
       mesh::cut(whole, &whole == &surface ? geometry : mesh::geometry(whole), std::move(levels), options, report);

@@ -33,6 +33,12 @@ std::array<double, 4> corner_weights(const Surface& surface, ElementIndex elemen
   return best;
 }
 
+double flat_area(const Surface& surface, ElementIndex element) {
+  const auto c = surface.corners_of(element);
+  const Vec3 &a = surface.points[c[0]], &b = surface.points[c[1]], &d = surface.points[c[c.size() - 1]];
+  return 0.5 * (surface.points[c[2]] - a).cross(d - b).norm();
+}
+
 double least_angle(const std::vector<Vec3>& points, std::span<const NodeIndex> corners) {
   double out = 180.0;
   const std::size_t n = corners.size();

@@ -10,6 +10,9 @@ namespace bordado::mesh {
 /// for a triangle.
 std::array<double, 4> corner_weights(const Surface& surface, ElementIndex element, const Vec3& point);
 
+/// The area of an element by its corners: of a flat one, or one that is nearly that.
+double flat_area(const Surface& surface, ElementIndex element);
+
 /// The smallest angle of a polygon's corners, degrees.
 double least_angle(const std::vector<Vec3>& points, std::span<const NodeIndex> corners);
 

@@ -7,8 +7,6 @@ namespace bordado::mesh {
 
 namespace {
 
-using NodePair = std::array<NodeIndex, 2>;
-
 class Divider {
  public:
   Divider(const Surface& surface, std::span<const std::uint8_t> which) : old_(surface), which_(which) {

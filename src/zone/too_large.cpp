@@ -1,4 +1,5 @@
 // Where elements are too large for borders to be traced on.
+#include "../mesh/corner_weights.hpp"
 #include "tracing.hpp"
 
 #include <Eigen/Geometry>
@@ -200,10 +201,7 @@ class TooLarge : Tracing {
     double sum = 0.0;
     for (mesh::ElementIndex f = 0; f < count; ++f) {
       if (!(held[f] > 0.0)) continue;
-      std::array<Vec3, 4> corners;
-      const auto nodes = fine().corners_of(f);
-      for (std::size_t k = 0; k < nodes.size(); ++k) corners[k] = fine().points[nodes[k]];
-      sum += held[f] * area_within({corners.data(), nodes.size()});
+      sum += held[f] * mesh::flat_area(fine(), f);
     }
     if (std::abs(sum - sets_.exact_areas[zone]) <= 5e-3 * sets_.exact_areas[zone]) return out;
     const Level& of_zone = levels_[zone];

@@ -77,7 +77,8 @@ class Resolver {
         "zone.empty",
         fmt::format("zone '{}' has no elements: its shape covers {:.4g} {}^2, but no element by {:.3g} of its area",
                     zone.name, area, part_.units.unit(Dimension::length), zone.share),
-        zone.where, "mesh finer there, or give its plies edge = 0, so that they lie on parts of elements");
+        zone.where,
+        "mesh finer there; plies with an edge of their own (edge = 0, say) lie on parts of elements all the same");
   }
 
   enum class State { untouched, open, done };

@@ -52,26 +52,18 @@ S12 = 70
                      Yt);
 }
 
+/// Supports of all four sides. \param ends what is held of "left" and "right" \param sides of "front" and "back"
+inline std::string held_sides(const std::string& ends, const std::string& sides) {
+  std::string out = "\n";
+  for (const std::string side : {"left", "right", "front", "back"})
+    out += fmt::format("[support.{0}]\non = \"{0}\"\nhold = {1}\n", side,
+                       side == "left" || side == "right" ? ends : sides);
+  return out;
+}
 /// A strip along x on two supports, held in plane strain along its sides. \param middle where x is held
 inline std::string plane_strain(double middle) {
-  return fmt::format(R"(
-[support.left]
-on = "left"
-hold = ["z"]
-[support.right]
-on = "right"
-hold = ["z"]
-[support.front]
-on = "front"
-hold = ["y", "rx", "rz"]
-[support.back]
-on = "back"
-hold = ["y", "rx", "rz"]
-[support.middle]
-point = [{}, 0, 0]
-hold = ["x"]
-)",
-                     middle);
+  return held_sides(R"(["z"])", R"(["y", "rx", "rz"])") +
+         fmt::format("[support.middle]\npoint = [{}, 0, 0]\nhold = [\"x\"]\n", middle);
 }
 /// Half a wave of pressure over the span, which pulls its upper face up.
 inline std::string sine_pressure(double span, double p) {
@@ -200,20 +192,7 @@ class ExactPlate {
 };
 
 /// Sides that keep their height and do not move along themselves, at no height: what the exact answer has.
-inline const std::string diaphragms = R"(
-[support.left]
-on = "left"
-hold = ["y", "z", "rx"]
-[support.right]
-on = "right"
-hold = ["y", "z", "rx"]
-[support.front]
-on = "front"
-hold = ["x", "z", "ry"]
-[support.back]
-on = "back"
-hold = ["x", "z", "ry"]
-)";
+inline const std::string diaphragms = held_sides(R"(["y", "z", "rx"])", R"(["x", "z", "ry"])");
 
 /// A plate on these, under half a wave of pull both ways ("press"); and its frequencies ("bell").
 inline std::string sine_plate(double a, const std::string& code, int count = 1) {
