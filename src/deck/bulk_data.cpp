@@ -34,10 +34,10 @@ void small_integer(std::string& text, std::int64_t value) {
   padded(text, 8, [&] { append_integer(text, value); });
 }
 
-class Writer {
+class BulkDataWriter {
  public:
-  Writer(const Model& model, OutputFile& file, const std::string& path, const WriteOptions& options,
-         const Placement& placement)
+  BulkDataWriter(const Model& model, OutputFile& file, const std::string& path, const WriteOptions& options,
+                 const Placement& placement)
       : model_(model),
         part_(*model.part),
         sections_(*model.sections),
@@ -652,7 +652,7 @@ Written write_bulk_data(const Model& model, const std::string& path, const Write
   if (model.solids) return write_bulk_data_solids(model, path, options, findings);
   tell_shear(model, findings);
   OutputFile file(path, options.may_replace);
-  Written out = Writer(model, file, path, options, {}).write();
+  Written out = BulkDataWriter(model, file, path, options, {}).write();
   file.commit();
   return out;
 }
@@ -662,7 +662,7 @@ Written put_bulk_data_laminate(const Model& model, OutputFile& file, const std::
   tell_shear(model, findings);
   WriteOptions own = options;
   own.laminate_only = true;
-  return Writer(model, file, path, own, placement).write();
+  return BulkDataWriter(model, file, path, own, placement).write();
 }
 
 }  // namespace bordado::deck

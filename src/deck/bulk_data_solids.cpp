@@ -16,9 +16,9 @@ namespace bordado::deck {
 
 namespace {
 
-class Writer {
+class BulkDataSolidsWriter {
  public:
-  Writer(const Model& model, OutputFile& file, const std::string& path, const WriteOptions& options)
+  BulkDataSolidsWriter(const Model& model, OutputFile& file, const std::string& path, const WriteOptions& options)
       : model_(model),
         part_(*model.part),
         solids_(*model.solids),
@@ -415,7 +415,7 @@ class Writer {
 
 Written write_bulk_data_solids(const Model& model, const std::string& path, const WriteOptions& options, Findings&) {
   OutputFile file(path, options.may_replace);
-  Written out = Writer(model, file, path, options).write();
+  Written out = BulkDataSolidsWriter(model, file, path, options).write();
   file.commit();
   return out;
 }

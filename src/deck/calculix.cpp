@@ -33,10 +33,10 @@ std::string real(double value) {
   return out;
 }
 
-class Writer {
+class CalculixWriter {
  public:
-  Writer(const Model& model, OutputFile& file, const std::string& path, const WriteOptions& options,
-         const Placement& placement, Findings& findings)
+  CalculixWriter(const Model& model, OutputFile& file, const std::string& path, const WriteOptions& options,
+                 const Placement& placement, Findings& findings)
       : model_(model),
         part_(*model.part),
         sections_(*model.sections),
@@ -606,7 +606,7 @@ class Writer {
 Written write_calculix(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings) {
   if (model.solids) return write_calculix_solids(model, path, options, findings);
   OutputFile file = options.nowhere ? OutputFile(OutputFile::Nowhere{}) : OutputFile(path, options.may_replace);
-  Written out = Writer(model, file, path, options, {}, findings).write();
+  Written out = CalculixWriter(model, file, path, options, {}, findings).write();
   file.commit();
   return out;
 }
@@ -615,7 +615,7 @@ Written put_calculix_laminate(const Model& model, OutputFile& file, const std::s
                               const WriteOptions& options, const Placement& placement, Findings& findings) {
   WriteOptions own = options;
   own.laminate_only = true;
-  return Writer(model, file, path, own, placement, findings).write();
+  return CalculixWriter(model, file, path, own, placement, findings).write();
 }
 
 }  // namespace bordado::deck

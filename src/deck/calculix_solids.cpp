@@ -18,9 +18,9 @@ namespace {
 using mesh::ElementIndex;
 using mesh::NodeIndex;
 
-class Writer {
+class CalculixSolidsWriter {
  public:
-  Writer(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings)
+  CalculixSolidsWriter(const Model& model, const std::string& path, const WriteOptions& options, Findings& findings)
       : model_(model),
         part_(*model.part),
         solids_(*model.solids),
@@ -219,7 +219,7 @@ class Writer {
 
 Written write_calculix_solids(const Model& model, const std::string& path, const WriteOptions& options,
                               Findings& findings) {
-  return Writer(model, path, options, findings).write();
+  return CalculixSolidsWriter(model, path, options, findings).write();
 }
 
 }  // namespace bordado::deck

@@ -219,7 +219,7 @@ SectionRead CalculixRead::section(std::string_view card, const Vec3& reference, 
 namespace {
 
 /// The fields of one card, whatever its width, the name left out.
-std::vector<std::string_view> fields_of(std::string_view card) {
+std::vector<std::string_view> fields_of_card(std::string_view card) {
   std::vector<std::string_view> out;
   for_each_line(card, [&](std::string_view line) {
     if (line.starts_with("$") || trimmed(line).empty()) return;
@@ -248,7 +248,7 @@ double bulk_number(std::string_view text) {
 
 MaterialRead bulk_solid_read(std::string_view card) {
   constexpr int ours[] = {0, 1, 2, 5, 3, 4};  // xx yy zz xy yz zx
-  const auto f = fields_of(card);
+  const auto f = fields_of_card(card);
   const auto at = [&](std::size_t k) { return k < f.size() ? bulk_number(f[k]) : 0.0; };
   MaterialRead out;
   std::size_t k = 1;
@@ -292,7 +292,7 @@ void BulkRead::take(std::string_view text) {
     if (!cards.empty()) (cards.back() += line) += '\n';
   });
   for (const std::string& card : cards) {
-    const auto f = fields_of(card);
+    const auto f = fields_of_card(card);
     const auto at = [&](std::size_t k) { return k < f.size() ? bulk_number(f[k]) : 0.0; };
     Read read;
     if (card.starts_with("MAT1")) {
@@ -327,7 +327,7 @@ void BulkRead::take(std::string_view text) {
 }
 
 SectionRead BulkRead::section(std::string_view property) const {
-  const auto f = fields_of(property);
+  const auto f = fields_of_card(property);
   Gathering all(bulk_number(f.at(1)));
   for (std::size_t k = 8; k + 2 < f.size() && !f[k].empty(); k += 4) {
     const auto material = materials_.find(static_cast<std::int64_t>(bulk_number(f[k])));

@@ -9,8 +9,6 @@ namespace bordado::drape {
 
 namespace {
 
-constexpr double turns_smoothly = 0.978;  // cosine of 12 degrees
-
 Vec3 flattened(const Vec3& direction, const Vec3& normal) {
   return (direction - direction.dot(normal) * normal).normalized();
 }

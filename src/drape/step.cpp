@@ -7,8 +7,6 @@ namespace bordado::drape {
 
 namespace {
 
-constexpr double turns_smoothly = 0.978;  // cosine of 12 degrees: beyond that a way is followed, not estimated
-
 template <class Gates>
 double length_of(const Gates& gates, const Vec3& begin, const Vec3& end) {
   double out = 0.0;

@@ -22,6 +22,9 @@ struct Way {
 /// A tangent at one normal brought to another by the least rotation: over a fold between planes, unfolded.
 Vec3 carried(const Vec3& tangent, const Vec3& from, const Vec3& to);
 
+/// Normals that lie nearer to each other than 12° (their cosine): a way between is estimated, not followed.
+inline constexpr double turns_smoothly = 0.978;
+
 /// Steps on one surface, which must outlive it.
 class Stepper {
  public:

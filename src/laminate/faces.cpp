@@ -1,4 +1,6 @@
 // Faces of a sandwich: how they wrinkle on their core and dimple over its cells.
+#include "waves.hpp"
+
 #include <bordado/strength.hpp>
 
 #include <Eigen/LU>
@@ -13,11 +15,6 @@ namespace {
 Matrix3 own_bending(std::span<const Layer> layers) {
   const Stiffness k = stiffness(layers, -0.5 * thickness(layers));
   return k.D - k.B * k.A.inverse() * k.B;
-}
-
-Vector3 across_waves(double direction) {
-  const double c = std::cos(direction), s = std::sin(direction);
-  return {c * c, s * s, 2.0 * c * s};
 }
 
 Face face_on(std::span<const Layer> layers, std::size_t first, std::size_t last, std::size_t core,

@@ -1,5 +1,6 @@
 // A stack judged: every ply at three places, its shear through the thickness, its faces.
 #include "shear_flow.hpp"
+#include "waves.hpp"
 
 #include <bordado/strength.hpp>
 
@@ -79,11 +80,6 @@ double joint_factor(const Vector2& load, const Vector2& held, double power) {
     (sum(R) >= 1.0 ? high : low) = R;
   }
   return high;
-}
-
-Vector3 across_waves(double direction) {
-  const double c = std::cos(direction), s = std::sin(direction);
-  return {c * c, s * s, 2.0 * c * s};
 }
 
 /// Forces of no more than this share of the largest are round-off: nothing fails by them.

@@ -228,9 +228,9 @@ constexpr std::pair<std::string_view, std::string_view> other_names[] = {{"young
                                                                          {"e22", "E2"},
                                                                          {"e33", "E3"}};
 
-class Reader {
+class MatmlReader {
  public:
-  Reader(std::string_view text, std::string path, const UnitSystem& units, Findings& findings)
+  MatmlReader(std::string_view text, std::string path, const UnitSystem& units, Findings& findings)
       : path_(std::move(path)), units_(units), findings_(findings) {
     const pugi::xml_parse_result result = document_.load_buffer(text.data(), text.size());
     if (!result) {
@@ -530,7 +530,7 @@ std::string matml_with(const std::string& text, const std::string& path, std::sp
 
 std::vector<Material> read_matml(std::string_view text, const std::string& path, const UnitSystem& units,
                                  Findings& findings) {
-  return Reader(text, path, units, findings).read();
+  return MatmlReader(text, path, units, findings).read();
 }
 
 }  // namespace bordado::material

@@ -13,9 +13,9 @@ namespace bordado::material {
 
 namespace {
 
-class Reader {
+class TableReader {
  public:
-  Reader(Table& table, const std::string& name, const FindMaterial& find) : table_(table), find_(find) {
+  TableReader(Table& table, const std::string& name, const FindMaterial& find) : table_(table), find_(find) {
     out_.name = name;
     out_.where = table.place();
   }
@@ -416,7 +416,7 @@ class Reader {
 }  // namespace
 
 std::optional<Material> read_material(Table& table, const std::string& name, const FindMaterial& find) {
-  return Reader(table, name, find).read();
+  return TableReader(table, name, find).read();
 }
 
 }  // namespace bordado::material

@@ -23,13 +23,13 @@ struct Card {
   std::string_view field(std::size_t k) const { return k < fields.size() ? fields[k] : ""; }
 };
 
-struct Kind {
+struct CardKind {
   std::string_view name;
   std::size_t corners, nodes;
   Shape linear, quadratic;
 };
 
-constexpr Kind kinds[] = {
+constexpr CardKind card_kinds[] = {
     {"CTRIA3", 3, 3, Shape::triangle3, Shape::triangle3},
     {"CTRIAR", 3, 3, Shape::triangle3, Shape::triangle3},
     {"CTRIA6", 3, 6, Shape::triangle3, Shape::triangle6},
@@ -50,9 +50,9 @@ struct LineKind {
 constexpr LineKind line_kinds[] = {{"CBAR", 2, true},    {"CBEAM", 2, true}, {"CROD", 2, true},   {"CTUBE", 2, true},
                                    {"CONROD", 1, false}, {"CBUSH", 2, true}, {"PLOTEL", 1, false}};
 
-class Reader {
+class CardReader {
  public:
-  Reader(std::string_view bytes, const std::string& path, IncludeRules rules, Findings& findings)
+  CardReader(std::string_view bytes, const std::string& path, IncludeRules rules, Findings& findings)
       : bytes_(bytes), sources_(bytes, path, rules), path_(path), findings_(findings) {}
 
   RawMesh read() {
@@ -171,8 +171,8 @@ class Reader {
     return false;
   }
 
-  const Kind* kind() const {
-    for (const Kind& kind : kinds)
+  const CardKind* kind() const {
+    for (const CardKind& kind : card_kinds)
       if (kind.name == card_.name) return &kind;
     return nullptr;
   }
@@ -224,7 +224,7 @@ class Reader {
       unsupported_[whole(0)] = card_.name;
     } else if (wanted_ && is_solid()) {
       ++mesh_.passed_over;
-    } else if (const Kind* const found = wanted_ ? kind() : nullptr) {
+    } else if (const CardKind* const found = wanted_ ? kind() : nullptr) {
       add_element(*found);
     } else if (const LineKind* const line = wanted_ ? line_kind() : nullptr) {
       add_line_element(*line);
@@ -237,7 +237,7 @@ class Reader {
     if (expanded_.size() > 1000) expanded_.clear();  // no field refers to them any more
   }
 
-  void add_element(const Kind& kind) {
+  void add_element(const CardKind& kind) {
     const std::int64_t id = whole(0);
     std::size_t given = 0;
     std::int64_t nodes[9];
@@ -383,8 +383,8 @@ class Reader {
             Place::in(path_),
             other == unsupported_.end()
                 ? fmt::format("coordinate system {} is not defined", now)
-                : fmt::format("coordinate system {} is a {}: CORD1 and CORD2 of the kinds R, C and S are read", now,
-                              plain_text(other->second, 20)));
+                : fmt::format("coordinate system {} is a {}: CORD1 and CORD2 of the card_kinds R, C and S are read",
+                              now, plain_text(other->second, 20)));
       }
       const Declared& d = found->second;
       bool wait = false;
@@ -484,7 +484,8 @@ bool is_bulk_data(std::string_view bytes) {
 
 Surface read_bulk_data(std::string_view bytes, const std::string& path, const ReadOptions& options,
                        Findings& findings) {
-  return build(Reader(bytes, path, {.anywhere = options.includes_anywhere}, findings).read(), path, options, findings);
+  return build(CardReader(bytes, path, {.anywhere = options.includes_anywhere}, findings).read(), path, options,
+               findings);
 }
 
 }  // namespace bordado::mesh

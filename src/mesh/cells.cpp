@@ -7,31 +7,35 @@ namespace bordado::mesh {
 
 namespace {
 
-enum class Use { shell, edge, solid };
-struct Kind {
+enum class CellUse { shell, edge, solid };
+struct CellKind {
   std::int64_t type;
-  Use use;
+  CellUse use;
   Shape shape;
   std::size_t nodes, kept;
 };
 // Reference: VTK user's guide, "VTK file formats", and the list of cell types there.
-constexpr Kind kinds[] = {
-    {3, Use::edge, {}, 2, 2},
-    {21, Use::edge, {}, 3, 3},
-    {35, Use::edge, {}, 4, 2},
-    {5, Use::shell, Shape::triangle3, 3, 3},
-    {8, Use::shell, Shape::quadrilateral4, 4, 4},  // a pixel: rows instead of round
-    {9, Use::shell, Shape::quadrilateral4, 4, 4},
-    {22, Use::shell, Shape::triangle6, 6, 6},
-    {34, Use::shell, Shape::triangle6, 7, 6},
-    {23, Use::shell, Shape::quadrilateral8, 8, 8},
-    {28, Use::shell, Shape::quadrilateral8, 9, 8},
-    {30, Use::shell, Shape::quadrilateral4, 6, 4},
+constexpr CellKind cell_kinds[] = {
+    {3, CellUse::edge, {}, 2, 2},
+    {21, CellUse::edge, {}, 3, 3},
+    {35, CellUse::edge, {}, 4, 2},
+    {5, CellUse::shell, Shape::triangle3, 3, 3},
+    {8, CellUse::shell, Shape::quadrilateral4, 4, 4},  // a pixel: rows instead of round
+    {9, CellUse::shell, Shape::quadrilateral4, 4, 4},
+    {22, CellUse::shell, Shape::triangle6, 6, 6},
+    {34, CellUse::shell, Shape::triangle6, 7, 6},
+    {23, CellUse::shell, Shape::quadrilateral8, 8, 8},
+    {28, CellUse::shell, Shape::quadrilateral8, 9, 8},
+    {30, CellUse::shell, Shape::quadrilateral4, 6, 4},
 };
 /// Cells of any order, by their corners.
-constexpr Kind any_order[] = {
-    {68, Use::edge, {}, 2, 2}, {69, Use::shell, Shape::triangle3, 3, 3}, {70, Use::shell, Shape::quadrilateral4, 4, 4},
-    {75, Use::edge, {}, 2, 2}, {76, Use::shell, Shape::triangle3, 3, 3}, {77, Use::shell, Shape::quadrilateral4, 4, 4},
+constexpr CellKind any_order[] = {
+    {68, CellUse::edge, {}, 2, 2},
+    {69, CellUse::shell, Shape::triangle3, 3, 3},
+    {70, CellUse::shell, Shape::quadrilateral4, 4, 4},
+    {75, CellUse::edge, {}, 2, 2},
+    {76, CellUse::shell, Shape::triangle3, 3, 3},
+    {77, CellUse::shell, Shape::quadrilateral4, 4, 4},
 };
 constexpr std::int64_t solids[] = {10, 11, 12, 13, 14, 15, 16, 24, 25, 26, 27, 29, 31,
                                    32, 33, 37, 41, 42, 71, 72, 73, 74, 78, 79, 80, 81};
@@ -98,15 +102,15 @@ void CellSink::add(std::int64_t type, std::span<const std::int64_t> points, std:
     ++mesh_.passed_over;
     return;
   }
-  const Kind* found = nullptr;
-  for (const Kind& kind : kinds)
+  const CellKind* found = nullptr;
+  for (const CellKind& kind : cell_kinds)
     if (kind.type == type && kind.nodes == points.size()) found = &kind;
-  for (const Kind& kind : any_order)
+  for (const CellKind& kind : any_order)
     if (kind.type == type && points.size() >= kind.nodes) found = &kind;
   if (!found)
     throw Unreadable{
         0, fmt::format("cell {} is of type {} with {} points, which is not read", cells_.size(), type, points.size())};
-  if (found->use == Use::edge) {
+  if (found->use == CellUse::edge) {
     edges_.push_back({node(0), node(1), found->kept == 3 ? node(2) : 0});
     cells_.back().edges = 1;
     return;

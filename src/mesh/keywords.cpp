@@ -13,52 +13,52 @@ namespace bordado::mesh {
 
 namespace {
 
-enum class Use { shell, edge, other };
+enum class KeywordUse { shell, edge, other };
 
-struct Kind {
+struct KeywordKind {
   std::string_view type;
-  Use use;
+  KeywordUse use;
   Shape shape;
   std::size_t nodes;
 };
 
-constexpr Kind kinds[] = {
-    {"S3", Use::shell, Shape::triangle3, 3},
-    {"S3R", Use::shell, Shape::triangle3, 3},
-    {"S6", Use::shell, Shape::triangle6, 6},
-    {"S4", Use::shell, Shape::quadrilateral4, 4},
-    {"S4R", Use::shell, Shape::quadrilateral4, 4},
-    {"S8", Use::shell, Shape::quadrilateral8, 8},
-    {"S8R", Use::shell, Shape::quadrilateral8, 8},
-    {"M3D3", Use::shell, Shape::triangle3, 3},
-    {"M3D6", Use::shell, Shape::triangle6, 6},
-    {"M3D4", Use::shell, Shape::quadrilateral4, 4},
-    {"M3D4R", Use::shell, Shape::quadrilateral4, 4},
-    {"M3D8", Use::shell, Shape::quadrilateral8, 8},
-    {"M3D8R", Use::shell, Shape::quadrilateral8, 8},
-    {"CPS3", Use::shell, Shape::triangle3, 3},
-    {"CPS6", Use::shell, Shape::triangle6, 6},
-    {"CPS4", Use::shell, Shape::quadrilateral4, 4},
-    {"CPS4R", Use::shell, Shape::quadrilateral4, 4},
-    {"CPS8", Use::shell, Shape::quadrilateral8, 8},
-    {"CPS8R", Use::shell, Shape::quadrilateral8, 8},
-    {"CPE3", Use::shell, Shape::triangle3, 3},
-    {"CPE6", Use::shell, Shape::triangle6, 6},
-    {"CPE4", Use::shell, Shape::quadrilateral4, 4},
-    {"CPE4R", Use::shell, Shape::quadrilateral4, 4},
-    {"CPE8", Use::shell, Shape::quadrilateral8, 8},
-    {"CPE8R", Use::shell, Shape::quadrilateral8, 8},
-    {"US3", Use::shell, Shape::triangle3, 3},
-    {"US4", Use::shell, Shape::quadrilateral4, 4},
-    {"T3D2", Use::edge, {}, 2},
-    {"T3D3", Use::edge, {}, 3},
-    {"B31", Use::edge, {}, 2},
-    {"B31R", Use::edge, {}, 2},
-    {"B32", Use::edge, {}, 3},
-    {"B32R", Use::edge, {}, 3},
+constexpr KeywordKind keyword_kinds[] = {
+    {"S3", KeywordUse::shell, Shape::triangle3, 3},
+    {"S3R", KeywordUse::shell, Shape::triangle3, 3},
+    {"S6", KeywordUse::shell, Shape::triangle6, 6},
+    {"S4", KeywordUse::shell, Shape::quadrilateral4, 4},
+    {"S4R", KeywordUse::shell, Shape::quadrilateral4, 4},
+    {"S8", KeywordUse::shell, Shape::quadrilateral8, 8},
+    {"S8R", KeywordUse::shell, Shape::quadrilateral8, 8},
+    {"M3D3", KeywordUse::shell, Shape::triangle3, 3},
+    {"M3D6", KeywordUse::shell, Shape::triangle6, 6},
+    {"M3D4", KeywordUse::shell, Shape::quadrilateral4, 4},
+    {"M3D4R", KeywordUse::shell, Shape::quadrilateral4, 4},
+    {"M3D8", KeywordUse::shell, Shape::quadrilateral8, 8},
+    {"M3D8R", KeywordUse::shell, Shape::quadrilateral8, 8},
+    {"CPS3", KeywordUse::shell, Shape::triangle3, 3},
+    {"CPS6", KeywordUse::shell, Shape::triangle6, 6},
+    {"CPS4", KeywordUse::shell, Shape::quadrilateral4, 4},
+    {"CPS4R", KeywordUse::shell, Shape::quadrilateral4, 4},
+    {"CPS8", KeywordUse::shell, Shape::quadrilateral8, 8},
+    {"CPS8R", KeywordUse::shell, Shape::quadrilateral8, 8},
+    {"CPE3", KeywordUse::shell, Shape::triangle3, 3},
+    {"CPE6", KeywordUse::shell, Shape::triangle6, 6},
+    {"CPE4", KeywordUse::shell, Shape::quadrilateral4, 4},
+    {"CPE4R", KeywordUse::shell, Shape::quadrilateral4, 4},
+    {"CPE8", KeywordUse::shell, Shape::quadrilateral8, 8},
+    {"CPE8R", KeywordUse::shell, Shape::quadrilateral8, 8},
+    {"US3", KeywordUse::shell, Shape::triangle3, 3},
+    {"US4", KeywordUse::shell, Shape::quadrilateral4, 4},
+    {"T3D2", KeywordUse::edge, {}, 2},
+    {"T3D3", KeywordUse::edge, {}, 3},
+    {"B31", KeywordUse::edge, {}, 2},
+    {"B31R", KeywordUse::edge, {}, 2},
+    {"B32", KeywordUse::edge, {}, 3},
+    {"B32R", KeywordUse::edge, {}, 3},
 };
 
-constexpr Kind other_kind{"", Use::other, {}, 0};
+constexpr KeywordKind other_kind{"", KeywordUse::other, {}, 0};
 
 /// Documented elements that are neither shells nor edges and leave nothing to say.
 constexpr std::string_view beside_shells[] = {"SPRING", "DASHPOT", "GAPUNI", "MASS", "DCOUP3D", "D"};
@@ -83,9 +83,9 @@ constexpr Refused refused[] = {
     {"PARAMETER", "*PARAMETER puts numbers in the place of names, which is not read", "write the numbers out"},
 };
 
-class Reader {
+class KeywordReader {
  public:
-  Reader(std::string_view bytes, const std::string& path, IncludeRules rules, Findings& findings)
+  KeywordReader(std::string_view bytes, const std::string& path, IncludeRules rules, Findings& findings)
       : sources_(bytes, path, rules), path_(path), findings_(findings) {}
 
   RawMesh read() {
@@ -181,7 +181,7 @@ class Reader {
     block_ = Block::element;
     kind_ = &other_kind;
     type_ = upper(value("TYPE"));
-    for (const Kind& kind : kinds)
+    for (const KeywordKind& kind : keyword_kinds)
       if (kind.type == type_) kind_ = &kind;
     const auto begins = [&](const auto& names) {
       return std::any_of(std::begin(names), std::end(names),
@@ -191,7 +191,7 @@ class Reader {
     is_beside_ = !is_solid_ &&
                  (std::find(std::begin(beside_shells), std::end(beside_shells), type_) != std::end(beside_shells) ||
                   type_.starts_with("SPRING") || type_.starts_with("DASHPOT"));
-    is_flat_ = kind_->use == Use::other && !is_solid_ && !is_beside_ && begins(flat);
+    is_flat_ = kind_->use == KeywordUse::other && !is_solid_ && !is_beside_ && begins(flat);
     const auto name = value("ELSET");
     ties_ = upper(name).starts_with("TIES") ? name : "";
     if (!name.empty() && ties_.empty()) set_ = &set(element_sets_, name);
@@ -282,7 +282,7 @@ class Reader {
 
   /// An element's numbers may stand on several lines.
   void read_element(std::string_view text) {
-    if (kind_->use == Use::other && !is_flat_) {
+    if (kind_->use == KeywordUse::other && !is_flat_) {
       if (!goes_on_) {
         if (is_solid_)
           ++mesh_.passed_over;
@@ -358,7 +358,7 @@ class Reader {
                             element_.size() - 1, kind_->nodes, kind_->type),
                 "save the deck again, or repair this line");
     }
-    if (kind_->use == Use::shell) {
+    if (kind_->use == KeywordUse::shell) {
       add_shell(kind_->shape);
     } else {
       line_ids_.push_back(element_[0]);
@@ -494,7 +494,7 @@ class Reader {
   std::string ties_;                           ///< the set of elements that may be ties
   std::set<std::vector<std::int64_t>> known_;  ///< nodes of elements before them, once they are asked for
   bool is_solid_ = false, is_beside_ = false, is_flat_ = false;
-  const Kind* kind_ = &other_kind;
+  const KeywordKind* kind_ = &other_kind;
   std::string type_;
   std::vector<std::int64_t> element_;  ///< id and nodes of the one being read
   std::vector<bool> plane_;            ///< per shell: a plane or membrane element, whose faces are its edges
@@ -543,7 +543,8 @@ bool is_keywords(std::string_view bytes) {
 }
 
 Surface read_keywords(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings) {
-  return build(Reader(bytes, path, {.anywhere = options.includes_anywhere}, findings).read(), path, options, findings);
+  return build(KeywordReader(bytes, path, {.anywhere = options.includes_anywhere}, findings).read(), path, options,
+               findings);
 }
 
 }  // namespace bordado::mesh

@@ -52,37 +52,37 @@ class BinaryCursor {
   bool swapped_;
 };
 
-enum class Use { shell, edge, point, solid };
+enum class MshUse { shell, edge, point, solid };
 
 /// An element type of the format: what it is here, how many nodes it has, and how many of them are kept. Those of third
 /// order and higher keep their corners.
-struct Kind {
+struct MshKind {
   int type;
-  Use use;
+  MshUse use;
   Shape shape;
   int nodes, kept;
 };
 
-constexpr Kind kinds[] = {
-    {1, Use::edge, {}, 2, 2},
-    {8, Use::edge, {}, 3, 3},
-    {15, Use::point, {}, 1, 1},
-    {2, Use::shell, Shape::triangle3, 3, 3},
-    {3, Use::shell, Shape::quadrilateral4, 4, 4},
-    {9, Use::shell, Shape::triangle6, 6, 6},
-    {16, Use::shell, Shape::quadrilateral8, 8, 8},
-    {10, Use::shell, Shape::quadrilateral8, 9, 8},  // the centre node of a 9-node quadrilateral is dropped
+constexpr MshKind msh_kinds[] = {
+    {1, MshUse::edge, {}, 2, 2},
+    {8, MshUse::edge, {}, 3, 3},
+    {15, MshUse::point, {}, 1, 1},
+    {2, MshUse::shell, Shape::triangle3, 3, 3},
+    {3, MshUse::shell, Shape::quadrilateral4, 4, 4},
+    {9, MshUse::shell, Shape::triangle6, 6, 6},
+    {16, MshUse::shell, Shape::quadrilateral8, 8, 8},
+    {10, MshUse::shell, Shape::quadrilateral8, 9, 8},  // the centre node of a 9-node quadrilateral is dropped
 };
 
 /// Types of third order and higher, and solids: their numbers of nodes, as the format's own list has them.
 struct Others {
-  Use use;
+  MshUse use;
   std::initializer_list<std::pair<int, int>> types;  ///< type and nodes
   Shape shape = Shape::triangle3;
 };
 const Others others[] = {
-    {Use::edge, {{26, 4}, {27, 5}, {28, 6}, {62, 7}, {63, 8}, {64, 9}, {65, 10}, {66, 11}}},
-    {Use::shell,
+    {MshUse::edge, {{26, 4}, {27, 5}, {28, 6}, {62, 7}, {63, 8}, {64, 9}, {65, 10}, {66, 11}}},
+    {MshUse::shell,
      {{20, 9},
       {21, 10},
       {22, 12},
@@ -99,7 +99,7 @@ const Others others[] = {
       {54, 24},
       {55, 27},
       {56, 30}}},
-    {Use::shell,
+    {MshUse::shell,
      {{36, 16},
       {37, 25},
       {38, 36},
@@ -117,7 +117,7 @@ const Others others[] = {
       {60, 36},
       {61, 40}},
      Shape::quadrilateral4},
-    {Use::solid,
+    {MshUse::solid,
      {{4, 4},     {5, 8},     {6, 6},    {7, 5},     {11, 10},   {12, 27},   {13, 18},   {14, 14},   {17, 20},
       {18, 15},   {19, 13},   {29, 20},  {30, 35},   {31, 56},   {32, 22},   {33, 28},   {71, 84},   {72, 120},
       {73, 165},  {74, 220},  {75, 286}, {79, 34},   {80, 40},   {81, 46},   {82, 52},   {83, 58},   {90, 40},
@@ -128,31 +128,31 @@ const Others others[] = {
       {127, 37},  {128, 45},  {129, 53}, {130, 61},  {131, 69}}}};
 
 /// All of them, by type.
-const std::map<int, Kind>& all_kinds() {
-  static const std::map<int, Kind> table = [] {
-    std::map<int, Kind> out;
-    for (const Kind& kind : kinds) out.emplace(kind.type, kind);
+const std::map<int, MshKind>& all_kinds() {
+  static const std::map<int, MshKind> table = [] {
+    std::map<int, MshKind> out;
+    for (const MshKind& kind : msh_kinds) out.emplace(kind.type, kind);
     for (const Others& more : others)
       for (const auto& [type, nodes] : more.types)
-        out.emplace(type, Kind{type, more.use, more.shape, nodes,
-                               more.use == Use::edge    ? 2
-                               : more.use == Use::solid ? 0
-                                                        : static_cast<int>(corner_count(more.shape))});
+        out.emplace(type, MshKind{type, more.use, more.shape, nodes,
+                                  more.use == MshUse::edge    ? 2
+                                  : more.use == MshUse::solid ? 0
+                                                              : static_cast<int>(corner_count(more.shape))});
     return out;
   }();
   return table;
 }
 
-const Kind& kind_of(std::int64_t type, std::size_t offset) {
+const MshKind& kind_of(std::int64_t type, std::size_t offset) {
   const auto found = all_kinds().find(static_cast<int>(std::clamp<std::int64_t>(type, 0, 1000)));
   if (found != all_kinds().end()) return found->second;
   throw Unreadable{offset,
                    fmt::format("element type {} is none that the format documents with a number of nodes", type)};
 }
 
-class Reader {
+class MshReader {
  public:
-  Reader(std::string_view bytes, const std::string& path) : bytes_(bytes), path_(path) {}
+  MshReader(std::string_view bytes, const std::string& path) : bytes_(bytes), path_(path) {}
 
   RawMesh read(Findings& findings) {
     try {
@@ -289,34 +289,35 @@ class Reader {
   }
 
   template <class Cursor>
-  void add_element(Cursor& cursor, const Kind& kind, std::int64_t id, std::span<const std::size_t> groups, bool wide) {
+  void add_element(Cursor& cursor, const MshKind& kind, std::int64_t id, std::span<const std::size_t> groups,
+                   bool wide) {
     std::int64_t nodes[8];
     for (int i = 0; i < kind.nodes; ++i) {
       const std::int64_t node = wide ? cursor.integer() : cursor.small();
       if (i < kind.kept) nodes[i] = node;
     }
-    if (kind.use == Use::solid) ++mesh_.passed_over;
+    if (kind.use == MshUse::solid) ++mesh_.passed_over;
     note_lowered(kind, 1);
-    if (kind.use == Use::shell) {
+    if (kind.use == MshUse::shell) {
       const auto position = static_cast<std::uint32_t>(mesh_.shapes.size());
       mesh_.shapes.push_back(kind.shape);
       mesh_.element_ids.push_back(id);
       mesh_.nodes.insert(mesh_.nodes.end(), nodes, nodes + kind.kept);
       for (const std::size_t g : groups) mesh_.groups[g].elements.push_back(position);
     }
-    if (kind.use == Use::edge)
+    if (kind.use == MshUse::edge)
       for (const std::size_t g : groups)
         mesh_.groups[g].edges.push_back({nodes[0], nodes[1], kind.kept == 3 ? nodes[2] : 0});
-    if (kind.use == Use::point)
+    if (kind.use == MshUse::point)
       for (const std::size_t g : groups) mesh_.groups[g].points.push_back(nodes[0]);
   }
 
-  void note_lowered(const Kind& kind, std::size_t count) {
-    if (kind.use == Use::shell && kind.nodes > 9) lowered_ += count;
+  void note_lowered(const MshKind& kind, std::size_t count) {
+    if (kind.use == MshUse::shell && kind.nodes > 9) lowered_ += count;
   }
 
-  static int dimension_of(const Kind& kind) {
-    return kind.use == Use::point ? 0 : kind.use == Use::edge ? 1 : kind.use == Use::shell ? 2 : 3;
+  static int dimension_of(const MshKind& kind) {
+    return kind.use == MshUse::point ? 0 : kind.use == MshUse::edge ? 1 : kind.use == MshUse::shell ? 2 : 3;
   }
 
   // --- versions 1 to 3
@@ -352,7 +353,7 @@ class Reader {
       cursor = BinaryCursor(bytes_, head.offset(), swapped_);
       for (std::int64_t done = 0; done < count;) {
         const std::size_t at = cursor.offset();
-        const Kind& kind = kind_of(cursor.small(), at);
+        const MshKind& kind = kind_of(cursor.small(), at);
         if (version_ == 3.0) throw Unreadable{at, "binary MSH of version 3 is not read"};
         const std::int64_t block = cursor.small(), tags = cursor.small();
         if (block <= 0) throw Unreadable{at, "an element block is empty"};
@@ -364,7 +365,7 @@ class Reader {
       for (std::int64_t i = 0; i < count; ++i) {
         const std::int64_t id = cursor.integer();
         const std::size_t at = cursor.offset();
-        const Kind& kind = kind_of(cursor.integer(), at);
+        const MshKind& kind = kind_of(cursor.integer(), at);
         if (version_ < 2.0)
           read_element_1(cursor, kind, id);
         else if (version_ == 3.0)
@@ -377,7 +378,7 @@ class Reader {
 
   /// Version 1: physical group, elementary entity, number of nodes, nodes.
   template <class Cursor>
-  void read_element_1(Cursor& cursor, const Kind& kind, std::int64_t id) {
+  void read_element_1(Cursor& cursor, const MshKind& kind, std::int64_t id) {
     const std::int64_t physical = cursor.integer();
     cursor.integer();
     const std::size_t at = cursor.offset();
@@ -388,11 +389,11 @@ class Reader {
 
   /// Version 3: entity, number of what follows, nodes, then partitions.
   template <class Cursor>
-  void read_element_3(Cursor& cursor, const Kind& kind, std::int64_t id) {
+  void read_element_3(Cursor& cursor, const MshKind& kind, std::int64_t id) {
     const std::int64_t entity = cursor.integer(), count = cursor.count();
     std::vector<std::size_t> groups;
     if (const auto found = physical_of_.find({dimension_of(kind), entity});
-        found != physical_of_.end() && kind.use != Use::solid)
+        found != physical_of_.end() && kind.use != MshUse::solid)
       for (const std::int64_t tag : found->second) groups.push_back(group(dimension_of(kind), tag));
     if (count < kind.nodes) throw Unreadable{cursor.offset(), fmt::format("element {} has too few nodes", id)};
     add_element(cursor, kind, id, groups, false);
@@ -414,7 +415,7 @@ class Reader {
   }
 
   template <class Cursor>
-  void read_element_2(Cursor& cursor, const Kind& kind, std::int64_t id, std::int64_t tag_count) {
+  void read_element_2(Cursor& cursor, const MshKind& kind, std::int64_t id, std::int64_t tag_count) {
     cursor.checked_count(tag_count);
     std::int64_t physical = 0;
     for (std::int64_t t = 0; t < tag_count; ++t) {
@@ -425,13 +426,13 @@ class Reader {
   }
 
   template <class Cursor>
-  void take_element(Cursor& cursor, const Kind& kind, std::int64_t id, std::int64_t physical) {
+  void take_element(Cursor& cursor, const MshKind& kind, std::int64_t id, std::int64_t physical) {
     // The format writes an element once per physical group it is in, with the same nodes: keep one element. Another one
     // in the same group, or in none, is a twin: it stays, and the checks tell of it.
     const std::size_t elements = mesh_.shapes.size(), stored = mesh_.nodes.size();
-    const std::size_t own_group = physical != 0 && kind.use != Use::solid ? group(dimension_of(kind), physical) : 0;
-    add_element(cursor, kind, id, std::span(&own_group, physical != 0 && kind.use != Use::solid ? 1 : 0), false);
-    if (kind.use != Use::shell) return;
+    const std::size_t own_group = physical != 0 && kind.use != MshUse::solid ? group(dimension_of(kind), physical) : 0;
+    add_element(cursor, kind, id, std::span(&own_group, physical != 0 && kind.use != MshUse::solid ? 1 : 0), false);
+    if (kind.use != MshUse::shell) return;
     const auto first_node =
         *std::min_element(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(stored), mesh_.nodes.end());
     auto& same_first_node = holders_[first_node];
@@ -554,24 +555,24 @@ class Reader {
       const auto dimension = static_cast<int>(first_layout ? other : one);
       const std::int64_t entity = first_layout ? one : other;
       const std::size_t at = cursor.offset();
-      const Kind& kind = kind_of(cursor.small(), at);
+      const MshKind& kind = kind_of(cursor.small(), at);
       const std::int64_t count = cursor.count();
       std::vector<std::size_t> groups;
       if (const auto found = physical_of_.find({dimension, entity});
-          found != physical_of_.end() && kind.use != Use::solid)
+          found != physical_of_.end() && kind.use != MshUse::solid)
         for (const std::int64_t tag : found->second) groups.push_back(group(dimension_of(kind), tag));
       if (first_layout) {
         for (std::int64_t i = 0; i < count; ++i) add_element(cursor, kind, cursor.small(), groups, false);
         continue;
       }
-      if (kind.use == Use::shell && read_shells(cursor, kind, count, groups)) continue;
+      if (kind.use == MshUse::shell && read_shells(cursor, kind, count, groups)) continue;
       for (std::int64_t i = 0; i < count; ++i) add_element(cursor, kind, cursor.integer(), groups, true);
     }
   }
 
   /// A block of shells in parallel; false where it must be read one by one.
   template <class Cursor>
-  bool read_shells(Cursor& cursor, const Kind& kind, std::int64_t count, std::span<const std::size_t> groups) {
+  bool read_shells(Cursor& cursor, const MshKind& kind, std::int64_t count, std::span<const std::size_t> groups) {
     const std::size_t before = mesh_.shapes.size(), stored = mesh_.nodes.size(), more = static_cast<std::size_t>(count);
     const auto kept = static_cast<std::size_t>(kind.kept);
     const auto resize = [&](std::size_t elements, std::size_t nodes) {
@@ -623,7 +624,7 @@ bool is_msh(std::string_view bytes) {
 }
 
 Surface read_msh(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings) {
-  return build(Reader(bytes, path).read(findings), path, options, findings);
+  return build(MshReader(bytes, path).read(findings), path, options, findings);
 }
 
 }  // namespace bordado::mesh

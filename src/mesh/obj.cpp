@@ -14,9 +14,9 @@ namespace bordado::mesh {
 
 namespace {
 
-class Reader {
+class ObjReader {
  public:
-  explicit Reader(std::string_view bytes) : lines_(bytes) {}
+  explicit ObjReader(std::string_view bytes) : lines_(bytes) {}
 
   RawMesh read() {
     while (const auto line = lines_.next()) {
@@ -168,7 +168,7 @@ bool is_obj(std::string_view bytes) {
 
 Surface read_obj(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings) {
   try {
-    Reader reader(bytes);
+    ObjReader reader(bytes);
     RawMesh mesh = reader.read();
     if (reader.cut_polygons() > 0)
       findings.note("mesh.polygons-cut",

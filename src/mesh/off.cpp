@@ -9,9 +9,9 @@ namespace bordado::mesh {
 namespace {
 
 /// Lines without comments and empty ones, as numbers.
-class Reader {
+class OffReader {
  public:
-  Reader(std::string_view bytes, const std::string& path) : lines_(bytes), bytes_(bytes), path_(path) {}
+  OffReader(std::string_view bytes, const std::string& path) : lines_(bytes), bytes_(bytes), path_(path) {}
 
   RawMesh read(Findings& findings) {
     std::vector<double> head = numbers_behind_name();
@@ -106,7 +106,7 @@ bool is_off(std::string_view bytes) {
 
 Surface read_off(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings) {
   try {
-    return build(Reader(bytes, path).read(findings), path, options, findings);
+    return build(OffReader(bytes, path).read(findings), path, options, findings);
   } catch (const Unreadable& trouble) {
     fail(trouble, bytes, path, false, "save the OFF file again");
   }

@@ -9,9 +9,9 @@ namespace bordado::mesh {
 
 namespace {
 
-class Reader {
+class PlyReader {
  public:
-  Reader(std::string_view bytes, const std::string& path) : bytes_(bytes), path_(path) {}
+  PlyReader(std::string_view bytes, const std::string& path) : bytes_(bytes), path_(path) {}
 
   RawMesh read(Findings& findings) {
     read_head();
@@ -140,7 +140,7 @@ class Reader {
 bool is_ply(std::string_view bytes) { return bytes.starts_with("ply\n") || bytes.starts_with("ply\r"); }
 
 Surface read_ply(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings) {
-  Reader reader(bytes, path);
+  PlyReader reader(bytes, path);
   try {
     return build(reader.read(findings), path, options, findings);
   } catch (const Unreadable& trouble) {

@@ -10,9 +10,9 @@ namespace bordado::mesh {
 
 namespace {
 
-class Reader {
+class VtkReader {
  public:
-  Reader(std::string_view bytes, const std::string& path) : bytes_(bytes), path_(path) {}
+  VtkReader(std::string_view bytes, const std::string& path) : bytes_(bytes), path_(path) {}
 
   RawMesh read(Findings& findings) {
     line();  // the version
@@ -236,7 +236,7 @@ class Reader {
 bool is_vtk(std::string_view bytes) { return bytes.starts_with("# vtk DataFile"); }
 
 Surface read_vtk(std::string_view bytes, const std::string& path, const ReadOptions& options, Findings& findings) {
-  Reader reader(bytes, path);
+  VtkReader reader(bytes, path);
   try {
     return build(reader.read(findings), path, options, findings);
   } catch (const Unreadable& trouble) {

@@ -31,9 +31,9 @@ std::string bytes_of(std::string_view base64) {
   return std::move(*bytes);
 }
 
-class Reader {
+class VtuReader {
  public:
-  Reader(std::string_view bytes, const std::string& path) : bytes_(bytes), path_(path) {}
+  VtuReader(std::string_view bytes, const std::string& path) : bytes_(bytes), path_(path) {}
 
   VtuFile read(Findings& findings) {
     load();
@@ -372,7 +372,7 @@ class Reader {
 
 VtuFile parse_vtu(std::string_view bytes, const std::string& path, Findings& findings) {
   try {
-    return Reader(bytes, path).read(findings);
+    return VtuReader(bytes, path).read(findings);
   } catch (const Unreadable& trouble) {
     fail(trouble, bytes, path, trouble.offset == 0,
          "save the VTK file again: ASCII, inline or appended, compressed or not");

@@ -249,7 +249,7 @@ struct WriteFormat {
   std::string_view ending, name;
   void (*write)(const Surface& surface, const std::string& path, std::span<const Array> arrays);
 };
-constexpr WriteFormat formats[] = {{".vtu", "VTU", write_vtu}, {".msh", "Gmsh MSH 4.1", write_msh}};
+constexpr WriteFormat written_formats[] = {{".vtu", "VTU", write_vtu}, {".msh", "Gmsh MSH 4.1", write_msh}};
 
 }  // namespace
 
@@ -287,10 +287,10 @@ void write(std::span<const Curve> lines, const std::string& path, std::span<cons
 }
 
 void write(const Surface& surface, const std::string& path, std::span<const Array> arrays) {
-  for (const WriteFormat& format : formats)
+  for (const WriteFormat& format : written_formats)
     if (path.ends_with(format.ending)) return format.write(surface, path, arrays);
   std::vector<std::string> known;
-  for (const WriteFormat& format : formats) known.push_back(fmt::format("{} ({})", format.ending, format.name));
+  for (const WriteFormat& format : written_formats) known.push_back(fmt::format("{} ({})", format.ending, format.name));
   throw Failure({Severity::error, "mesh.ending-unknown", "the file's ending does not say a mesh format that is written",
                  Place::in(path), fmt::format("end its name with one of {}", listed(known))});
 }

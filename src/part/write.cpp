@@ -30,9 +30,9 @@ std::string by_field(const ByField& by, const std::string& path, const UnitSyste
       .inline_table();
 }
 
-class Writer {
+class PartWriter {
  public:
-  Writer(const Part& part, const std::string& path) : part_(part), path_(path) {}
+  PartWriter(const Part& part, const std::string& path) : part_(part), path_(path) {}
 
   std::string write() {
     head();
@@ -141,7 +141,7 @@ class Writer {
   void write(const Frame& frame) {
     Keys keys("\n");
     struct Kind {
-      const Writer& writer;
+      const PartWriter& writer;
       Keys& keys;
       void operator()(const ProjectedVector& k) const { keys.put("vector", k.vector); }
       void operator()(const Cylindrical& k) const {
@@ -336,7 +336,7 @@ std::string toml_text(const VaryingThickness& varies, const std::string& path, c
   return by_field(std::get<ThicknessByField>(varies), path, units);
 }
 
-std::string toml_text(const Part& part, const std::string& path) { return Writer(part, path).write(); }
+std::string toml_text(const Part& part, const std::string& path) { return PartWriter(part, path).write(); }
 
 void write(const Part& part, const std::string& path) {
   const std::string all = toml_text(part, path);

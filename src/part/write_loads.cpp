@@ -24,9 +24,9 @@ std::string table_of(const std::vector<std::pair<double, double>>& lines) {
 }
 
 /// Writes amounts and kinds of loads.
-class Writer {
+class LoadWriter {
  public:
-  Writer(Keys& keys, const std::string& path, const UnitSystem& units) : keys_(keys), path_(path), units_(units) {}
+  LoadWriter(Keys& keys, const std::string& path, const UnitSystem& units) : keys_(keys), path_(path), units_(units) {}
 
   void operator()(const Pressure& pressure) {
     if (const auto* const amount = std::get_if<Amount>(&pressure.value)) {
@@ -137,7 +137,7 @@ Keys keys_of(const Support& support) {
 
 Keys keys_of(const Load& load, const std::string& path, const UnitSystem& units) {
   Keys keys = acting_on(load.on);
-  std::visit(Writer(keys, path, units), load.kind);
+  std::visit(LoadWriter(keys, path, units), load.kind);
   return keys;
 }
 

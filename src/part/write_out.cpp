@@ -14,9 +14,10 @@ namespace bordado::part {
 
 namespace {
 
-class Writer {
+class PlyWriter {
  public:
-  Writer(const Part& part, const MaterialFinder& find, Findings& errors) : part_(part), find_(find), errors_(errors) {
+  PlyWriter(const Part& part, const MaterialFinder& find, Findings& errors)
+      : part_(part), find_(find), errors_(errors) {
     for (std::size_t i = 0; i < part.list.lines.size(); ++i) {
       const PlyLine& line = part.list.lines[i];
       if (!by_id_.emplace(line.id, i).second)
@@ -346,7 +347,7 @@ class Writer {
 }  // namespace
 
 std::vector<Ply> write_out(const Part& part, const MaterialFinder& find, Findings& errors) {
-  return Writer(part, find, errors).write();
+  return PlyWriter(part, find, errors).write();
 }
 
 }  // namespace bordado::part

@@ -14,15 +14,6 @@ namespace {
 using Align = Sheet::Align;
 using Point = Sheet::Point;
 
-constexpr double page_width = 842.0, page_height = 595.0, margin = 36.0;  // A4, lying
-
-std::string number(double value, int digits = 4) {
-  const std::string text = fmt::format("{:.{}g}", value, digits);
-  return text.find('e') != std::string::npos && std::abs(value) < 1e7 && std::abs(value) >= 1.0
-             ? fmt::format("{:.0f}", value)
-             : text;
-}
-
 /// To a hundredth of a degree.
 std::string degrees(Angle angle) { return fmt::format("{:g}°", std::round(angle.degrees() * 100.0) / 100.0 + 0.0); }
 

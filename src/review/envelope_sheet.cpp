@@ -17,8 +17,6 @@ using Align = Sheet::Align;
 using Point = Sheet::Point;
 using laminate::EnvelopePoint;
 
-constexpr double page_width = 842.0, page_height = 595.0, margin = 36.0;  // A4, lying
-
 /// Inks and dashes of the curves, told apart without colour, too.
 struct Look {
   Ink ink;
@@ -54,8 +52,6 @@ class EnvelopeSheet {
  private:
   static constexpr double left = margin + 44, top = 94, width = 440, height = 440;
   static constexpr double key = left + width + 34;
-
-  static std::string number(double value) { return fmt::format("{:.4g}", value == 0.0 ? 0.0 : value); }
 
   Point at(double x, double y) const {
     return {left + (x - low_[0]) * scale_[0], top + height - (y - low_[1]) * scale_[1]};

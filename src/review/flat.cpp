@@ -16,7 +16,7 @@ namespace {
 using Align = Sheet::Align;
 using Point = Sheet::Point;
 
-constexpr double page_width = 842.0, page_height = 595.0, margin = 36.0, head = 64.0, foot = 30.0;
+constexpr double head = 64.0, foot = 30.0;
 constexpr double points_per_metre = 72.0 / 0.0254;
 
 /// A ply seen square to it; x along its mean fibre direction.

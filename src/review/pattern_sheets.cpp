@@ -19,12 +19,6 @@ using Point = Sheet::Point;
 
 constexpr double points_per_millimetre = 72.0 / 25.4;
 
-bool ends_in(const std::string& path, std::string_view ending) {
-  return path.size() >= ending.size() && std::equal(ending.rbegin(), ending.rend(), path.rbegin(), [](char a, char b) {
-           return a == (b >= 'A' && b <= 'Z' ? static_cast<char>(b + 32) : b);
-         });
-}
-
 [[noreturn]] void no_pattern(std::string what) {
   throw Failure({Severity::error,
                  "drape.no-pattern",
@@ -280,21 +274,22 @@ void draw_patterns(const Design& design, std::span<const PlyPattern> patterns, b
     return;
   }
   const bool pages = ends_in(path, ".pdf");
-  constexpr double page_width = 842.0, page_height = 595.0, margin = 36.0, head = 76.0, foot = 44.0;
+  constexpr double above = 76.0, below = 44.0;
   const double full = points_per_millimetre;
-  Sheet sheet(path, pages ? page_width : longest * full + 2 * margin, pages ? page_height : total * full + head + foot);
+  Sheet sheet(path, pages ? page_width : longest * full + 2 * margin,
+              pages ? page_height : total * full + above + below);
   Drawer drawer(design, sheet, mm);
-  double y = head;
+  double y = above;
   bool first = true;
   for (const Sheeted& one : named.all) {
     if (pages && !first) sheet.next_page();
     if (pages || first)
       sheet.text({margin, margin}, 14, fmt::format("{}: flat patterns", title_of(design)), Sheet::Align::left, dark,
                  true);
-    if (pages) y = head;
+    if (pages) y = above;
     const Flat size = (one.pattern->high - one.pattern->low) * mm;
     const double reduction =
-        pages ? reduction_for(std::max(size.x() / (page_width - 2 * margin), size.y() / (page_height - head - foot)) *
+        pages ? reduction_for(std::max(size.x() / (page_width - 2 * margin), size.y() / (page_height - above - below)) *
                               full)
               : 1.0;
     const double scale = full / reduction, height = size.y() * scale;
@@ -360,21 +355,21 @@ void draw_rolls(const Design& design, std::span<const PlyPattern> patterns, std:
     return;
   }
   const bool pages = ends_in(path, ".pdf");
-  constexpr double page_width = 1191.0, page_height = 842.0, margin = 36.0, head = 74.0, foot = 44.0;
+  constexpr double wide = 1191.0, high = 842.0, above = 74.0, below = 44.0;  // A3, lying
   const double full = points_per_millimetre;
-  Sheet sheet(path, pages ? page_width : longest * full + 2 * margin, pages ? page_height : total * full + head + foot);
+  Sheet sheet(path, pages ? wide : longest * full + 2 * margin, pages ? high : total * full + above + below);
   Drawer drawer(design, sheet, mm);
-  double y = head;
+  double y = above;
   bool first = true;
   for (const Roll& roll : rolls) {
     if (pages && !first) sheet.next_page();
-    if (pages) y = head;
+    if (pages) y = above;
     if (pages || first)
       sheet.text({margin, margin}, 14, fmt::format("{}: patterns on the roll", title_of(design)), Sheet::Align::left,
                  dark, true);
     sheet.text({margin, y - 10}, 10, about(roll));
-    const double reduction = pages ? reduction_for(std::max(roll.nest.length * mm / (page_width - 2 * margin),
-                                                            roll.nest.width * mm / (page_height - head - foot)) *
+    const double reduction = pages ? reduction_for(std::max(roll.nest.length * mm / (wide - 2 * margin),
+                                                            roll.nest.width * mm / (high - above - below)) *
                                                    full)
                                    : 1.0;
     const double scale = full / reduction;
@@ -392,10 +387,10 @@ void draw_rolls(const Design& design, std::span<const PlyPattern> patterns, std:
                  dark, true);
     }
     if (pages) {
-      sheet.text({page_width - margin, margin}, 9, fmt::format("scale 1 : {:g}", reduction), Sheet::Align::right);
-      scale_bar(sheet, {margin, page_height - 26}, scale);
-      sheet.text({page_width - margin, page_height - 23}, 7,
-                 fmt::format("warp along the roll, {}. Bordado {}", face, version()), Sheet::Align::right, grey);
+      sheet.text({wide - margin, margin}, 9, fmt::format("scale 1 : {:g}", reduction), Sheet::Align::right);
+      scale_bar(sheet, {margin, high - 26}, scale);
+      sheet.text({wide - margin, high - 23}, 7, fmt::format("warp along the roll, {}. Bordado {}", face, version()),
+                 Sheet::Align::right, grey);
     }
     y += width + gap * scale;
     first = false;

@@ -209,7 +209,7 @@ void draw_ramps(const Design& design, const std::string& path) {
   for (const layup::RampId r : cuts.ids())
     if (cuts[r])
       all.emplace_back(fmt::format("{}: ramp {}", design.part.name, design.layup.ramps[r].name), std::move(*cuts[r]));
-  const bool long_one = path.ends_with(".svg");
+  const bool long_one = ends_in(path, ".svg");
   Sheet sheet(path, ProfileSheet::width,
               ProfileSheet::height * (long_one ? static_cast<double>(std::max<std::size_t>(1, all.size())) : 1.0));
   for (std::size_t k = 0; k < all.size(); ++k) {

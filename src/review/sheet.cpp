@@ -39,11 +39,20 @@ cairo_status_t put(void* to, const unsigned char* bytes, unsigned int count) {
   return CAIRO_STATUS_SUCCESS;
 }
 
-bool ends_in(std::string_view path, std::string_view ending) {
-  return path.size() > ending.size() && path.substr(path.size() - ending.size()) == ending;
+}  // namespace
+
+std::string number(double value, int digits) {
+  const std::string text = fmt::format("{:.{}g}", value == 0.0 ? 0.0 : value, digits);
+  return text.find('e') != std::string::npos && std::abs(value) < 1e7 && std::abs(value) >= 1.0
+             ? fmt::format("{:.0f}", value)
+             : text;
 }
 
-}  // namespace
+bool ends_in(std::string_view path, std::string_view ending) {
+  return path.size() >= ending.size() && std::equal(ending.rbegin(), ending.rend(), path.rbegin(), [](char a, char b) {
+           return a == (b >= 'A' && b <= 'Z' ? static_cast<char>(b + 32) : b);
+         });
+}
 
 Ink direction_ink(Angle angle) {
   static const std::array knots = {lch(0.36, 0.03, 320), lch(0.66, 0.15, 50), lch(0.93, 0.03, 90), lch(0.62, 0.12, 245),

@@ -18,6 +18,15 @@ inline constexpr Ink dark{}, grey{0.47, 0.46, 0.44}, hair{0.80, 0.78, 0.74}, acc
 Ink direction_ink(Angle angle);
 inline constexpr Ink core_ink{0.925, 0.878, 0.729};
 
+/// Whether a path ends so, in capitals or not (`ending` has none).
+bool ends_in(std::string_view path, std::string_view ending);
+
+/// To so many digits; whole numbers below ten million without a power of ten.
+std::string number(double value, int digits = 4);
+
+/// A4, lying, in points.
+inline constexpr double page_width = 842.0, page_height = 595.0, margin = 36.0;
+
 class Sheet {
  public:
   enum class Align { left, middle, right };

@@ -15,10 +15,6 @@ namespace {
 using Align = Sheet::Align;
 using Point = Sheet::Point;
 
-constexpr double page_width = 842.0, page_height = 595.0, margin = 36.0;  // A4, lying
-
-std::string number(double value) { return fmt::format("{:.3g}", value == 0.0 ? 0.0 : value); }
-
 class StressSheet {
  public:
   StressSheet(const StressProfile& profile, const UnitSystem& units, const std::string& path)
@@ -69,7 +65,7 @@ class StressSheet {
       z += t;
     }
     for (const double at : {profile_.stack.z0, profile_.stack.z0 + h_})
-      sheet_.text({first - 6, y(at) + 2.5}, 7, number(std::abs(at) < 1e-12 * h_ ? 0.0 : at), Align::right);
+      sheet_.text({first - 6, y(at) + 2.5}, 7, number(std::abs(at) < 1e-12 * h_ ? 0.0 : at, 3), Align::right);
   }
 
   void component(int column, std::string_view name, const std::function<double(const result::PlyState&)>& value) {
@@ -104,7 +100,7 @@ class StressSheet {
       }
     }
     sheet_.line(line, {accent, 1.5, {}});
-    const auto shown = [&](double v) { return number(std::abs(v) < 1e-9 * span ? 0.0 : v); };
+    const auto shown = [&](double v) { return number(std::abs(v) < 1e-9 * span ? 0.0 : v, 3); };
     sheet_.text({left + pad, top + height + 11}, 7.5, shown(low), Align::left, grey);
     sheet_.text({left + panel - pad, top + height + 11}, 7.5, shown(high), Align::right, grey);
   }

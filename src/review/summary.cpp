@@ -15,8 +15,6 @@ namespace {
 
 using result::Critical;
 
-std::string number(double value) { return fmt::format("{:.4g}", value == 0.0 ? 0.0 : value); }
-
 /// Stray last bits are nought.
 std::string vector_text(const Vec3& v) {
   const auto clean = [&](double x) { return number(std::abs(x) < 1e-9 * v.norm() ? 0.0 : x); };
