@@ -9,6 +9,10 @@
 // Memory is the peak resident size of each step above what was resident before it.
 #include "measure.hpp"
 
+#include <bordado/deck.hpp>
+#include <bordado/design.hpp>
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

@@ -2,6 +2,9 @@
 // how time grows with cells and elements; a search of 200 seeds. Ratios are time over that of the floor in the same run.
 #include "measure.hpp"
 
+#include <bordado/mesh/locate.hpp>
+#include <bordado/seeds.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

@@ -1,7 +1,7 @@
 // Time, memory and floors, for the benchmarks.
 #pragma once
 
-#include <bordado/bordado.hpp>
+#include <bordado/mesh/surface.hpp>
 
 #include <malloc.h>
 #include <charconv>

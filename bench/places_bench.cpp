@@ -4,6 +4,9 @@
 // Cores: processor time divided by time.
 #include "measure.hpp"
 
+#include <bordado/frame.hpp>
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

@@ -8,6 +8,13 @@
 // Memory is the peak resident size of each step above what was resident before it.
 #include "measure.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/review/book.hpp>
+#include <bordado/review/check.hpp>
+#include <bordado/review/compare.hpp>
+#include <bordado/review/fields.hpp>
+#include <bordado/review/page.hpp>
+
 #include <zlib.h>
 
 #include <fmt/format.h>

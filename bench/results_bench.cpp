@@ -3,6 +3,9 @@
 // the same run.
 #include "measure.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/recovery.hpp>
+
 #include <fmt/format.h>
 
 #include <filesystem>

@@ -2,6 +2,9 @@
 // many bytes. Ratios are time over that of the floor in the same run.
 #include "measure.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/solids.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

@@ -1,5 +1,7 @@
 #include "answers.hpp"
 
+#include <bordado/recovery.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

@@ -3,7 +3,7 @@
 
 #include "print.hpp"
 
-#include <bordado/recovery.hpp>
+#include <bordado/result.hpp>
 
 namespace bordado::cli {
 

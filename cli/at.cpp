@@ -1,6 +1,8 @@
 // bordado at: the laminate at one place, layer by layer.
 #include "strength_text.hpp"
 
+#include <bordado/review/drawing.hpp>
+
 #include <fmt/format.h>
 
 #include <memory>

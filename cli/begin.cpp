@@ -1,6 +1,9 @@
 // bordado begin: a first part file from a mesh.
 #include "print.hpp"
 
+#include <bordado/mesh/io.hpp>
+#include <bordado/review/first_part.hpp>
+
 #include <fmt/format.h>
 
 #include <filesystem>

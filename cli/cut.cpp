@@ -1,6 +1,8 @@
 // bordado cut: a mesh whose elements end where plies do.
 #include "print.hpp"
 
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 
 #include <memory>

@@ -1,6 +1,8 @@
 // bordado diff: what changed from one part file to another.
 #include "print.hpp"
 
+#include <bordado/review/compare.hpp>
+
 #include <fmt/format.h>
 
 #include <memory>

@@ -1,6 +1,8 @@
 // bordado drape: what comes of draping plies.
 #include "print.hpp"
 
+#include <bordado/review/drapes.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

@@ -1,6 +1,8 @@
 // bordado fields: everything that is known of every element, for a viewer.
 #include "print.hpp"
 
+#include <bordado/review/fields.hpp>
+
 #include <fmt/format.h>
 
 #include <memory>

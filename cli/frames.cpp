@@ -1,6 +1,8 @@
 // bordado frames: what 0° is, frame by frame, and where it is doubtful.
 #include "print.hpp"
 
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

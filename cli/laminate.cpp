@@ -1,6 +1,9 @@
 // bordado laminate: one laminate by its code, without a part.
 #include "strength_text.hpp"
 
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/profile.hpp>
+
 #include <fmt/format.h>
 
 #include <memory>

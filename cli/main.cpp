@@ -1,8 +1,6 @@
 // bordado: ply-based layups on shell meshes, from a part file to solver decks.
 #include "print.hpp"
 
-#include <bordado/files.hpp>
-
 #include <fmt/format.h>
 
 #include <charconv>

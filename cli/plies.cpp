@@ -1,6 +1,9 @@
 // bordado plies: the ply book.
 #include "print.hpp"
 
+#include <bordado/review/book.hpp>
+#include <bordado/review/drapes.hpp>
+
 #include <fmt/format.h>
 
 #include <memory>

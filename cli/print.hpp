@@ -1,7 +1,9 @@
 // How commands speak: findings, tables, colours only on a terminal, JSON on request.
 #pragma once
 
-#include <bordado/bordado.hpp>
+#include <bordado/base/text.hpp>
+#include <bordado/deck.hpp>
+#include <bordado/design.hpp>
 
 #include <CLI/CLI.hpp>
 #include <nlohmann/json.hpp>

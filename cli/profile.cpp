@@ -1,6 +1,9 @@
 // bordado profile: a cut through the laminate along a line.
 #include "print.hpp"
 
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/profile.hpp>
+
 #include <fmt/format.h>
 
 #include <memory>

@@ -1,6 +1,8 @@
 // bordado ramps: how plies end one after another.
 #include "print.hpp"
 
+#include <bordado/review/profile.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

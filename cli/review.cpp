@@ -2,6 +2,9 @@
 #include "answers.hpp"
 #include "strength_text.hpp"
 
+#include <bordado/review/check.hpp>
+#include <bordado/review/page.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

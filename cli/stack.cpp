@@ -1,6 +1,9 @@
 // bordado stack: the laminate at one place as a drawing, on the terminal or on a sheet.
 #include "print.hpp"
 
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/profile.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

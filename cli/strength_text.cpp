@@ -1,5 +1,8 @@
 #include "strength_text.hpp"
 
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/profile.hpp>
+
 #include <fmt/format.h>
 
 #include <set>

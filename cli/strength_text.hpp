@@ -3,6 +3,8 @@
 
 #include "laminate_text.hpp"
 
+#include <bordado/strength.hpp>
+
 namespace bordado::cli {
 
 /// Options that say how strength is judged.

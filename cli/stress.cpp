@@ -2,6 +2,10 @@
 #include "answers.hpp"
 #include "reserve_text.hpp"
 
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/profile.hpp>
+#include <bordado/review/results.hpp>
+
 #include <fmt/format.h>
 
 #include <memory>

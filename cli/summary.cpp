@@ -3,6 +3,7 @@
 #include "reserve_text.hpp"
 #include "strength_text.hpp"
 
+#include <bordado/review/check.hpp>
 #include <bordado/summary.hpp>
 
 #include <fmt/format.h>

@@ -1,4 +1,6 @@
-#include <bordado/bordado.hpp>
+#include <bordado/design.hpp>
+#include <bordado/mesh/io.hpp>
+#include <bordado/result.hpp>
 
 #include <fmt/format.h>
 
@@ -22,6 +24,11 @@ mesh::Surface read_mesh(const part::Part& part, Findings& findings) {
 }
 
 }  // namespace
+
+Design::Design() = default;
+Design::Design(Design&&) noexcept = default;
+Design& Design::operator=(Design&&) noexcept = default;
+Design::~Design() = default;
 
 Design open(const std::string& part_file, Findings& findings, const section::Options& options,
             const Progress& progress) {

@@ -29,33 +29,4 @@
 #include <bordado/summary.hpp>
 #include <bordado/zone.hpp>
 
-namespace bordado {
-
-/// Reads a part file and its mesh, makes the sides agree, lays the plies and condenses the sections.
-/// \throws Failure with every error that is known at the step that failed.
-Design open(const std::string& part_file, Findings& findings, const section::Options& options = {},
-            const Progress& progress = {});
-
-/// As open(), from a part that is already read (or was made by a program).
-Design open(part::Part part, Findings& findings, const section::Options& options = {}, const Progress& progress = {});
-
-/// As open(), on a surface that is in memory: its coordinates are in part length; the part's own mesh is not read.
-Design open(part::Part part, mesh::Surface surface, Findings& findings, const section::Options& options = {},
-            const Progress& progress = {});
-
-/// Assembles the model and writes one deck. \param format "calculix" or "bulk-data".
-/// \throws Failure "deck.format-unknown", and as assemble() and the writer.
-deck::Written write_deck(const Design& design, std::string_view format, const std::string& path,
-                         const deck::WriteOptions& options, Findings& findings);
-
-/// The model of a design. \throws Failure as deck::assemble().
-deck::Model assemble(const Design& design, const deck::AssembleOptions& options, Findings& findings);
-
-/// Assembles the model, writes the CalculiX deck of its first case, runs the solver and judges its answer.
-/// \throws Failure as deck::assemble() and result::solve().
-result::Solved solve(const Design& design, const std::string& deck_path, const result::SolveOptions& options,
-                     Findings& findings, const Progress& progress = {});
-
-}  // namespace bordado
-
 #endif

@@ -10,6 +10,10 @@
 #include <memory>
 #include <variant>
 
+namespace bordado {
+struct Design;
+}
+
 namespace bordado::deck {
 
 struct Solids;  // see solids.hpp
@@ -106,6 +110,13 @@ struct Model {
   /// the middle of edges have none.
   std::vector<std::int64_t> mesh_node_ids, mesh_element_ids;
   std::size_t mesh_node_count = 0;  ///< nodes from here on were added in the middle of edges
+
+  Model();
+  Model(Model&&) noexcept;
+  Model(const Model&);
+  Model& operator=(Model&&) noexcept;
+  Model& operator=(const Model&);
+  ~Model();
 };
 
 /// Calls with(load, factor) for every load of one kind that acts in a case.
@@ -361,5 +372,17 @@ std::optional<ShearFit> fit_soft_core(const part::Part& part, const section::Sec
                                       section::SectionId section);
 
 }  // namespace bordado::deck
+
+namespace bordado {
+
+/// Assembles the model and writes one deck. \param format "calculix" or "bulk-data".
+/// \throws Failure "deck.format-unknown", and as assemble() and the writer.
+deck::Written write_deck(const Design& design, std::string_view format, const std::string& path,
+                         const deck::WriteOptions& options, Findings& findings);
+
+/// The model of a design. \throws Failure as deck::assemble().
+deck::Model assemble(const Design& design, const deck::AssembleOptions& options, Findings& findings);
+
+}  // namespace bordado
 
 #endif

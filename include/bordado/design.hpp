@@ -15,7 +15,24 @@ struct Design {
   mesh::OrientReport orientation;
   layup::Layup layup;
   section::Sections sections;
+
+  Design();
+  Design(Design&&) noexcept;
+  Design& operator=(Design&&) noexcept;
+  ~Design();
 };
+
+/// Reads a part file and its mesh, makes the sides agree, lays the plies and condenses the sections.
+/// \throws Failure with every error that is known at the step that failed.
+Design open(const std::string& part_file, Findings& findings, const section::Options& options = {},
+            const Progress& progress = {});
+
+/// As open(), from a part that is already read (or was made by a program).
+Design open(part::Part part, Findings& findings, const section::Options& options = {}, const Progress& progress = {});
+
+/// As open(), on a surface that is in memory: its coordinates are in part length; the part's own mesh is not read.
+Design open(part::Part part, mesh::Surface surface, Findings& findings, const section::Options& options = {},
+            const Progress& progress = {});
 
 }  // namespace bordado
 

@@ -3,8 +3,8 @@
 #ifndef BORDADO_DRAPE_HPP
 #define BORDADO_DRAPE_HPP
 
-#include <bordado/mesh.hpp>
-#include <bordado/part.hpp>
+#include <bordado/mesh/curves.hpp>
+#include <bordado/part/lay.hpp>
 
 #include <Eigen/Geometry>
 

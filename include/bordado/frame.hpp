@@ -3,8 +3,6 @@
 #ifndef BORDADO_FRAME_HPP
 #define BORDADO_FRAME_HPP
 
-#include <bordado/mesh.hpp>
-#include <bordado/part.hpp>
 #include <bordado/zone.hpp>
 
 namespace bordado::frame {

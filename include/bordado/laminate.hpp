@@ -13,7 +13,6 @@
 #ifndef BORDADO_LAMINATE_HPP
 #define BORDADO_LAMINATE_HPP
 
-#include <bordado/base.hpp>
 #include <bordado/material.hpp>
 
 namespace bordado::laminate {
@@ -59,6 +58,11 @@ struct Stiffness {
   /// The 6 x 6 matrix [A B; B D].
   Eigen::Matrix<double, 6, 6> ABD() const;
 };
+
+/// Strain and curvature under N and M (or any column for any other), and all such columns at once. By full pivoting: entries
+/// of A and of D are powers of ten apart.
+material::Vector6 solve(const material::Matrix6& stiffness, const material::Vector6& load);
+material::Matrix6 inverse(const material::Matrix6& stiffness);
 
 /// A, B, D by summing over the layers (Jones eqs. 4.22 to 4.26) and H by transverse_shear().
 /// \param z0 bottom of the first layer, from the mesh surface along n.

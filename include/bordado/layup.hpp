@@ -3,12 +3,11 @@
 #ifndef BORDADO_LAYUP_HPP
 #define BORDADO_LAYUP_HPP
 
+#include <bordado/base/work.hpp>
 #include <bordado/drape.hpp>
 #include <bordado/frame.hpp>
 #include <bordado/laminate.hpp>
-#include <bordado/mesh.hpp>
-#include <bordado/part.hpp>
-#include <bordado/zone.hpp>
+#include <bordado/mesh/care.hpp>
 
 #include <algorithm>
 #include <array>
@@ -146,6 +145,11 @@ struct Layup {
   /// Per element: mass per area that carries nothing (part::Mass), in the middle of the laminate. Empty where there is
   /// none. What is declared at a point or by length lies on the elements there.
   std::vector<double> added_mass;
+
+  Layup();
+  Layup(Layup&&) noexcept;
+  Layup& operator=(Layup&&) noexcept;
+  ~Layup();
 
   std::size_t stack_count() const { return varies.size(); }
   Ids<StackId> stacks() const { return varies.ids(); }

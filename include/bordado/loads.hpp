@@ -4,7 +4,8 @@
 #ifndef BORDADO_LOADS_HPP
 #define BORDADO_LOADS_HPP
 
-#include <bordado/base.hpp>
+#include <bordado/base/findings.hpp>
+#include <bordado/base/vector.hpp>
 
 #include <array>
 #include <variant>

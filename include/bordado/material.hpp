@@ -7,7 +7,10 @@
 #ifndef BORDADO_MATERIAL_HPP
 #define BORDADO_MATERIAL_HPP
 
-#include <bordado/base.hpp>
+#include <bordado/base/files.hpp>
+#include <bordado/base/findings.hpp>
+#include <bordado/base/units.hpp>
+#include <bordado/base/vector.hpp>
 
 #include <array>
 #include <memory>

@@ -3,10 +3,11 @@
 #ifndef BORDADO_PART_HPP
 #define BORDADO_PART_HPP
 
-#include <bordado/base.hpp>
+#include <bordado/base/ids.hpp>
 #include <bordado/loads.hpp>
 #include <bordado/material.hpp>
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/side.hpp>
+#include <bordado/part/lay.hpp>
 
 #include <array>
 #include <variant>
@@ -252,14 +253,6 @@ struct Scallop {
   friend auto operator<=>(const Scallop&, const Scallop&) = default;
 };
 
-/// How cloth lies on the surface.
-enum class Lay {
-  straight,  ///< a net of warp and weft; the two yarns through the seed run straight
-  led,       ///< a net; the yarns through the seed are led so that it shears least
-  strips     ///< unidirectional tape laid straight, strip beside strip
-};
-inline constexpr std::array<std::string_view, 3> lay_names = {"straight", "led", "strips"};
-
 /// How plies that name it are draped: their fibres run as cloth does that is laid down from a seed on.
 struct Drape {
   std::string name;
@@ -436,6 +429,13 @@ struct Part {
   std::vector<Load> loads;
   std::vector<Mass> masses;
   std::vector<Case> cases;  ///< none: one static case of all loads
+
+  Part();
+  Part(Part&&) noexcept;
+  Part(const Part&);
+  Part& operator=(Part&&) noexcept;
+  Part& operator=(const Part&);
+  ~Part();
 
   /// Path of the mesh: as written when absolute, otherwise from the part file's folder.
   std::string mesh_path() const;

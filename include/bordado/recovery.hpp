@@ -3,11 +3,14 @@
 #ifndef BORDADO_RECOVERY_HPP
 #define BORDADO_RECOVERY_HPP
 
-#include <bordado/design.hpp>
 #include <bordado/result.hpp>
 #include <bordado/strength.hpp>
 
 #include <unordered_map>
+
+namespace bordado {
+struct Design;
+}
 
 namespace bordado::result {
 

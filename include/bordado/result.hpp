@@ -4,9 +4,12 @@
 #define BORDADO_RESULT_HPP
 
 #include <bordado/deck.hpp>
-#include <bordado/laminate.hpp>
 
 #include <functional>
+
+namespace bordado {
+struct Design;
+}
 
 namespace bordado::result {
 
@@ -201,6 +204,13 @@ struct Solved {
   double seconds = 0.0;                         ///< that the solver took
   std::size_t answer_bytes = 0;                 ///< that it wrote
   CaseFields fields = {};                       ///< of the case
+
+  Solved();
+  Solved(Solved&&) noexcept;
+  Solved(const Solved&);
+  Solved& operator=(Solved&&) noexcept;
+  Solved& operator=(const Solved&);
+  ~Solved();
 };
 struct SolveOptions {
   RunOptions run = {};
@@ -241,5 +251,14 @@ std::vector<Solved> solve_cases(const deck::Model& model, const std::string& dec
                                 const Progress& progress = {});
 
 }  // namespace bordado::result
+
+namespace bordado {
+
+/// Assembles the model, writes the CalculiX deck of its first case, runs the solver and judges its answer.
+/// \throws Failure as deck::assemble() and result::solve().
+result::Solved solve(const Design& design, const std::string& deck_path, const result::SolveOptions& options,
+                     Findings& findings, const Progress& progress = {});
+
+}  // namespace bordado
 
 #endif

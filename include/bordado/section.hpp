@@ -3,7 +3,6 @@
 #ifndef BORDADO_SECTION_HPP
 #define BORDADO_SECTION_HPP
 
-#include <bordado/laminate.hpp>
 #include <bordado/layup.hpp>
 
 namespace bordado::section {

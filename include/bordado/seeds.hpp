@@ -3,6 +3,7 @@
 #ifndef BORDADO_SEEDS_HPP
 #define BORDADO_SEEDS_HPP
 
+#include <bordado/base/work.hpp>
 #include <bordado/drape.hpp>
 
 namespace bordado::drape {

@@ -3,7 +3,8 @@
 #ifndef BORDADO_SUMMARY_HPP
 #define BORDADO_SUMMARY_HPP
 
-#include <bordado/review.hpp>
+#include <bordado/mesh/io.hpp>
+#include <bordado/review/results.hpp>
 
 namespace bordado::review {
 

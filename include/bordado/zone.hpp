@@ -3,7 +3,8 @@
 #ifndef BORDADO_ZONE_HPP
 #define BORDADO_ZONE_HPP
 
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/curves.hpp>
+#include <bordado/mesh/divide.hpp>
 #include <bordado/part.hpp>
 
 #include <bit>

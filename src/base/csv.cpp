@@ -1,5 +1,8 @@
 #include "csv.hpp"
 
+#include <bordado/base/files.hpp>
+#include <bordado/base/findings.hpp>
+
 #include <csv.h>
 
 #include <fmt/format.h>

@@ -1,7 +1,7 @@
 // Tables of numbers as text.
 #pragma once
 
-#include <bordado/base.hpp>
+#include <bordado/base/vector.hpp>
 
 namespace bordado {
 

@@ -1,5 +1,5 @@
-#include <bordado/base.hpp>
-#include <bordado/files.hpp>
+#include <bordado/base/files.hpp>
+#include <bordado/base/findings.hpp>
 
 #include "arena.hpp"
 

@@ -1,4 +1,5 @@
-#include <bordado/base.hpp>
+#include <bordado/base/findings.hpp>
+#include <bordado/base/text.hpp>
 
 #include <fmt/format.h>
 

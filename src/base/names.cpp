@@ -1,4 +1,4 @@
-#include <bordado/base.hpp>
+#include <bordado/base/text.hpp>
 
 #include <utf8cpp/utf8.h>
 

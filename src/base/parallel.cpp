@@ -1,4 +1,4 @@
-#include <bordado/base.hpp>
+#include <bordado/base/work.hpp>
 
 #include "arena.hpp"
 

@@ -1,6 +1,7 @@
 #include "toml_table.hpp"
 
-#include <bordado/files.hpp>
+#include <bordado/base/files.hpp>
+#include <bordado/base/text.hpp>
 
 #include <fmt/format.h>
 

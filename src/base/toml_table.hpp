@@ -1,7 +1,9 @@
 // A TOML table that is read key by key, with every trouble kept for later and every unread key an error at the end.
 #pragma once
 
-#include <bordado/base.hpp>
+#include <bordado/base/findings.hpp>
+#include <bordado/base/units.hpp>
+#include <bordado/base/vector.hpp>
 
 #include <toml++/toml.h>
 

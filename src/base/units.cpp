@@ -1,4 +1,6 @@
-#include <bordado/base.hpp>
+#include <bordado/base/findings.hpp>
+#include <bordado/base/text.hpp>
+#include <bordado/base/units.hpp>
 
 #include <fmt/format.h>
 #include <udunits2.h>

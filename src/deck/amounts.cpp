@@ -1,5 +1,9 @@
 #include "amounts.hpp"
 
+#include <bordado/base/text.hpp>
+#include <bordado/mesh/io.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <fmt/format.h>
 #include <muParser.h>
 

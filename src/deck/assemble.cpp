@@ -103,6 +103,13 @@ void check_targets(const part::Part& part, const mesh::Surface& surface, const l
   for (const Finding& error : errors.all()) findings.add(error);
 }
 
+Model::Model() = default;
+Model::Model(Model&&) noexcept = default;
+Model::Model(const Model&) = default;
+Model& Model::operator=(Model&&) noexcept = default;
+Model& Model::operator=(const Model&) = default;
+Model::~Model() = default;
+
 Model assemble(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry,
                const layup::Layup& layup, const section::Sections& sections, const AssembleOptions& options,
                Findings& findings) {

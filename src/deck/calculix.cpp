@@ -7,6 +7,8 @@
 #include "uses.hpp"
 #include "writers.hpp"
 
+#include <bordado/base/text.hpp>
+
 #include <fmt/format.h>
 #include <Eigen/Geometry>
 #include <Eigen/LU>

@@ -1,5 +1,7 @@
 #include "calculix_steps.hpp"
 
+#include <bordado/base/text.hpp>
+
 #include <fmt/format.h>
 #include <Eigen/Geometry>
 

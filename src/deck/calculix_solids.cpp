@@ -3,7 +3,7 @@
 #include "solid_carrier.hpp"
 #include "uses.hpp"
 
-#include <bordado/solids.hpp>
+#include <bordado/base/text.hpp>
 
 #include <fmt/format.h>
 

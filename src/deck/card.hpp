@@ -1,7 +1,7 @@
 // Bulk data cards in large fields.
 #pragma once
 
-#include <bordado/base.hpp>
+#include <bordado/base/text.hpp>
 
 #include <charconv>
 #include <cmath>

@@ -1,5 +1,6 @@
 #include "writers.hpp"
 
+#include <bordado/base/text.hpp>
 #include <bordado/solids.hpp>
 
 #include <fmt/format.h>

@@ -1,5 +1,7 @@
 #include "writers.hpp"
 
+#include <bordado/base/text.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

@@ -1,6 +1,8 @@
 // A laminate put into a deck of somebody else's, of which all else stays byte for byte.
 #include "writers.hpp"
 
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

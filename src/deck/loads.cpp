@@ -213,13 +213,13 @@ class Loads {
       const Vec3 arm = surface_.points[spread.nodes[i]] - spread.middle;
       inertia += spread.shares[i] * (arm.squaredNorm() * Eigen::Matrix3d::Identity() - arm * arm.transpose());
     }
-    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver(inertia);
-    const double largest = solver.eigenvalues().cwiseAbs().maxCoeff();
+    const Principal own = principal(inertia);
+    const double largest = own.values.cwiseAbs().maxCoeff();
     Vec3 turning = Vec3::Zero(), left = Vec3::Zero();
     for (int k = 0; k < 3; ++k) {
-      const Vec3 axis = solver.eigenvectors().col(k);
-      if (largest > 0.0 && solver.eigenvalues()[k] > 1e-9 * largest)
-        turning += axis.dot(moment) / solver.eigenvalues()[k] * axis;
+      const Vec3 axis = own.axes.col(k);
+      if (largest > 0.0 && own.values[k] > 1e-9 * largest)
+        turning += axis.dot(moment) / own.values[k] * axis;
       else
         left += axis.dot(moment) * axis;
     }
@@ -235,8 +235,8 @@ class Loads {
     Eigen::Matrix3d scatter = Eigen::Matrix3d::Zero();
     for (const NodeIndex n : target.nodes)
       scatter += (surface_.points[n] - middle) * (surface_.points[n] - middle).transpose();
-    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver(scatter);
-    if (!(solver.eigenvalues()[1] > 1e-8 * solver.eigenvalues()[2])) {
+    const Principal own = principal(scatter);
+    if (!(own.values[1] > 1e-8 * own.values[2])) {
       wrong("load.link-line", "a stiff link to nodes on one line cannot hold them from turning about it",
             "leave out by = \"link\", so that the force is spread, or link a zone");
       return std::nullopt;

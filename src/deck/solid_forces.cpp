@@ -1,5 +1,7 @@
 #include "solid_forces.hpp"
 
+#include <bordado/solids.hpp>
+
 #include <Eigen/Geometry>
 
 #include <algorithm>

@@ -3,8 +3,6 @@
 
 #include "calculix_steps.hpp"
 
-#include <bordado/solids.hpp>
-
 namespace bordado::deck {
 
 /// A force on a column goes to its layers as lamination theory says they bear it: along the surface and as a moment by the

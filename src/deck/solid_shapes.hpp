@@ -1,7 +1,7 @@
 // Shape functions of quadratic bricks and wedges.
 #pragma once
 
-#include <bordado/base.hpp>
+#include <bordado/base/vector.hpp>
 
 #include <cstdint>
 #include <functional>

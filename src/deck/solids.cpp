@@ -1,11 +1,8 @@
 // The mesh extruded along its normals, ply by ply or group by group.
-#include <bordado/solids.hpp>
-
 #include "solid_groups.hpp"
 #include "solid_shapes.hpp"
 
 #include <fmt/format.h>
-#include <Eigen/Eigenvalues>
 
 #include <algorithm>
 #include <cmath>
@@ -191,11 +188,10 @@ class Extruder {
           sum += normal;
         }
         // d with n . d = 1 for every normal n, the shortest.
-        const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> solver(squares);
+        const Principal own = principal(squares);
         Vec3 d = Vec3::Zero();
         for (int k = 0; k < 3; ++k)
-          if (solver.eigenvalues()[k] > 1e-6 * solver.eigenvalues()[2])
-            d += solver.eigenvectors().col(k).dot(sum) / solver.eigenvalues()[k] * solver.eigenvectors().col(k);
+          if (own.values[k] > 1e-6 * own.values[2]) d += own.axes.col(k).dot(sum) / own.values[k] * own.axes.col(k);
         if (d.norm() > 3.0) folded_[n] = 1;
         out_.upright[n] = d;
       }

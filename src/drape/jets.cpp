@@ -1,5 +1,7 @@
 #include "jets.hpp"
 
+#include <bordado/base/work.hpp>
+
 #include <Eigen/Dense>
 
 #include <algorithm>

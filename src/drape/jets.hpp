@@ -1,7 +1,7 @@
 // Polynomials fitted to the nodes round a node.
 #pragma once
 
-#include <bordado/drape.hpp>
+#include <bordado/mesh/surface.hpp>
 
 namespace bordado::drape {
 

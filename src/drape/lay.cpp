@@ -1,5 +1,7 @@
 #include "weaving.hpp"
 
+#include <bordado/pattern.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

@@ -3,6 +3,8 @@
 
 #include "jets.hpp"
 
+#include <bordado/drape.hpp>
+
 namespace bordado::drape {
 
 /// Adds elements behind the surface's own: rings round each border, wider from one to the next, that lie on the conics

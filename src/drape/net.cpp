@@ -1,5 +1,7 @@
 #include "weaving.hpp"
 
+#include <bordado/base/work.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

@@ -1,5 +1,7 @@
 #include "cloth_map.hpp"
 
+#include <bordado/base/work.hpp>
+
 #include <algorithm>
 #include <cmath>
 #include <limits>

@@ -1,3 +1,4 @@
+#include <bordado/base/work.hpp>
 #include <bordado/pattern.hpp>
 
 #include "cloth_map.hpp"

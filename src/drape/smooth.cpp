@@ -1,6 +1,8 @@
 #include "jets.hpp"
 #include "margin.hpp"
 
+#include <bordado/base/work.hpp>
+
 #include <Eigen/Dense>
 
 #include <algorithm>

@@ -2,6 +2,9 @@
 
 #include "../mesh/shape.hpp"
 
+#include <bordado/base/work.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <Eigen/Geometry>
 #include <Eigen/Sparse>
 #include <Eigen/SparseCholesky>

@@ -1,7 +1,7 @@
 // Directions carried from curves across a surface.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/curves.hpp>
 
 namespace bordado::frame {
 

@@ -2,6 +2,9 @@
 #include "carry.hpp"
 #include "mapped.hpp"
 
+#include <bordado/base/text.hpp>
+#include <bordado/base/work.hpp>
+
 #include <Eigen/Geometry>
 
 #include <fmt/format.h>

@@ -3,6 +3,11 @@
 #include "../base/csv.hpp"
 #include "carry.hpp"
 
+#include <bordado/base/work.hpp>
+#include <bordado/mesh/care.hpp>
+#include <bordado/mesh/io.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <Eigen/Eigenvalues>
 #include <Eigen/Geometry>
 
@@ -183,7 +188,7 @@ std::pair<Vec3, Eigen::Matrix3d> main_axes(const std::vector<Vec3>& points) {
   for (const Vec3& p : points) middle += p / static_cast<double>(points.size());
   Eigen::Matrix3d spread = Eigen::Matrix3d::Zero();
   for (const Vec3& p : points) spread += (p - middle) * (p - middle).transpose();
-  Eigen::Matrix3d axes = Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>(spread).eigenvectors().rowwise().reverse();
+  Eigen::Matrix3d axes = principal(spread).axes.rowwise().reverse();
   if (axes.determinant() < 0.0) axes.col(2) *= -1.0;
   return {middle, axes};
 }

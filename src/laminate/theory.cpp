@@ -101,7 +101,7 @@ std::vector<ShearFlow> shear_flows(std::span<const Layer> layers) {
   const Stiffness about_middle = membrane_and_bending(layers, bottom);
   // Strain gradients for unit moment gradients: column 0 for dMx/dx = 1 (derivatives along x), column 1 for dMy/dy = 1
   // (along y).
-  const Eigen::Matrix<double, 6, 6> compliance = about_middle.ABD().fullPivLu().inverse();
+  const Eigen::Matrix<double, 6, 6> compliance = inverse(about_middle.ABD());
   const Vector3 e_x = compliance.block<3, 1>(0, 3), k_x = compliance.block<3, 1>(3, 3);
   const Vector3 e_y = compliance.block<3, 1>(0, 4), k_y = compliance.block<3, 1>(3, 4);
 
@@ -170,8 +170,14 @@ EngineeringConstants constants(const Matrix3& compliance, double scale) {
 
 }  // namespace
 
+material::Vector6 solve(const material::Matrix6& stiffness, const material::Vector6& load) {
+  return stiffness.fullPivLu().solve(load);
+}
+
+material::Matrix6 inverse(const material::Matrix6& stiffness) { return stiffness.fullPivLu().inverse(); }
+
 Compliance compliance(const Stiffness& stiffness) {
-  const Eigen::Matrix<double, 6, 6> all = stiffness.ABD().fullPivLu().inverse();
+  const Eigen::Matrix<double, 6, 6> all = inverse(stiffness.ABD());
   return {all.topLeftCorner<3, 3>(), all.topRightCorner<3, 3>(), all.bottomRightCorner<3, 3>()};
 }
 
@@ -211,7 +217,7 @@ Deformation free_expansion(std::span<const Layer> layers, double z0, Expands by)
   Eigen::Matrix<double, 6, 1> held;
   const Resultants push = held_expansion(layers, z0, by);
   held << push.N, push.M;
-  const Eigen::Matrix<double, 6, 1> free = k.ABD().fullPivLu().solve(held);
+  const Eigen::Matrix<double, 6, 1> free = solve(k.ABD(), held);
   return {free.head<3>(), free.tail<3>()};
 }
 
@@ -246,7 +252,7 @@ Deformation deformation(std::span<const Layer> layers, double z0, const Load& lo
     total.head<3>() += amount * held.N;
     total.tail<3>() += amount * held.M;
   }
-  const Eigen::Matrix<double, 6, 1> answer = membrane_and_bending(layers, z0).ABD().fullPivLu().solve(total);
+  const Eigen::Matrix<double, 6, 1> answer = solve(membrane_and_bending(layers, z0).ABD(), total);
   return {answer.head<3>(), answer.tail<3>()};
 }
 

@@ -29,7 +29,7 @@ class Reader {
  public:
   Reader(std::span<const Layer> layers, const UnitSystem& units)
       : layers_(layers), length_(units.unit(Dimension::length)), h_(thickness(layers)) {
-    flexibility_ = stiffness(layers, -0.5 * h_).ABD().fullPivLu().inverse();
+    flexibility_ = inverse(stiffness(layers, -0.5 * h_).ABD());
   }
 
   std::vector<std::string> read() const {

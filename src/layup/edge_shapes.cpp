@@ -3,6 +3,8 @@
 #include "../mesh/chains.hpp"
 #include "../mesh/weld.hpp"
 
+#include <bordado/base/work.hpp>
+
 #include <Eigen/Geometry>
 
 #include <algorithm>

@@ -1,7 +1,7 @@
 // Edges that are not just moved: mitred corners and scallops.
 #pragma once
 
-#include <bordado/layup.hpp>
+#include <bordado/zone.hpp>
 
 namespace bordado::layup {
 

@@ -3,6 +3,8 @@
 
 #include "edge_shapes.hpp"
 
+#include <bordado/layup.hpp>
+
 namespace bordado::layup {
 
 /// Levels of the regions of one zone, at the nodes of the surface that borders are traced on. Distances from each part of

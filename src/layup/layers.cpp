@@ -1,8 +1,6 @@
 // What a layup is asked: layers of elements, thickness, codes, mass.
 #include <bordado/layup.hpp>
 
-#include <bordado/laminate.hpp>
-
 #include <algorithm>
 #include <cmath>
 
@@ -49,6 +47,11 @@ double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element) {
   const double here = thicker * covered * (laid.taper ? layup.tapers[*laid.taper].thickness[element] : laid.thickness);
   return here > 1e-6 * laid.thickness ? here : 0.0;
 }
+
+Layup::Layup() = default;
+Layup::Layup(Layup&&) noexcept = default;
+Layup& Layup::operator=(Layup&&) noexcept = default;
+Layup::~Layup() = default;
 
 Vec3 Layup::fibre(PlyId ply, mesh::ElementIndex element, const Vec3& normal) const {
   if (const Draping* const draping = draping_of(ply)) return draping->warp[element];

@@ -1,5 +1,9 @@
 #include "tapers.hpp"
 
+#include <bordado/base/text.hpp>
+#include <bordado/mesh/io.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

@@ -1,6 +1,8 @@
 // MatML 3.1, the open XML schema for materials data.
 #include "library.hpp"
 
+#include <bordado/base/text.hpp>
+
 #include <fmt/format.h>
 #include <pugixml.hpp>
 

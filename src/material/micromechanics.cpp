@@ -2,7 +2,6 @@
 
 #include <fmt/format.h>
 #include <Eigen/LU>
-#include <Eigen/QR>
 
 #include <algorithm>
 #include <cmath>
@@ -111,11 +110,17 @@ Expansion mixed_expansion(const Elastic& fibre, const Elastic& matrix, const Ela
   const auto free = [&](const Expansion& e) { return Vector2d(e.all()[0], root * e.all()[1]); };
   const Matrix2d Sf = two(fibre), Sm = two(matrix), mean = vf * Sf + (1.0 - vf) * Sm;
   const Vector2d af = free(of_fibre), am = free(of_matrix);
-  // Phases that do not differ leave the second term undefined: it is nought then.
-  Eigen::CompleteOrthogonalDecomposition<Matrix2d> difference;
-  difference.setThreshold(1e-9);
-  difference.compute(Sf - Sm);
-  const Vector2d out = vf * af + (1.0 - vf) * am + (two(whole) - mean) * (difference.pseudoInverse() * (af - am));
+  // Phases that do not differ, or not in one direction, leave the second term undefined there: it is nought then.
+  Eigen::Matrix3d difference = Eigen::Matrix3d::Zero();
+  difference.topLeftCorner<2, 2>() = Sf - Sm;
+  const Principal own = principal(difference);
+  const double least = 1e-9 * own.values.cwiseAbs().maxCoeff();
+  Vector2d over = Vector2d::Zero();
+  for (int k = 0; k < 3; ++k) {
+    const Vector2d axis = own.axes.col(k).head<2>();
+    if (std::abs(own.values[k]) > least) over += axis.dot(af - am) / own.values[k] * axis;
+  }
+  const Vector2d out = vf * af + (1.0 - vf) * am + (two(whole) - mean) * over;
   return {out[0], out[1] / root, out[1] / root};
 }
 

@@ -1,7 +1,7 @@
 // What every mesh reader fills: ids as the file has them, turned into a Surface with dense indices and checked once.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/io.hpp>
 
 #include <map>
 #include <unordered_map>

@@ -5,6 +5,9 @@
 #include "deck_files.hpp"
 #include "formats.hpp"
 
+#include <bordado/base/text.hpp>
+#include <bordado/base/units.hpp>
+
 #include <Eigen/Geometry>
 
 #include <cmath>

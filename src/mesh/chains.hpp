@@ -1,7 +1,7 @@
 // Short pieces of lines put together to long ones.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/curves.hpp>
 
 namespace bordado::mesh {
 

@@ -1,7 +1,7 @@
 // Places on elements whose values run straight between corners.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/surface.hpp>
 
 namespace bordado::mesh {
 

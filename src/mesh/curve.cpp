@@ -1,4 +1,4 @@
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/curves.hpp>
 
 #include <Eigen/Geometry>
 

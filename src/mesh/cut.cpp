@@ -1,6 +1,11 @@
 #include "corner_weights.hpp"
 #include "old_curves.hpp"
 
+#include <bordado/base/work.hpp>
+#include <bordado/mesh/care.hpp>
+#include <bordado/mesh/curves.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <Eigen/Geometry>
 
 #include <algorithm>

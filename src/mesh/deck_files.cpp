@@ -1,5 +1,8 @@
 #include "deck_files.hpp"
 
+#include <bordado/base/files.hpp>
+#include <bordado/base/text.hpp>
+
 #include <filesystem>
 
 namespace bordado::mesh {

@@ -3,6 +3,8 @@
 
 #include "text.hpp"
 
+#include <bordado/base/findings.hpp>
+
 #include <deque>
 #include <memory>
 #include <set>

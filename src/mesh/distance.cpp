@@ -1,6 +1,9 @@
 // Distance along the surface.
 #include "straight.hpp"
 
+#include <bordado/base/work.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <Eigen/Geometry>
 
 #include <algorithm>

@@ -1,4 +1,4 @@
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/divide.hpp>
 
 #include <algorithm>
 #include <unordered_map>

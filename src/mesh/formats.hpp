@@ -1,7 +1,7 @@
 // The table of mesh formats: a new one is a new file and one line here.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/io.hpp>
 
 namespace bordado::mesh {
 

@@ -1,6 +1,9 @@
 #include "shape.hpp"
 #include "weld.hpp"
 
+#include <bordado/base/work.hpp>
+#include <bordado/mesh/care.hpp>
+
 #include <fmt/format.h>
 #include <Eigen/Geometry>
 

@@ -2,6 +2,8 @@
 
 #include "text.hpp"
 
+#include <bordado/base/text.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

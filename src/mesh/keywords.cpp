@@ -6,6 +6,9 @@
 #include "formats.hpp"
 #include "keyword_sets.hpp"
 
+#include <bordado/base/text.hpp>
+#include <bordado/base/units.hpp>
+
 #include <map>
 #include <set>
 

@@ -1,6 +1,10 @@
 // The nearest place on a surface, by a tree of boxes.
 #include "shape.hpp"
 
+#include <bordado/base/work.hpp>
+#include <bordado/mesh/io.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <Eigen/Geometry>
 
 #include <algorithm>

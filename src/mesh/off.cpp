@@ -4,6 +4,8 @@
 #include "formats.hpp"
 #include "text.hpp"
 
+#include <bordado/base/text.hpp>
+
 namespace bordado::mesh {
 
 namespace {

@@ -1,7 +1,8 @@
 // The curved sides of a surface while elements are cut: which new sides lie on them, and from where to where.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/base/files.hpp>
+#include <bordado/mesh/surface.hpp>
 
 #include <map>
 #include <optional>

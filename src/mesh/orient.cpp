@@ -1,4 +1,4 @@
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/care.hpp>
 
 #include <fmt/format.h>
 

@@ -3,6 +3,8 @@
 #include "formats.hpp"
 #include "text.hpp"
 
+#include <bordado/base/text.hpp>
+
 #include <bit>
 
 namespace bordado::mesh {

@@ -1,7 +1,9 @@
 // Polygons cut into triangles.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/base/vector.hpp>
+
+#include <span>
 
 namespace bordado::mesh {
 

@@ -1,6 +1,8 @@
 #include "formats.hpp"
 #include "text.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 
 namespace bordado::mesh {

@@ -1,6 +1,8 @@
 // Repairs that an engineer asks for; each one is told.
 #include "weld.hpp"
 
+#include <bordado/mesh/care.hpp>
+
 #include <Eigen/Geometry>
 
 #include <fmt/format.h>

@@ -1,7 +1,7 @@
 // Shape functions of the elements.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/surface.hpp>
 
 namespace bordado::mesh {
 

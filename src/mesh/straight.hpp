@@ -1,7 +1,7 @@
 // Distance from a line, straight over the surface: at the line itself, and wherever the surface is flat.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/curves.hpp>
 
 #include <functional>
 

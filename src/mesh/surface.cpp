@@ -1,5 +1,8 @@
 #include "shape.hpp"
 
+#include <bordado/base/work.hpp>
+#include <bordado/mesh/care.hpp>
+
 #include <Eigen/Geometry>
 
 #include <algorithm>

@@ -1,5 +1,7 @@
 #include "text.hpp"
 
+#include <bordado/base/findings.hpp>
+
 #include <cctype>
 
 namespace bordado::mesh {

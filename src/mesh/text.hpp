@@ -1,7 +1,7 @@
 // Reading text: numbers, words, lines and fields, with a trouble that knows its byte.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/base/work.hpp>
 
 #include <fmt/format.h>
 

@@ -4,6 +4,9 @@
 #include "formats.hpp"
 #include "text.hpp"
 
+#include <bordado/base/files.hpp>
+#include <bordado/base/text.hpp>
+
 #include <bit>
 
 namespace bordado::mesh {

@@ -5,6 +5,10 @@
 #include "formats.hpp"
 #include "text.hpp"
 
+#include <bordado/base/files.hpp>
+#include <bordado/base/text.hpp>
+#include <bordado/mesh/care.hpp>
+
 #include <lz4.h>
 #include <lzma.h>
 #include <zlib.h>

@@ -1,7 +1,8 @@
 // Points that lie at the same place.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/base/findings.hpp>
+#include <bordado/base/vector.hpp>
 
 namespace bordado::mesh {
 

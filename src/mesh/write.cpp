@@ -2,6 +2,11 @@
 #include "../base/base64.hpp"
 #include "vtu.hpp"
 
+#include <bordado/base/files.hpp>
+#include <bordado/base/text.hpp>
+#include <bordado/base/work.hpp>
+#include <bordado/mesh/curves.hpp>
+
 #include <zlib.h>
 
 #include <fmt/format.h>

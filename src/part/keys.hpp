@@ -3,7 +3,7 @@
 
 #include "../base/toml_table.hpp"
 
-#include <bordado/part.hpp>
+#include <bordado/loads.hpp>
 
 #include <fmt/format.h>
 

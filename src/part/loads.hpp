@@ -2,7 +2,7 @@
 // loads.cpp and its meaning in src/deck/.
 #pragma once
 
-#include <bordado/part.hpp>
+#include <bordado/loads.hpp>
 
 #include "../base/toml_table.hpp"
 

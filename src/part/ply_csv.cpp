@@ -1,6 +1,8 @@
 // Lists of plies as CSV.
 #include "plies.hpp"
 
+#include <bordado/base/text.hpp>
+
 #include <csv.h>
 #include <fmt/format.h>
 

@@ -5,6 +5,8 @@
 #include "../base/csv.hpp"
 #include "../material/library.hpp"
 
+#include <bordado/base/text.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -12,6 +14,13 @@
 #include <set>
 
 namespace bordado::part {
+
+Part::Part() = default;
+Part::Part(Part&&) noexcept = default;
+Part::Part(const Part&) = default;
+Part& Part::operator=(Part&&) noexcept = default;
+Part& Part::operator=(const Part&) = default;
+Part::~Part() = default;
 
 std::string Part::mesh_path() const {
   const std::filesystem::path mesh(mesh_file.value);

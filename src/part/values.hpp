@@ -1,7 +1,7 @@
 // Values that several tables of a part file have in common.
 #pragma once
 
-#include <bordado/part.hpp>
+#include <bordado/loads.hpp>
 
 #include "../base/toml_table.hpp"
 

@@ -2,8 +2,7 @@
 #include "columns.hpp"
 #include "solid_fit.hpp"
 
-#include <bordado/result.hpp>
-#include <bordado/solids.hpp>
+#include <bordado/base/text.hpp>
 
 #include <fmt/format.h>
 

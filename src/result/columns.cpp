@@ -1,7 +1,5 @@
 #include "columns.hpp"
 
-#include <bordado/base.hpp>
-
 #include <fmt/format.h>
 
 #include <algorithm>

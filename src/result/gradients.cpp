@@ -1,7 +1,5 @@
 #include "gradients.hpp"
 
-#include <Eigen/Eigenvalues>
-
 #include <algorithm>
 #include <cmath>
 
@@ -42,12 +40,15 @@ Gradients Changing::operator()(mesh::ElementIndex e, const std::function<Carried
       squares += weight * to * to.transpose();
       products += weight * (there - here) * to.transpose();
     }
-  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d> axes(squares);
-  Eigen::Matrix2d inverse = Eigen::Matrix2d::Zero();
-  for (int k = 0; k < 2; ++k)
-    if (const double size = axes.eigenvalues()[k]; size > 0.02 * axes.eigenvalues()[1])
-      inverse += axes.eigenvectors().col(k) * axes.eigenvectors().col(k).transpose() / size;
-  return products * inverse;
+  // Across a row of elements nothing is known: there it does not change.
+  const double mean = 0.5 * squares.trace(), apart = 0.5 * (squares(0, 0) - squares(1, 1));
+  const double half = std::hypot(apart, squares(0, 1)), largest = mean + half;
+  if (!(largest > 0.0)) return Gradients::Zero();
+  if (mean - half > 0.02 * largest) return products * squares.inverse();
+  const Eigen::Vector2d along =
+      (apart > 0.0 ? Eigen::Vector2d(apart + half, squares(0, 1)) : Eigen::Vector2d(squares(0, 1), half - apart))
+          .normalized();
+  return products * (along * along.transpose() / largest);
 }
 
 void balance(Gradients& g, const Vector2& Q) {

@@ -3,8 +3,6 @@
 
 #include "section_forces.hpp"
 
-#include <bordado/recovery.hpp>
-
 #include <functional>
 #include <span>
 #include <vector>

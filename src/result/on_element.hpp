@@ -1,12 +1,10 @@
 // What lies on an element and how its layers are strained: pieces of it, solids on it, layers that run out.
 #pragma once
 
+#include <bordado/design.hpp>
 #include "gradients.hpp"
 #include "loads_within.hpp"
 #include "solid_fit.hpp"
-
-#include <bordado/recovery.hpp>
-#include <bordado/solids.hpp>
 
 #include <Eigen/LU>
 
@@ -188,7 +186,7 @@ struct Recovery::Judged {
       std::vector<laminate::Layer> layers = piece.layers;
       for (std::size_t i = 0; i < count; ++i) layers[i].thickness += by * slopes[i][along];
       double z = layup::bottom(recovery.design_.part, laminate::thickness(layers));
-      const Eigen::Matrix<double, 6, 1> all = laminate::stiffness(layers, z).ABD().partialPivLu().solve(bears);
+      const Eigen::Matrix<double, 6, 1> all = laminate::solve(laminate::stiffness(layers, z).ABD(), bears);
       Vector3 below = Vector3::Zero();
       into.clear();
       for (std::size_t i = 0; i < count; ++i) {
@@ -225,9 +223,9 @@ struct Recovery::Judged {
     Gradients all = Gradients::Zero();
     if (!crossed) all = changing(e, carried_by);
     balance(all, Q);
-    if (crossed) return forces.section(e).stiffness.partialPivLu().solve(all);
+    if (crossed) return laminate::inverse(forces.section(e).stiffness) * all;
     if (!own_compliance)
-      own_compliance = laminate::stiffness(pieces.front().layers, pieces.front().z0).ABD().partialPivLu().inverse();
+      own_compliance = laminate::inverse(laminate::stiffness(pieces.front().layers, pieces.front().z0).ABD());
     return *own_compliance * all;
   }
 
@@ -265,7 +263,7 @@ struct Recovery::Judged {
           piece.z0));
     const auto across = recovery.across_.find(e);
     if (across == recovery.across_.end()) {
-      const Eigen::Matrix<double, 6, 1> all = own.fullPivLu().solve(bears);
+      const Eigen::Matrix<double, 6, 1> all = laminate::solve(own, bears);
       return {all.head<3>(), all.tail<3>()};
     }
     // In axes across and along the edge: forces go over it, strain along it is the same on both sides.
@@ -276,7 +274,8 @@ struct Recovery::Judged {
     turn << c * c, s1 * s1, c * s1, s1 * s1, c * c, -c * s1, -2 * c * s1, 2 * c * s1, c * c - s1 * s1;
     Eigen::Matrix<double, 6, 6> both = Eigen::Matrix<double, 6, 6>::Zero();
     both.topLeftCorner<3, 3>() = both.bottomRightCorner<3, 3>() = turn;
-    const Eigen::Matrix<double, 6, 6> back = both.inverse();
+    Eigen::Matrix<double, 6, 6> back = Eigen::Matrix<double, 6, 6>::Zero();
+    back.topLeftCorner<3, 3>() = back.bottomRightCorner<3, 3>() = turn.inverse();
     strains = both * strains;
     bears = back.transpose() * bears;
     own = back.transpose() * own * back;
@@ -286,7 +285,7 @@ struct Recovery::Judged {
       own(along, along) = stiff;
       bears[along] = stiff * strains[along];
     }
-    const Eigen::Matrix<double, 6, 1> all = back * own.fullPivLu().solve(bears);
+    const Eigen::Matrix<double, 6, 1> all = back * laminate::solve(own, bears);
     return {all.head<3>(), all.tail<3>()};
   }
 

@@ -2,6 +2,8 @@
 #include "on_element.hpp"
 #include "steps.hpp"
 
+#include <bordado/design.hpp>
+
 #include <fmt/format.h>
 #include <Eigen/LU>
 

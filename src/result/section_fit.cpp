@@ -6,8 +6,6 @@
 #include "loads_within.hpp"
 #include "solid_fit.hpp"
 
-#include <bordado/solids.hpp>
-
 #include <fmt/format.h>
 
 #include <Eigen/Geometry>
@@ -108,7 +106,7 @@ SectionFit::SectionFit(const deck::Model& model, const deck::WriteOptions& optio
         ABD.bottomLeftCorner<3, 3>() += of.z[i] * of.bears[i];
         ABD.bottomRightCorner<3, 3>() += of.z[i] * of.z[i] * of.bears[i];
       }
-      of.flexibility = ABD.fullPivLu().inverse();
+      of.flexibility = laminate::inverse(ABD);
     }
   }
   for (const mesh::Shape shape : {mesh::Shape::quadrilateral8, mesh::Shape::triangle6}) {

@@ -3,9 +3,6 @@
 
 #include "loads_within.hpp"
 
-#include <bordado/laminate.hpp>
-#include <bordado/section.hpp>
-
 #include <optional>
 #include <vector>
 

@@ -1,7 +1,10 @@
 // Section forces or strains from a table or a VTU file that anyone can produce.
 #include "section_forces.hpp"
 
-#include <bordado/recovery.hpp>
+#include <bordado/base/text.hpp>
+#include <bordado/design.hpp>
+#include <bordado/mesh/io.hpp>
+#include <bordado/mesh/locate.hpp>
 
 #include <csv.h>
 #include <fmt/format.h>
@@ -144,11 +147,8 @@ class Taking {
     out_.sections.resize(given_.size());
     if (!forces) return;
     for (const section::SectionId s : design.sections.ids())
-      compliance_.push_back(
-          laminate::stiffness(section::laminate_of(design.part, design.sections, s), design.sections.bottom[s])
-              .ABD()
-              .fullPivLu()
-              .inverse());
+      compliance_.push_back(laminate::inverse(
+          laminate::stiffness(section::laminate_of(design.part, design.sections, s), design.sections.bottom[s]).ABD()));
   }
 
   void take(ElementIndex e, const Eigen::Matrix<double, 6, 1>& values, const laminate::Vector2& Q, std::size_t line) {
@@ -359,7 +359,7 @@ CaseFields with_temperature(GivenSections given, const Design& design, const dec
   SectionForces forces(design.part, design.sections);
   out.held.resize(out.sections.size());
   for (ElementIndex e = 0; e < out.sections.size(); ++e) {
-    const Carried free = forces.section(e).stiffness.partialPivLu().solve(forces.pushed(e, within.heat(e)));
+    const Carried free = laminate::solve(forces.section(e).stiffness, forces.pushed(e, within.heat(e)));
     out.held[e].deformation = {free.head<3>(), free.tail<3>()};
     if (!given.forces) continue;
     out.sections[e].deformation.strain += free.head<3>();

@@ -3,7 +3,6 @@
 
 #include "section_fit.hpp"
 
-#include <bordado/layup.hpp>
 #include <bordado/solids.hpp>
 
 namespace bordado::result {

@@ -2,9 +2,6 @@
 #include "balance.hpp"
 #include "section_fit.hpp"
 
-#include <bordado/result.hpp>
-#include <bordado/solids.hpp>
-
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -300,6 +297,13 @@ Solved solve_one(const deck::Model& model, std::size_t number, const std::string
 }
 
 }  // namespace
+
+Solved::Solved() = default;
+Solved::Solved(Solved&&) noexcept = default;
+Solved::Solved(const Solved&) = default;
+Solved& Solved::operator=(Solved&&) noexcept = default;
+Solved& Solved::operator=(const Solved&) = default;
+Solved::~Solved() = default;
 
 Solved solve(const deck::Model& model, const std::string& deck_path, const SolveOptions& options, Findings& findings,
              const Progress& progress, std::size_t one) {

@@ -3,6 +3,8 @@
 #include "pieces.hpp"
 
 #include <bordado/deck.hpp>
+#include <bordado/review/check.hpp>
+#include <bordado/review/drapes.hpp>
 
 #include <fmt/format.h>
 #include <tbb/parallel_invoke.h>

@@ -1,7 +1,7 @@
 // A surface with fewer elements to draw.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/surface.hpp>
 
 namespace bordado::review {
 

@@ -1,6 +1,8 @@
 #include "../base/toml_table.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/design.hpp>
+#include <bordado/review/compare.hpp>
+#include <bordado/review/drapes.hpp>
 
 #include <fmt/format.h>
 

@@ -1,5 +1,7 @@
 #include "dxf.hpp"
 
+#include <bordado/base/text.hpp>
+
 #include <fmt/format.h>
 
 #include <utf8cpp/utf8.h>

@@ -1,7 +1,7 @@
 // Drawings for cutters and CAD: DXF, release 12, in ASCII.
 #pragma once
 
-#include <bordado/base.hpp>
+#include <bordado/summary.hpp>
 
 namespace bordado::review {
 

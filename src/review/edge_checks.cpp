@@ -1,5 +1,8 @@
 #include "edge_checks.hpp"
 
+#include <bordado/mesh/locate.hpp>
+#include <bordado/review/check.hpp>
+
 #include <fmt/format.h>
 #include <Eigen/LU>
 

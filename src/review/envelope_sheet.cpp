@@ -2,7 +2,9 @@
 #include "../base/csv.hpp"
 #include "sheet.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/base/text.hpp>
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
 

@@ -1,4 +1,5 @@
-#include <bordado/review.hpp>
+#include <bordado/design.hpp>
+#include <bordado/review/fields.hpp>
 
 #include <fmt/format.h>
 

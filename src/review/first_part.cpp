@@ -1,4 +1,7 @@
-#include <bordado/review.hpp>
+#include <bordado/base/text.hpp>
+#include <bordado/frame.hpp>
+#include <bordado/mesh/care.hpp>
+#include <bordado/review/first_part.hpp>
 
 #include "../base/toml_table.hpp"
 

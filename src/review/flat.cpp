@@ -1,7 +1,12 @@
 // Outlines of plies, as flat as they are seen.
 #include "sheet.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/base/text.hpp>
+#include <bordado/design.hpp>
+#include <bordado/review/book.hpp>
+#include <bordado/review/drapes.hpp>
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
 #include <Eigen/Geometry>

@@ -1,6 +1,8 @@
 // Stands for the review page where it is not built.
 #include "page_program.hpp"
 
+#include <bordado/base/findings.hpp>
+
 namespace bordado::review {
 
 std::string_view page_program() {

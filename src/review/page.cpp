@@ -18,6 +18,10 @@
 #include "page_program.hpp"
 #include "page_results.hpp"
 
+#include <bordado/base/text.hpp>
+#include <bordado/review/book.hpp>
+#include <bordado/review/fields.hpp>
+
 #include <zlib.h>
 
 #include <fmt/format.h>

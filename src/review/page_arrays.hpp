@@ -1,7 +1,7 @@
 // How the head and the arrays of a page are written: src/review/page.cpp says how they lie.
 #pragma once
 
-#include <bordado/base.hpp>
+#include <bordado/base/vector.hpp>
 
 #include <nlohmann/json.hpp>
 

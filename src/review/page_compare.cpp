@@ -1,5 +1,8 @@
 #include "page_compare.hpp"
 
+#include <bordado/mesh/locate.hpp>
+#include <bordado/review/compare.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

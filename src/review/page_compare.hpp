@@ -4,7 +4,8 @@
 #include "coarse.hpp"
 #include "page_arrays.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/design.hpp>
+#include <bordado/summary.hpp>
 
 namespace bordado::review {
 

@@ -1,5 +1,7 @@
 #include "page_drapes.hpp"
 
+#include <bordado/review/drapes.hpp>
+
 #include <algorithm>
 #include <cmath>
 #include <limits>

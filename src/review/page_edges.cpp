@@ -1,5 +1,7 @@
 #include "page_edges.hpp"
 
+#include <bordado/review/profile.hpp>
+
 #include <algorithm>
 #include <map>
 

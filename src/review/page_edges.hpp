@@ -3,7 +3,8 @@
 
 #include "page_arrays.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/design.hpp>
+#include <bordado/review/page.hpp>
 
 namespace bordado::review {
 

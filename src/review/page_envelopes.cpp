@@ -1,7 +1,7 @@
 // Failure envelopes for the page.
 #include "page_envelopes.hpp"
 
-#include <bordado/strength.hpp>
+#include <bordado/design.hpp>
 
 #include <algorithm>
 #include <cmath>

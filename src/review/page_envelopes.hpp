@@ -3,7 +3,7 @@
 
 #include "page_arrays.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/review/page.hpp>
 
 namespace bordado::review {
 

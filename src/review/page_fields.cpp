@@ -1,5 +1,7 @@
 // Values of other files as colours of the page.
-#include <bordado/review.hpp>
+#include <bordado/design.hpp>
+#include <bordado/mesh/locate.hpp>
+#include <bordado/review/page.hpp>
 
 #include <cmath>
 #include <limits>

@@ -1,8 +1,6 @@
 // The program of the review page, as web/ builds it.
 #pragma once
 
-#include <bordado/review.hpp>
-
 namespace bordado::review {
 
 /// An HTML page with @TITLE@ and, behind it, @DATA@ still to be filled in.

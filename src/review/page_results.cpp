@@ -1,6 +1,8 @@
 // What the solver answered, for the page.
 #include "page_results.hpp"
 
+#include <bordado/design.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

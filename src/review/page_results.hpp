@@ -4,7 +4,7 @@
 #include "coarse.hpp"
 #include "page_arrays.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/review/page.hpp>
 
 namespace bordado::review {
 

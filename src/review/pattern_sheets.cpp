@@ -2,7 +2,11 @@
 #include "dxf.hpp"
 #include "sheet.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/base/text.hpp>
+#include <bordado/design.hpp>
+#include <bordado/review/drapes.hpp>
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
 

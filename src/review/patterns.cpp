@@ -1,7 +1,8 @@
 // The flat cloth of draped plies, and how it lies on rolls.
 #include "../layup/edges.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/design.hpp>
+#include <bordado/review/drapes.hpp>
 
 namespace bordado::review {
 

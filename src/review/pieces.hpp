@@ -1,7 +1,7 @@
 // Connected pieces of what plies cover.
 #pragma once
 
-#include <bordado/review.hpp>
+#include <bordado/design.hpp>
 
 namespace bordado::review {
 

@@ -1,6 +1,6 @@
 #include "pieces.hpp"
 
-#include <Eigen/Eigenvalues>
+#include <bordado/review/book.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -66,8 +66,7 @@ class Entry {
       sum += design_.geometry.areas[e] * d * d.transpose();
       sense += design_.geometry.areas[e] * d;
     }
-    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> axes(sum);
-    out_.direction = axes.eigenvectors().col(2);
+    out_.direction = principal(sum).axes.col(2);
     if (out_.direction.dot(sense) < 0.0) out_.direction = -out_.direction;
     double least = 2.0;
     for (const mesh::ElementIndex e : elements_) {

@@ -2,7 +2,10 @@
 #include "../layup/edges.hpp"
 #include "../mesh/corner_weights.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/design.hpp>
+#include <bordado/mesh/locate.hpp>
+#include <bordado/review/fields.hpp>
+#include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
 #include <Eigen/Geometry>

@@ -1,7 +1,9 @@
 // What was recovered, for tables and viewers.
 #include "../base/csv.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/design.hpp>
+#include <bordado/mesh/io.hpp>
+#include <bordado/review/results.hpp>
 
 #include <fmt/format.h>
 

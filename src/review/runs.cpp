@@ -1,4 +1,6 @@
 // Several runs side by side.
+#include <bordado/design.hpp>
+#include <bordado/mesh/locate.hpp>
 #include <bordado/summary.hpp>
 
 #include <fmt/format.h>

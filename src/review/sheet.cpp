@@ -1,5 +1,8 @@
 #include "sheet.hpp"
 
+#include <bordado/base/files.hpp>
+#include <bordado/base/findings.hpp>
+
 #include <cairo-pdf.h>
 #include <cairo-svg.h>
 #include <cairo.h>

@@ -1,7 +1,7 @@
 // A sheet to draw on: SVG or PDF by Cairo, in points (1/72 inch), y downwards.
 #pragma once
 
-#include <bordado/base.hpp>
+#include <bordado/base/units.hpp>
 
 #include <memory>
 

@@ -1,7 +1,10 @@
 // Stresses through the thickness on one sheet.
 #include "sheet.hpp"
 
-#include <bordado/review.hpp>
+#include <bordado/base/text.hpp>
+#include <bordado/design.hpp>
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
 

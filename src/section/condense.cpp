@@ -1,5 +1,3 @@
-#include <bordado/section.hpp>
-
 #include "budget.hpp"
 
 #include <fmt/format.h>

@@ -2,6 +2,8 @@
 
 #include "../mesh/corner_weights.hpp"
 
+#include <bordado/base/work.hpp>
+
 #include <Eigen/Geometry>
 
 #include <algorithm>

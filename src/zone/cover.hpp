@@ -1,7 +1,7 @@
 // How much of an element a shape covers.
 #pragma once
 
-#include <bordado/mesh.hpp>
+#include <bordado/mesh/surface.hpp>
 #include <bordado/part.hpp>
 
 namespace bordado::zone {

@@ -1,3 +1,4 @@
+#include <bordado/mesh/care.hpp>
 #include <bordado/zone.hpp>
 
 #include <Eigen/Geometry>

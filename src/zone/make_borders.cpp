@@ -2,6 +2,8 @@
 
 #include "tracing.hpp"
 
+#include <bordado/base/work.hpp>
+
 #include <algorithm>
 #include <cmath>
 

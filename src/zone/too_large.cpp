@@ -2,6 +2,9 @@
 #include "../mesh/corner_weights.hpp"
 #include "tracing.hpp"
 
+#include <bordado/base/work.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <Eigen/Geometry>
 
 #include <algorithm>

@@ -1,7 +1,8 @@
 #include "cover.hpp"
 #include "make_borders.hpp"
 
-#include <bordado/zone.hpp>
+#include <bordado/base/work.hpp>
+#include <bordado/mesh/locate.hpp>
 
 #include <fmt/format.h>
 

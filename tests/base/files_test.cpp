@@ -1,5 +1,8 @@
 #include "support.hpp"
 
+#include <bordado/base/text.hpp>
+#include <bordado/base/work.hpp>
+
 #include <fmt/format.h>
 
 #include <sys/stat.h>

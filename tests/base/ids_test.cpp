@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/base/ids.hpp>
+
 using namespace bordado;
 
 namespace {

@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/base/text.hpp>
+
 using namespace bordado;
 
 TEST_CASE("what is no UTF-8 is taken as Latin-1, once") {

@@ -1,6 +1,9 @@
 // The commands on the example, as a user calls them.
 #include "support.hpp"
 
+#include <bordado/base/text.hpp>
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 

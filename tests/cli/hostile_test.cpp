@@ -2,6 +2,8 @@
 // in proportion to the input.
 #include "support.hpp"
 
+#include <bordado/base/text.hpp>
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 

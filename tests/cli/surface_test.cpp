@@ -1,6 +1,8 @@
 // bordado surface and bordado frames: what they say, write and refuse.
 #include "support.hpp"
 
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 

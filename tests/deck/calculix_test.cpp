@@ -1,5 +1,5 @@
 // What the solver needs of its decks, read from the deck's text. The answers are in solver_test.cpp.
-#include "support.hpp"
+#include "solving.hpp"
 
 #include <fmt/format.h>
 

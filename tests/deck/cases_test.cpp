@@ -1,6 +1,8 @@
 // Every kind of analysis and load, as CalculiX solves the decks, against closed forms and independent series.
 #include "cases.hpp"
 
+#include <bordado/mesh/io.hpp>
+
 using namespace bordado;
 using laminate::Matrix3;
 using test::Cases;

@@ -1,6 +1,8 @@
 // What both writers have in common: the same bytes every time, an independent reader, laminate only, files whole or not
 // at all.
-#include "support.hpp"
+#include "solving.hpp"
+
+#include <bordado/base/text.hpp>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>

@@ -2,6 +2,8 @@
 #include "bulk_cards.hpp"
 #include "cases.hpp"
 
+#include <bordado/solids.hpp>
+
 #include <nlohmann/json.hpp>
 
 using namespace bordado;

@@ -1,6 +1,8 @@
 // Materials as solvers read them.
 #include "support.hpp"
 
+#include <bordado/deck.hpp>
+
 #include <fmt/format.h>
 #include <Eigen/LU>
 

@@ -1,7 +1,11 @@
 // Plies that end one after another on a strip, solved for real, against a beam of piecewise constant stiffness with its
 // eccentricities. The beam knows nothing of layups, sections or decks: which plies there are at x follows from where
 // each ends by hand.
-#include "support.hpp"
+#include "solving.hpp"
+
+#include <bordado/mesh/io.hpp>
+#include <bordado/review/book.hpp>
+#include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
 #include <Eigen/Eigenvalues>

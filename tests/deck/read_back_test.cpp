@@ -2,6 +2,8 @@
 #include "../../src/deck/read_back.hpp"
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+
 #include <fmt/format.h>
 
 using namespace bordado;

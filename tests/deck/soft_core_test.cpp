@@ -1,5 +1,8 @@
 #include "support.hpp"
 
+#include <bordado/deck.hpp>
+#include <bordado/design.hpp>
+
 #include <fmt/format.h>
 
 using namespace bordado;

@@ -1,6 +1,8 @@
 // Solids through the thickness: what they are made of, and what CalculiX makes of them.
 #include "stresses.hpp"
 
+#include <bordado/solids.hpp>
+
 #include <fstream>
 #include <set>
 

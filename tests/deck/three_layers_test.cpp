@@ -1,5 +1,5 @@
 // Three layers for a laminate: what they come to, and that the solver feels the laminate in them.
-#include "support.hpp"
+#include "solving.hpp"
 
 #include <fmt/format.h>
 

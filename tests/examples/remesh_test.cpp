@@ -1,6 +1,9 @@
 // One part file on meshes of different size and shape: nothing is lost, and areas, masses and directions converge.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <fmt/format.h>
 
 #include <Eigen/Geometry>

@@ -1,6 +1,9 @@
 // Frames along curves, by guide surfaces, blended, turned by fields and mapped from other meshes, against closed forms.
 #include "support.hpp"
 
+#include <bordado/frame.hpp>
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 
 #include <Eigen/Geometry>

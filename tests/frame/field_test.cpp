@@ -1,5 +1,8 @@
 #include "support.hpp"
 
+#include <bordado/frame.hpp>
+#include <bordado/mesh/care.hpp>
+
 #include <Eigen/Geometry>
 
 #include <cmath>

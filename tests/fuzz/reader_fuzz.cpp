@@ -2,6 +2,8 @@
 // BORDADO_FUZZ_FORMAT its reader: ./run fuzz.
 #include "../../src/mesh/formats.hpp"
 
+#include <bordado/mesh/care.hpp>
+
 #include <cstdint>
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {

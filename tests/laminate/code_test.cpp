@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/laminate.hpp>
+
 #include <fmt/format.h>
 
 #include <random>

@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/laminate.hpp>
+
 using namespace bordado;
 using namespace bordado::laminate;
 

@@ -1,6 +1,8 @@
 // Loads, temperature and layers of one laminate, against closed forms, textbooks and the exact theory.
 #include "support.hpp"
 
+#include <bordado/laminate.hpp>
+
 #include <Eigen/Eigenvalues>
 #include <Eigen/LU>
 

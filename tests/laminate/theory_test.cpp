@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/laminate.hpp>
+
 #include <Eigen/Eigenvalues>
 #include <Eigen/LU>
 

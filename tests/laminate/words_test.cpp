@@ -1,6 +1,8 @@
 // What the plain words say of laminates that one knows.
 #include "support.hpp"
 
+#include <bordado/strength.hpp>
+
 using namespace bordado;
 using namespace bordado::laminate;
 

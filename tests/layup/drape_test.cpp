@@ -1,6 +1,13 @@
 // Draped plies: their fibres, thickness and properties in the layup and in sections, against closed forms.
 #include "parts.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/mesh/locate.hpp>
+#include <bordado/pattern.hpp>
+#include <bordado/review/check.hpp>
+#include <bordado/review/profile.hpp>
+#include <bordado/strength.hpp>
+
 #include <fmt/format.h>
 
 using namespace bordado;

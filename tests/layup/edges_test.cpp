@@ -1,6 +1,11 @@
 // Edges of plies that are moved against their zones, against exact offset curves.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/review/book.hpp>
+#include <bordado/review/fields.hpp>
+#include <bordado/review/profile.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

@@ -1,6 +1,12 @@
 // Ramps: which plies end where, against what the rules say by hand; chamfers, mitres and scallops against closed forms.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/review/book.hpp>
+#include <bordado/review/check.hpp>
+#include <bordado/review/compare.hpp>
+#include <bordado/review/profile.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

@@ -1,6 +1,11 @@
 // Plies whose thickness varies: by distance and by a field, and what lies on every element then.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/review/book.hpp>
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/fields.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

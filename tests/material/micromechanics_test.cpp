@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/deck.hpp>
+
 #include <Eigen/Eigenvalues>
 #include <Eigen/LU>
 

@@ -1,6 +1,10 @@
 // Meshes cut along lines: areas, groups and shapes of what comes out; and lines where a level is nought.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/mesh/locate.hpp>
+#include <bordado/review/book.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

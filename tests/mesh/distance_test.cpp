@@ -1,6 +1,9 @@
 // Distance along the surface against closed forms, with refinement. Curves and the nearest place, too.
 #include "support.hpp"
 
+#include <bordado/mesh/curves.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <fmt/format.h>
 
 #include <Eigen/Geometry>

@@ -1,6 +1,9 @@
 // Surfaces of which some elements are divided.
 #include "support.hpp"
 
+#include <bordado/mesh/curves.hpp>
+#include <bordado/mesh/divide.hpp>
+
 #include <random>
 
 using namespace bordado;

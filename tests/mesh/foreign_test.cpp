@@ -1,6 +1,8 @@
 // Files as other programs write them: each feature of a format in a small file of its own.
 #include "support.hpp"
 
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 #include <lz4.h>
 #include <lzma.h>

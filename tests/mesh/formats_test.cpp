@@ -2,6 +2,10 @@
 // ourselves, and against an independent reader (meshio).
 #include "support.hpp"
 
+#include <bordado/deck.hpp>
+#include <bordado/design.hpp>
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 

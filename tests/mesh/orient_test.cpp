@@ -1,5 +1,8 @@
 #include "support.hpp"
 
+#include <bordado/mesh/care.hpp>
+#include <bordado/mesh/io.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

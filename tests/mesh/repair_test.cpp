@@ -1,6 +1,11 @@
 // Broken and hard meshes: right answers or clear findings, and repairs that are listed.
 #include "support.hpp"
 
+#include <bordado/mesh/care.hpp>
+#include <bordado/mesh/curves.hpp>
+#include <bordado/mesh/io.hpp>
+#include <bordado/mesh/locate.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/mesh/care.hpp>
+
 #include <Eigen/Geometry>
 
 #include <cmath>

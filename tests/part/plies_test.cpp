@@ -1,6 +1,8 @@
 // The list of plies: followers, laminates, repeats, listing order, groups, and the same from CSV.
 #include "support.hpp"
 
+#include <bordado/part.hpp>
+
 #include <fmt/format.h>
 
 using namespace bordado;

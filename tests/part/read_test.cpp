@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/part.hpp>
+
 #include <fmt/format.h>
 
 using namespace bordado;

@@ -1,6 +1,8 @@
 // The schema of part files: what the readers ask for, complete, and true of every example and every slip.
 #include "support.hpp"
 
+#include <bordado/part.hpp>
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 

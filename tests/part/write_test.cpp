@@ -1,6 +1,10 @@
 // Parts written and read back: nothing is lost.
 #include "support.hpp"
 
+#include <bordado/deck.hpp>
+#include <bordado/design.hpp>
+#include <bordado/review/compare.hpp>
+
 #include <fmt/format.h>
 #include <Eigen/Geometry>
 

@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/result.hpp>
+
 using namespace bordado;
 
 namespace {

@@ -1,6 +1,8 @@
 // Stress beside steps of thickness, and in elements that edges of plies cross.
 #include "stresses.hpp"
 
+#include <bordado/mesh/io.hpp>
+
 using namespace bordado;
 using laminate::Criterion;
 using test::Grid;

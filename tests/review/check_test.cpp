@@ -1,6 +1,9 @@
 // Every check has a case where it speaks and one where it is silent.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/review/check.hpp>
+
 #include <fmt/format.h>
 
 #include <set>

@@ -1,6 +1,9 @@
 // What diff says of one change is that change.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/review/compare.hpp>
+
 #include <fmt/format.h>
 
 using namespace bordado;

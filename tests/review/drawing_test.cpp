@@ -1,6 +1,12 @@
 // Drawings: what a reader of PDF finds in them, and what becomes of bad names.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/review/book.hpp>
+#include <bordado/review/drapes.hpp>
+#include <bordado/review/drawing.hpp>
+#include <bordado/review/profile.hpp>
+
 #include <fmt/format.h>
 #include <pugixml.hpp>
 

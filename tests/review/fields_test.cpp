@@ -1,6 +1,10 @@
 // Field files: what an independent reader finds in them.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/review/book.hpp>
+#include <bordado/review/fields.hpp>
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 

@@ -1,6 +1,10 @@
 // A first part file from a mesh: the next command already works.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/mesh/io.hpp>
+#include <bordado/review/first_part.hpp>
+
 #include <fmt/format.h>
 
 #include <fstream>

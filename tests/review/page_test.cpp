@@ -5,6 +5,11 @@
 #include "../../src/base/base64.hpp"
 #include "../../src/review/coarse.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/mesh/locate.hpp>
+#include <bordado/review/check.hpp>
+#include <bordado/review/page.hpp>
+
 #include <zlib.h>
 
 #include <fmt/format.h>

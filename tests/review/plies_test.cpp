@@ -1,6 +1,9 @@
 // The ply book against what a hand would reckon.
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+#include <bordado/review/book.hpp>
+
 #include <fmt/format.h>
 
 #include <random>

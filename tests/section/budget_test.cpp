@@ -1,6 +1,9 @@
 // Condensing thickness that varies, by tolerance and within a budget.
 #include "support.hpp"
 
+#include <bordado/deck.hpp>
+#include <bordado/design.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/design.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

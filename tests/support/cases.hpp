@@ -1,7 +1,9 @@
 // Parts of a formula and a few lines of text, with load cases that CalculiX solves.
 #pragma once
 
-#include "support.hpp"
+#include "solving.hpp"
+
+#include <bordado/solids.hpp>
 
 #include <fmt/format.h>
 #include <Eigen/Eigenvalues>

@@ -1,4 +1,6 @@
-#include "support.hpp"
+#include "solving.hpp"
+
+#include <bordado/mesh/io.hpp>
 
 #include <fmt/format.h>
 

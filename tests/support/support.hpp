@@ -1,7 +1,8 @@
-// What tests share: scratch folders, meshes made from a formula, running programs, solving a part for real.
+// What tests share: scratch folders, meshes made from a formula, running programs.
 #pragma once
 
-#include <bordado/bordado.hpp>
+#include <bordado/material.hpp>
+#include <bordado/mesh/surface.hpp>
 
 #include <doctest/doctest.h>
 #include <fmt/format.h>
@@ -93,19 +94,6 @@ std::string build_folder();
 /// A path in the source tree.
 std::string source(const std::string& path);
 bool have(const std::string& program);
-
-/// A part solved by CalculiX from the deck that the library wrote.
-struct Solved {
-  bordado::Design design;
-  bordado::mesh::Surface nodes;  ///< as in the deck
-  bordado::result::Answer answer;
-  Vec3 reaction, load;
-  bordado::Findings findings;
-  /// Displacement of the node nearest to a point.
-  Vec3 at(const Vec3& point) const;
-};
-Solved solve(const Folder& folder, const std::string& part_text, const Grid& grid,
-             const bordado::result::SolveOptions& options = {});
 
 /// The whole texts of the errors that the body fails with, "" where it does not fail.
 std::string failure(const std::function<void()>& body);

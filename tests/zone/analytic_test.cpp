@@ -2,6 +2,9 @@
 // the errors fall.
 #include "support.hpp"
 
+#include <bordado/frame.hpp>
+#include <bordado/mesh/care.hpp>
+
 #include <fmt/format.h>
 
 #include <Eigen/Geometry>

@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+#include <bordado/zone.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

@@ -1,0 +1,67 @@
+/// \file drawing.hpp
+/// A laminate, its stresses and its envelopes as drawings.
+#ifndef BORDADO_REVIEW_DRAWING_HPP
+#define BORDADO_REVIEW_DRAWING_HPP
+
+#include <bordado/recovery.hpp>
+
+#include <cstddef>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace bordado {
+struct Design;
+}
+
+namespace bordado::review {
+
+/// A stack to draw, bottom to top, first laid first.
+struct StackDrawing {
+  std::string title, subtitle;
+  std::vector<laminate::Layer> layers;
+  std::vector<std::string> plies;      ///< per layer; may be empty
+  std::vector<std::string> materials;  ///< per layer
+  std::vector<bool> cores;             ///< per layer: drawn as a core
+  double z0 = 0.0;                     ///< bottom of the first layer, from the mesh along n
+};
+
+/// The laminate that lies on an element, exact at this element: angles of plies in other frames are not rounded as in
+/// the sections.
+StackDrawing stack_at(const Design& design, mesh::ElementIndex element);
+
+/// One sheet: the stack to scale with ply, material, angle, thickness and z of every layer; stiffness against
+/// direction; A, B and D with what they say in words. The ending says the format: .svg or .pdf.
+/// \throws Failure "drawing.ending-unknown", "file.*".
+void draw(const StackDrawing& stack, const UnitSystem& units, const std::string& path);
+
+/// Failure envelopes of a stack in two components of its load, a curve for each criterion.
+struct EnvelopeDrawing {
+  std::string title, subtitle;
+  std::vector<std::string> layers;    ///< their names, first laid first
+  std::size_t first = 0, second = 1;  ///< components, as laminate::component_name()
+  std::vector<laminate::Criterion> criteria;
+  std::vector<std::vector<laminate::EnvelopePoint>> curves;  ///< beside `criteria`; as laminate::envelope()
+};
+
+/// One sheet, .svg or .pdf: the curves to scale, along each the ply and mode that decide, numbered, with a key; or the
+/// points, .csv. \throws Failure as draw() of a stack.
+void draw(const EnvelopeDrawing& envelopes, const UnitSystem& units, const std::string& path);
+
+/// Stresses of every layer at one place, in one case.
+struct StressProfile {
+  std::string title, subtitle;
+  StackDrawing stack;                    ///< what lies there
+  std::vector<result::PlyState> states;  ///< bottom, middle and top of each layer
+};
+
+/// What lies on the piece of an element that the states are of.
+StackDrawing stack_at(const Design& design, mesh::ElementIndex element, std::span<const result::PlyState> states);
+
+/// One sheet: every stress component through the thickness, in ply axes, with the plies behind it. \throws Failure as
+/// draw() of a stack.
+void draw(const StressProfile& profile, const UnitSystem& units, const std::string& path);
+
+}  // namespace bordado::review
+
+#endif

@@ -1,0 +1,61 @@
+/// \file profile.hpp
+/// Sections along lines, and ramps, as drawings.
+#ifndef BORDADO_REVIEW_PROFILE_HPP
+#define BORDADO_REVIEW_PROFILE_HPP
+
+#include <bordado/layup.hpp>
+
+#include <array>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace bordado {
+struct Design;
+}
+
+namespace bordado::review {
+
+/// A cut through the laminate along a line over the surface.
+struct Profile {
+  /// A ply between two places of the line: z of its bottom and its thickness at both, straight in between.
+  struct Band {
+    part::PlyId ply{};
+    double from = 0.0, to = 0.0;  ///< along the line
+    std::array<double, 2> bottom{}, thickness{};
+  };
+  /// Where the line crosses the edge of a ply.
+  struct Edge {
+    part::PlyId ply{};
+    double at = 0.0;   ///< along the line
+    bool ends = true;  ///< the ply lies before it; otherwise behind
+  };
+  std::vector<Vec3> points;  ///< of the line, where it crosses sides of elements
+  std::vector<double> at;    ///< of each, length along the line; part length
+  std::vector<Band> bands;   ///< by place along the line, then bottom to top
+  std::vector<Edge> edges;   ///< ascending
+};
+
+/// Cuts the surface from one place to another by the plane through both that holds the mean of their normals; the
+/// places are taken to the nearest of the surface. Plies end where their edges truly run, not smeared over elements.
+/// \throws Failure "profile.no-way" where the plane leaves the surface in between, or both places are one.
+Profile profile(const Design& design, const Vec3& from, const Vec3& to);
+
+/// Bands as they are drawn: where plies end, those above come down over a short way and leave a pocket.
+/// \param exaggeration of heights against lengths: the way down is drawn as long as it is high.
+std::vector<Profile::Band> settled(const Profile& profile, double exaggeration);
+
+/// A cut square across each ramp, about where half of its length lies on either side; nothing where none can be made.
+List<layup::RampId, std::optional<Profile>> profiles_across(const Design& design);
+
+/// As a drawing for the shop: thickness larger than life, the end of every ply with its distance from the first.
+/// \throws Failure as draw().
+void draw(const Profile& profile, const Design& design, const std::string& path);
+
+/// The cuts across all ramps, one after the other, each under the name of its ramp; on pages (.pdf), or on one long one
+/// (.svg).
+void draw_ramps(const Design& design, const std::string& path);
+
+}  // namespace bordado::review
+
+#endif
