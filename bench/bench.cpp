@@ -9,6 +9,7 @@
 // Memory is the peak resident size of each step above what was resident before it.
 #include "measure.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
 #include <bordado/mesh/io.hpp>

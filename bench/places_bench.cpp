@@ -4,6 +4,7 @@
 // Cores: processor time divided by time.
 #include "measure.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/frame.hpp>
 #include <bordado/mesh/io.hpp>
 

@@ -3,6 +3,7 @@
 // the same run.
 #include "measure.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/design.hpp>
 #include <bordado/recovery.hpp>
 

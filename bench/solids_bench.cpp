@@ -2,6 +2,7 @@
 // many bytes. Ratios are time over that of the floor in the same run.
 #include "measure.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/design.hpp>
 #include <bordado/solids.hpp>
 

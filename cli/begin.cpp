@@ -1,6 +1,7 @@
 // bordado begin: a first part file from a mesh.
 #include "print.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/mesh/io.hpp>
 #include <bordado/review/first_part.hpp>
 

@@ -1,6 +1,8 @@
 // bordado deck: solver decks.
 #include "answers.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

@@ -1,6 +1,8 @@
 // bordado: ply-based layups on shell meshes, from a part file to solver decks.
 #include "print.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 
 #include <charconv>

@@ -1,6 +1,8 @@
 // bordado material: what there is to lay, and what it is like.
 #include "print.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 
 #include <memory>

@@ -1,6 +1,7 @@
 // bordado plies: the ply book.
 #include "print.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/review/book.hpp>
 #include <bordado/review/drapes.hpp>
 

@@ -2,6 +2,7 @@
 #include "answers.hpp"
 #include "strength_text.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/review/check.hpp>
 #include <bordado/review/page.hpp>
 

@@ -1,6 +1,8 @@
 // bordado schema: what a part file may hold, for editors.
 #include "print.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 
 #include <memory>

@@ -6,6 +6,7 @@
 #include <bordado/base/files.hpp>
 #include <bordado/base/findings.hpp>
 #include <bordado/base/ids.hpp>
+#include <bordado/base/replacing.hpp>
 #include <bordado/base/text.hpp>
 #include <bordado/base/units.hpp>
 #include <bordado/base/vector.hpp>

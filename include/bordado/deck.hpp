@@ -127,6 +127,26 @@ void for_each_load(const Model& model, const Model::Case& one, With with) {
       with(*what, one.factors[i]);
 }
 
+/// Whether a load of that kind acts in a case.
+template <class Kind>
+bool has_load(const Model& model, const Model::Case& one) {
+  bool out = false;
+  for_each_load<Kind>(model, one, [&](const Kind&, double) { out = true; });
+  return out;
+}
+
+/// Temperatures of an element in a case, all for a load of factor one: at the tool face, at the bag face, and where a
+/// material that does not say its own is free of stress. Without a temperature the factor is nought.
+struct Warmth {
+  double factor = 0.0, tool = 0.0, bag = 0.0, from = 0.0;
+  /// Kelvin above a material's stress-free temperature, times the factor, at a share of the thickness from the tool face.
+  double above(const material::Material& material, double share) const;
+};
+/// The mean of the element, as its nodes interpolate. Of several temperatures the last counts, as in the deck.
+Warmth warmth(const Model& model, const Model::Case& one, mesh::ElementIndex element);
+/// The largest pressure on either face of an element in a case, positive; the mean where it varies.
+double pressure_on(const Model& model, const Model::Case& one, mesh::ElementIndex element);
+
 /// Nodes whose forces from the elements are asked for as one sum.
 struct ForceSet {
   std::string name;   ///< "FREE", "HELD_X", ..., "HELD_XYZ", "OTHER"

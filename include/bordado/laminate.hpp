@@ -59,6 +59,11 @@ struct Stiffness {
   Eigen::Matrix<double, 6, 6> ABD() const;
 };
 
+/// How strains (x, y, xy; engineering shear) are seen along axes that are turned by an angle, counted from x towards y.
+/// Transposed it takes stresses, or N or M, from there back. Jones eqs. 2.71 to 2.77.
+Matrix3 strains_to(double cosine, double sine);
+inline Matrix3 strains_to(Angle angle) { return strains_to(angle.cos(), angle.sin()); }
+
 /// Strain and curvature under N and M (or any column for any other), and all such columns at once. By full pivoting: entries
 /// of A and of D are powers of ten apart.
 material::Vector6 solve(const material::Matrix6& stiffness, const material::Vector6& load);

@@ -7,10 +7,14 @@
 #include <bordado/drape.hpp>
 #include <bordado/frame.hpp>
 #include <bordado/laminate.hpp>
-#include <bordado/mesh/care.hpp>
 
 #include <algorithm>
 #include <array>
+
+namespace bordado::mesh {
+struct CutOptions;
+struct CutReport;
+}  // namespace bordado::mesh
 
 namespace bordado::layup {
 
@@ -178,7 +182,8 @@ struct Layup {
     }
     return zones.contains(regions[region].zone, element) ? 1.0 : 0.0;
   }
-  bool lies_on(PlyId ply, mesh::ElementIndex element) const { return covered(ply, element) > 0.0; }
+  /// Whether a ply covers a part of an element, and has not run out there.
+  bool lies_on(PlyId ply, mesh::ElementIndex element) const;
   /// Elements that a ply lies on, ascending.
   std::vector<mesh::ElementIndex> elements_of(PlyId ply) const;
   std::span<const PlyId> plies_of(StackId stack) const {
@@ -221,8 +226,25 @@ struct LaidLayer {
   friend bool operator==(const LaidLayer&, const LaidLayer&) = default;
 };
 
-/// What lies on an element: the one place that knows. A layer that runs out to less than a millionth of what it is at
-/// its thickest is not there. Refers to all it is given. One for each thread.
+/// A layer that runs out to less than this share of what it is at its thickest is not there.
+inline constexpr double run_out = 1e-6;
+
+/// Whether edges of plies go through the element that these lie on.
+inline bool is_crossed(std::span<const LaidLayer> layers) {
+  return std::any_of(layers.begin(), layers.end(), [](const LaidLayer& layer) { return layer.covered < 1.0; });
+}
+
+/// What lies on a piece of an element that edges of plies cross: whole layers, bottom to top.
+struct Piece {
+  std::vector<LaidLayer> layers;
+  double bottom = 0.0;      ///< from the mesh along n
+  std::uint8_t number = 0;  ///< from the one with the most plies ended
+};
+/// The pieces of an element, one where nothing crosses it. They are taken to lie in each other: what covers least lies within
+/// what covers more.
+std::vector<Piece> pieces(const part::Part& part, std::span<const LaidLayer> layers);
+
+/// What lies on an element: the one place that knows. Refers to all it is given. One for each thread.
 class LayersOn {
  public:
   LayersOn(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup)

@@ -7,8 +7,8 @@
 #ifndef BORDADO_MATERIAL_HPP
 #define BORDADO_MATERIAL_HPP
 
-#include <bordado/base/files.hpp>
 #include <bordado/base/findings.hpp>
+#include <bordado/base/replacing.hpp>
 #include <bordado/base/units.hpp>
 #include <bordado/base/vector.hpp>
 

@@ -91,12 +91,6 @@ struct PlyState {
   double ply_through = 0.0;                  ///< 33, of solids; sections have none
 };
 
-/// Temperatures of an element in a case, all for a load of factor one: at the tool face, at the bag face, and where a
-/// material that does not say its own is free of stress.
-struct Warmth {
-  double factor = 0.0, tool = 0.0, bag = 0.0, from = 0.0;
-};
-
 /// How strain and curvature (rows) of a section change along x and y of its axes (columns), per length.
 using StrainChanges = Eigen::Matrix<double, 6, 2>;
 
@@ -128,7 +122,7 @@ class Recovery {
   /// Kelvin above the stress-free temperature that all of an element's layers have in a case: nought where it is not warmed,
   /// not a number where they differ or it varies through the thickness.
   double warmed(std::size_t one, mesh::ElementIndex element) const;
-  Warmth warmth(std::size_t one, mesh::ElementIndex element) const;
+  deck::Warmth warmth(std::size_t one, mesh::ElementIndex element) const;
   /// How strains of every element change, from which shear between its plies follows; of what is held, too. Of an element
   /// that edges of plies cross they are those of its section by Q alone.
   std::vector<StrainChanges> changes(const CaseFields& fields, std::size_t one) const;

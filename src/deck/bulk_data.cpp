@@ -182,11 +182,7 @@ class BulkDataWriter {
     }
   }
 
-  bool heated(const Model::Case& one) const {
-    bool any = false;
-    for_each_load<Model::Temperature>(model_, one, [&](const auto&, double) { any = true; });
-    return any;
-  }
+  bool heated(const Model::Case& one) const { return has_load<Model::Temperature>(model_, one); }
   /// Which zones are where, as runs of ids: bulk data have no sets with names.
   void write_names() {
     const zone::ZoneSets& zones = model_.layup->zones;
@@ -543,9 +539,7 @@ class BulkDataWriter {
         card.integer(static_cast<std::int64_t>(case_supports_from + k + 1));
         for (const std::size_t i : one.supports) card.integer(static_cast<std::int64_t>(set_of_support(i)));
         const auto moved = static_cast<std::int64_t>(moved_from + k + 1);
-        bool any = false;
-        for_each_load<Model::Displacement>(model_, one, [&](const auto&, double) { any = true; });
-        if (any) card.integer(moved);
+        if (has_load<Model::Displacement>(model_, one)) card.integer(moved);
         file_.write(card.text());
         for_each_load<Model::Displacement>(model_, one, [&](const Model::Displacement& displacement, double factor) {
           for (const mesh::NodeIndex n : displacement.nodes)

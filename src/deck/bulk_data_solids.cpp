@@ -132,11 +132,7 @@ class BulkDataSolidsWriter {
     if (analysis == part::Analysis::large_displacements) line("PARAM,LGDISP,1\nNLPARM  1       10");
   }
 
-  bool heated(const Model::Case& one) const {
-    bool any = false;
-    for_each_load<Model::Temperature>(model_, one, [&](const auto&, double) { any = true; });
-    return any;
-  }
+  bool heated(const Model::Case& one) const { return has_load<Model::Temperature>(model_, one); }
 
   void write_nodes() {
     // Nodes that supports hold along directions of their own stand in these.

@@ -29,12 +29,6 @@ using mesh::ElementIndex;
 using mesh::NodeIndex;
 using section::SectionId;
 
-std::string real(double value) {
-  std::string out;
-  append_real(out, value);
-  return out;
-}
-
 class CalculixWriter {
  public:
   CalculixWriter(const Model& model, OutputFile& file, const std::string& path, const WriteOptions& options,
@@ -201,8 +195,8 @@ class CalculixWriter {
     constexpr double hardly = 1e-8;
     const std::string material = element_set_names_.fit("TIES", "TIES");
     file_.write(fmt::format("*MATERIAL, NAME={}\n*ELASTIC\n{},0.\n*DENSITY\n{}\n", material,
-                            real(hardly * 0.5 * laminate::stiffness(layers, 0.0).A.trace() / h),
-                            real(std::max(hardly * laminate::areal_mass(layers) / h, 1e-30))));
+                            calculix_real(hardly * 0.5 * laminate::stiffness(layers, 0.0).A.trace() / h),
+                            calculix_real(std::max(hardly * laminate::areal_mass(layers) / h, 1e-30))));
     // One set for each thickness and place of the laminate.
     std::map<std::pair<double, double>, std::vector<ElementIndex>> alike;
     for (const ElementIndex e : overlay) {
@@ -226,8 +220,8 @@ class CalculixWriter {
         file_.write(text);
       }
       const double offset = -(box.second / box.first + 0.5) + 1e-6;
-      line(fmt::format("*SHELL SECTION, MATERIAL={}, ELSET={}, OFFSET={}", material, name, real(offset)));
-      line(real(box.first));
+      line(fmt::format("*SHELL SECTION, MATERIAL={}, ELSET={}, OFFSET={}", material, name, calculix_real(offset)));
+      line(calculix_real(box.first));
     }
   }
 
@@ -402,11 +396,10 @@ class CalculixWriter {
     }
   }
 
-  /// The free strain of a material above its stress-free temperature, in its own axes.
-  static Vec3 free_strain(const material::Material& material, const Heat& heat, double temperature) {
+  /// The free strain of a material at a share of the thickness, in its own axes.
+  static Vec3 free_strain(const material::Material& material, const Warmth& heat, double share) {
     const Vec3 a = material.thermal.all();
-    const double above =
-        heat.factor * (temperature - material.stress_free_temperature.value_or(heat.from.value_or(0.0)));
+    const double above = heat.above(material, share);
     return {above * a[0], above * a[1], above * material.thermal.shear.value_or(0.0)};
   }
 
@@ -416,9 +409,8 @@ class CalculixWriter {
     const double share =
         (laid.bottom + 0.5 * laid.thickness - sections_.bottom[use.section]) / sections_.thickness[use.section];
     std::vector<Vec3> out;
-    for (const std::optional<Heat>& heat : uses_.heats[*use.heat])
-      out.push_back(heat ? free_strain(material_of(laid.material), *heat, heat->tool + share * (heat->bag - heat->tool))
-                         : Vec3::Zero());
+    for (const std::optional<Warmth>& heat : uses_.heats[*use.heat])
+      out.push_back(heat ? free_strain(material_of(laid.material), *heat, share) : Vec3::Zero());
     return out;
   }
 
@@ -427,15 +419,13 @@ class CalculixWriter {
     const SectionId s = use.section;
     const std::vector<laminate::Layer> layers = section::laminate_of(part_, sections_, s);
     std::vector<std::array<laminate::Vector3, 3>> out;
-    for (const std::optional<Heat>& heat : uses_.heats[*use.heat]) {
+    for (const std::optional<Warmth>& heat : uses_.heats[*use.heat]) {
       out.push_back({laminate::Vector3::Zero(), laminate::Vector3::Zero(), laminate::Vector3::Zero()});
       if (!heat) continue;
       const auto strain = [&](std::size_t k, double z) -> laminate::Vector3 {
         const double share = (z - sections_.bottom[s]) / sections_.thickness[s];
-        const double here = heat->tool + share * (heat->bag - heat->tool);
-        const double from =
-            material_of(sections_.layers_of(s)[k].material).stress_free_temperature.value_or(heat->from.value_or(0.0));
-        return heat->factor * (here - from) * laminate::free_strain(layers[k], laminate::Expands::by_temperature);
+        return heat->above(material_of(sections_.layers_of(s)[k].material), share) *
+               laminate::free_strain(layers[k], laminate::Expands::by_temperature);
       };
       out.back() = expansions(*boxes_[s].equivalents, layers, sections_.bottom[s], strain);
     }
@@ -460,19 +450,21 @@ class CalculixWriter {
       names_.push_back({name, "material", fmt::format("section {}, equivalent layer {} of 3", index(s) + 1, i + 1)});
       layer_materials_.back().push_back(name);
       std::string text = fmt::format("*MATERIAL, NAME={}\n*ELASTIC, TYPE=ANISO\n", name);
-      text += fmt::format("{},{},{},0.,0.,{},{},{}\n", real(Q(0, 0)), real(Q(0, 1)), real(Q(1, 1)), real(through),
-                          real(Q(0, 2)), real(Q(1, 2)));
-      text += fmt::format("0.,{},0.,0.,0.,0.,{},0.\n", real(Q(2, 2)), real(G(0, 0)));
-      text += fmt::format("0.,0.,0.,{},{}\n", real(G(0, 1)), real(G(1, 1)));
+      text +=
+          fmt::format("{},{},{},0.,0.,{},{},{}\n", calculix_real(Q(0, 0)), calculix_real(Q(0, 1)),
+                      calculix_real(Q(1, 1)), calculix_real(through), calculix_real(Q(0, 2)), calculix_real(Q(1, 2)));
+      text += fmt::format("0.,{},0.,0.,0.,0.,{},0.\n", calculix_real(Q(2, 2)), calculix_real(G(0, 0)));
+      text += fmt::format("0.,0.,0.,{},{}\n", calculix_real(G(0, 1)), calculix_real(G(1, 1)));
       if (use.heat) {
         std::vector<Vec3> strains;
         for (const auto& one : heated) strains.push_back(one[i]);
         text += expansion_by_number(strains);
       } else if (const laminate::Vector3& a = three.expansion[i]; a.norm() > 0.0) {
-        text += fmt::format("*EXPANSION, TYPE=ANISO\n{},{},0.,{},0.,0.\n", real(a[0]), real(a[1]), real(0.5 * a[2]));
+        text += fmt::format("*EXPANSION, TYPE=ANISO\n{},{},0.,{},0.,0.\n", calculix_real(a[0]), calculix_real(a[1]),
+                            calculix_real(0.5 * a[2]));
       }
       if (const double density = three.density[i] + use.added / three.thickness; density > 0.0)
-        text += fmt::format("*DENSITY\n{}\n", real(density));
+        text += fmt::format("*DENSITY\n{}\n", calculix_real(density));
       put(text);
     }
   }
@@ -553,14 +545,14 @@ class CalculixWriter {
     const double offset = (upside_down ? 1.0 : -1.0) * (box.bottom / box.thickness + 0.5);
     const double settling = box.thickness / sections_.thickness[s];  // 1, or off by a millionth at most
     std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET={}G{}, OFFSET={}\n", prefix_, g + 1,
-                                   real(std::abs(offset) < 1e-12 ? 0.0 : offset));
+                                   calculix_real(std::abs(offset) < 1e-12 ? 0.0 : offset));
     const auto layers = sections_.layers_of(s);
     const std::vector<double> angles = angles_of(s);
     for (std::size_t k = 0; k < box.layers; ++k) {
       const std::size_t i = upside_down ? box.layers - 1 - k : k;
       card += fmt::format(
           "{},,{},{}O{}\n",
-          real(box.equivalents ? box.equivalents->shares[i] * box.thickness : layers[i].thickness * settling),
+          calculix_real(box.equivalents ? box.equivalents->shares[i] * box.thickness : layers[i].thickness * settling),
           layer_materials_[group.use][i], prefix_, orientation(group.axes, Angle::degrees(angles[i])));
     }
     for (std::size_t copy = 0; copy < copies; ++copy) text += card;

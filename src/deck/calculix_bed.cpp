@@ -1,4 +1,5 @@
 #include "calculix_steps.hpp"
+#include "set_names.hpp"
 
 #include <bordado/base/text.hpp>
 
@@ -27,7 +28,7 @@ std::string write_bed(const Model& model, std::size_t number, BedMesh& mesh, Out
           std::min(shortest, (surface.points[corners[(i + 1) % corners.size()]] - surface.points[corners[i]]).norm());
   }
   const double depth = 0.05 * shortest;
-  const std::string ground = fmt::format("BED{}_GROUND", number), solids = fmt::format("BED{}", number);
+  const std::string ground = bed_ground(number), solids = bed_solids(number);
   file.write(calculix_comment(
       fmt::format("bed {}: {} {} along the normal, as solids of depth {} whose far face is held", plain_text(bed.name),
                   calculix_real(bed.stiffness), model.part->units.unit(Dimension::bed), calculix_real(depth))));

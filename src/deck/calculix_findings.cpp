@@ -223,15 +223,14 @@ class Reporter {
   }
 
   void check_slenderness(const Place& place) {
-    Vec3 low = deck_.model.surface.points[0], high = low;
-    for (const Vec3& point : deck_.model.surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
     const double thinnest =
         *std::min_element(deck_.model.sections->thickness.begin(), deck_.model.sections->thickness.end());
-    if ((high - low).norm() > 10000.0 * thinnest)
+    const double length = extent(deck_.model.surface.points).diagonal();
+    if (length > 10000.0 * thinnest)
       findings_.warning("deck.very-thin",
                         fmt::format("the part is {:.0f} times as long as its thinnest laminate is thick: beyond some "
                                     "thousands this solver loses digits",
-                                    (high - low).norm() / thinnest),
+                                    length / thinnest),
                         place, "compare with a coarser mesh and with a hand calculation");
   }
 

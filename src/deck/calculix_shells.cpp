@@ -1,4 +1,5 @@
 #include "calculix_shells.hpp"
+#include "set_names.hpp"
 
 #include <fmt/format.h>
 #include <Eigen/Geometry>
@@ -48,7 +49,7 @@ std::vector<std::pair<std::string, std::vector<std::int64_t>>> ShellCarrier::sum
 }
 
 bool ShellCarrier::node_by_node(const Model::Case& one, const std::string& set) const {
-  return set.starts_with("HELD_") && can_tell_reactions(model_, one);
+  return is_held_nodes(set) && can_tell_reactions(model_, one);
 }
 
 namespace {

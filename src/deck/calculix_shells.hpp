@@ -4,6 +4,8 @@
 #include "calculix_steps.hpp"
 #include "node_survey.hpp"
 
+#include <bordado/base/files.hpp>
+
 namespace bordado::deck {
 
 class ShellCarrier : public Carrier {

@@ -2,6 +2,7 @@
 #include "read_back.hpp"
 #include "solid_carrier.hpp"
 #include "uses.hpp"
+#include "warmth.hpp"
 
 #include <bordado/base/text.hpp>
 
@@ -59,20 +60,7 @@ class CalculixSolidsWriter {
   void comment(std::string_view text) { file_.write(calculix_comment(text)); }
 
   void check_heat() const {
-    bool heated = false;
-    for (const std::size_t k : cases_)
-      for_each_load<Model::Temperature>(model_, model_.cases[k], [&](const auto&, double) { heated = true; });
-    if (!heated) return;
-    std::set<double> from;
-    for (const section::LaidLayer& layer : model_.sections->layers) {
-      const auto own = section::material_of(part_, *model_.sections, layer.material).stress_free_temperature;
-      if (own) from.insert(*own);
-    }
-    for (const std::size_t k : cases_)
-      for_each_load<Model::Temperature>(model_, model_.cases[k], [&](const Model::Temperature& heat, double) {
-        if (heat.from) from.insert(*heat.from);
-      });
-    if (from.size() > 1)
+    if (stress_free_temperatures(model_, cases_).size() > 1)
       throw Failure({Severity::error, "solid.stress-free",
                      "materials are free of stress at different temperatures, which a deck of solids cannot say",
                      Place::in(part_.file), "give them one temperature, or write shells, which can"});

@@ -439,10 +439,8 @@ void StepWriter::write_temperatures(const Model::Case& one, std::size_t k) {
   if (!heated_) return;
   line(fmt::format("*TEMPERATURE{}", k != cases_.front() ? ", OP=NEW" : ""));
   if (carrier_.heat_by_number()) {
-    bool any = false;
-    for_each_load<Model::Temperature>(model_, one, [&](const Model::Temperature&, double) { any = true; });
     const auto number = 1 + (std::find(cases_.begin(), cases_.end(), k) - cases_.begin());
-    line(fmt::format("NALL,{}", any ? fmt::format("{}.", number) : "0."));
+    line(fmt::format("NALL,{}", has_load<Model::Temperature>(model_, one) ? fmt::format("{}.", number) : "0."));
     return;
   }
   // Later loads win where several say a node.

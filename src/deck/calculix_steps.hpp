@@ -3,6 +3,8 @@
 
 #include "writers.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <functional>
 #include <map>
 #include <optional>

@@ -42,8 +42,7 @@ void report_chamfers(const Model& model, const mesh::Surface& surface, Findings&
   const layup::Layup& layup = *model.layup;
   const section::Sections& sections = *model.sections;
   if (layup.tapers.empty()) return;
-  Vec3 low = surface.points.front(), high = low;
-  for (const Vec3& point : surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
+  const Extent box = extent(surface.points);
   std::optional<mesh::EdgeTable> edges;
   for (const part::PlyId p : layup.plies.ids()) {
     if (!layup.plies[p].taper || !material::is_core(model.part->materials[layup.plies[p].material].kind)) continue;
@@ -51,7 +50,7 @@ void report_chamfers(const Model& model, const mesh::Surface& surface, Findings&
     const Rise rise = steepest(*edges, model.geometry, layup, p);
     constexpr double gentle = 0.05, little = 0.02;
     if (rise.slope <= gentle) continue;
-    if (share_of_shear(model, sections.section_of[rise.element], (high - low).norm()) <= little) continue;
+    if (share_of_shear(model, sections.section_of[rise.element], box.diagonal()) <= little) continue;
     findings.warning(
         "deck.soft-chamfer",
         fmt::format("the core '{}' rises 1 in {:.3g} (element {}): there the sloping face carries part of the shear, "

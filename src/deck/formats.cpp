@@ -76,9 +76,7 @@ bool has_forces(const Model& model, const Model::Case& one) {
 }
 
 bool has_supports(const Model& model, const Model::Case& one) {
-  bool any = !one.supports.empty();
-  for_each_load<Model::Displacement>(model, one, [&](const auto&, double) { any = true; });
-  return any;
+  return !one.supports.empty() || has_load<Model::Displacement>(model, one);
 }
 
 bool held_alike(const Model& model, const Model::Case& one, const Model::Case& other) {

@@ -1,3 +1,4 @@
+#include "set_names.hpp"
 #include "writers.hpp"
 
 #include <bordado/base/text.hpp>
@@ -91,10 +92,7 @@ std::string solver_name(std::string_view name) {
 std::string DeckNames::fit(std::string_view name, std::string_view otherwise) {
   std::string word = solver_name(name);
   if (word.find_first_not_of('_') == std::string::npos) word = otherwise;
-  const bool ours =
-      word == "FREE" || word == "OTHER" || word.starts_with("HELD_") ||
-      (word.size() > 1 && (word[0] == 'G' || word[0] == 'S') && std::isdigit(static_cast<unsigned char>(word[1])) != 0);
-  if (ours) word += '_';
+  if (is_ours(word)) word += '_';
   std::string out = word;
   for (int number = 2; !used_.insert(out).second; ++number) out = fmt::format("{}_{}", word, number);
   return out;

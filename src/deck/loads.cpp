@@ -2,6 +2,7 @@
 #include "amounts.hpp"
 #include "assembling.hpp"
 #include "node_survey.hpp"
+#include "set_names.hpp"
 
 #include <fmt/format.h>
 #include <Eigen/Dense>
@@ -466,12 +467,9 @@ std::vector<ForceSet> force_sets(const Model& model, const Model::Case& one) {
   const std::vector<std::uint8_t> knots = held_as_knots(model, one);
   std::vector<ForceSet> all;
   for (std::uint8_t directions = 0; directions <= translations; ++directions) {
-    std::string name = directions == 0 ? "FREE" : "HELD_";
-    for (int k = 0; k < 3; ++k)
-      if (directions >> k & 1) name += static_cast<char>('X' + k);
-    all.push_back({std::move(name), directions, true, {}});
+    all.push_back({directions == 0 ? std::string(free_nodes) : held_nodes(directions), directions, true, {}});
   }
-  all.push_back({"OTHER", 0, false, {}});
+  all.push_back({std::string(untold_nodes), 0, false, {}});
   for (NodeIndex n = 0; n < held.size(); ++n) {
     const auto directions = static_cast<std::uint8_t>(held[n] & translations);
     const bool turned = (held[n] & ~translations) != 0 && directions != translations && !knots[n];

@@ -105,13 +105,6 @@ class Gathering {
   double z_;
 };
 
-/// Strains of ply axes seen from the section's, engineering shear.
-laminate::Vector3 turned_strain(const laminate::Vector3& e, Angle angle) {
-  const double c = angle.cos(), s = angle.sin();
-  return {c * c * e[0] + s * s * e[1] - c * s * e[2], s * s * e[0] + c * c * e[1] + c * s * e[2],
-          2 * c * s * (e[0] - e[1]) + (c * c - s * s) * e[2]};
-}
-
 laminate::Matrix2 turned_shear(double G13, double G23, Angle angle) {
   const double c = angle.cos(), s = angle.sin();
   laminate::Matrix2 out;
@@ -211,7 +204,7 @@ SectionRead CalculixRead::section(std::string_view card, const Vec3& reference, 
     // Strains tensorial; of layers that expand the same in all directions across only those of the plane count.
     const laminate::Vector3 own(m.expansion[0], m.expansion[1], 2.0 * m.expansion[3]);
     all.add(number(layer.at(0)), laminate::rotated(laminate::plane_stress_stiffness(m.elastic), angle),
-            laminate::transverse_stiffness(m.elastic, angle), turned_strain(own, angle), m.density);
+            laminate::transverse_stiffness(m.elastic, angle), laminate::strains_to(-angle) * own, m.density);
   }
   return all.out;
 }
@@ -342,7 +335,8 @@ SectionRead BulkRead::section(std::string_view property) const {
     const laminate::Matrix3 Q = m.Q ? *m.Q : laminate::plane_stress_stiffness(m.elastic);
     const laminate::Matrix2 G =
         m.Q ? laminate::Matrix2(laminate::Matrix2::Zero()) : turned_shear(m.elastic.G13, m.elastic.G23, angle);
-    all.add(bulk_number(f[k + 1]), laminate::rotated(Q, angle), G, turned_strain(m.expansion, angle), m.density);
+    all.add(bulk_number(f[k + 1]), laminate::rotated(Q, angle), G, laminate::strains_to(-angle) * m.expansion,
+            m.density);
   }
   all.out.areal_mass += bulk_number(f.at(2));
   return all.out;

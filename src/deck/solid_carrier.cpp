@@ -1,5 +1,6 @@
 #include "solid_carrier.hpp"
 
+#include "set_names.hpp"
 #include "solid_forces.hpp"
 #include "solid_shapes.hpp"
 
@@ -152,7 +153,7 @@ std::vector<std::pair<std::string, std::vector<std::int64_t>>> SolidCarrier::sum
   std::sort(nodes.begin(), nodes.end());
   nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
   if (nodes.empty()) return {};
-  return {{"HELD", std::move(nodes)}};
+  return {{std::string(held_columns), std::move(nodes)}};
 }
 
 bool SolidCarrier::node_by_node(const Model::Case& one, const std::string&) const {

@@ -1,5 +1,7 @@
 #include "uses.hpp"
 
+#include "warmth.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -24,33 +26,22 @@ void for_each_heat(const Model& model, std::span<const std::size_t> cases, With 
                                       [&](const Model::Temperature& heat, double factor) { with(heat, factor, k); });
 }
 
-std::set<double> stress_free(const Model& model, std::span<const std::size_t> cases) {
-  std::set<double> out;
-  for_each_heat(model, cases, [&](const Model::Temperature& heat, double, std::size_t) {
-    for (const section::LaidLayer& layer : model.sections->layers) {
-      const auto own = section::material_of(*model.part, *model.sections, layer.material).stress_free_temperature;
-      if (own || heat.from) out.insert(own ? *own : *heat.from);
-    }
-  });
-  return out;
-}
-
 }  // namespace
 
 bool heat_in_materials(const Model& model, std::span<const std::size_t> cases) {
   bool through = false;
   for_each_heat(model, cases,
                 [&](const Model::Temperature& heat, double, std::size_t) { through = through || heat.through; });
-  return through || stress_free(model, cases).size() > 1;
+  return through || stress_free_temperatures(model, cases).size() > 1;
 }
 
 double common_stress_free(const Model& model, std::span<const std::size_t> cases) {
-  const std::set<double> all = stress_free(model, cases);
+  const std::set<double> all = stress_free_temperatures(model, cases);
   return all.size() == 1 ? *all.begin() : 0.0;
 }
 
 std::optional<double> only_stress_free(const Model& model, std::span<const std::size_t> cases) {
-  const std::set<double> all = stress_free(model, cases);
+  const std::set<double> all = stress_free_temperatures(model, cases);
   if (all.empty()) return std::nullopt;
   if (all.size() > 1)
     throw Failure(
@@ -73,10 +64,9 @@ std::vector<Heats> heats_of(const Model& model, std::span<const std::size_t> cas
   double low = std::numeric_limits<double>::infinity(), high = -low;
   for_each_heat(model, cases, [&](const Model::Temperature& heat, double factor, std::size_t k) {
     for (const ElementIndex e : heat.elements) {
-      const auto tool = mean_at(model.surface, heat, e, [&](std::size_t i) { return heat.tool[i]; }),
-                 bag = mean_at(model.surface, heat, e, [&](std::size_t i) { return heat.bag[i]; });
-      if (!tool || !bag) continue;
-      const Heat here{*tool, *bag, heat.from, factor};
+      const std::optional<Warmth> warm = warmth_by(model.surface, heat, factor, e);
+      if (!warm) continue;
+      const Warmth& here = *warm;
       for (const mesh::NodeIndex n : model.surface.nodes_of(e)) {
         const auto at =
             static_cast<std::size_t>(std::lower_bound(heat.nodes.begin(), heat.nodes.end(), n) - heat.nodes.begin());
@@ -92,7 +82,7 @@ std::vector<Heats> heats_of(const Model& model, std::span<const std::size_t> cas
   constexpr double most = 200.0;  // levels: a change of a two-hundredth of all there is
   const double step = (high - low) / most;
   for (Heats& heats : out)
-    for (std::optional<Heat>& heat : heats) {
+    for (std::optional<Warmth>& heat : heats) {
       if (!heat) continue;
       for (double* const value : {&heat->tool, &heat->bag}) {
         const double level = low + step * std::round((*value - low) / step);
@@ -124,7 +114,7 @@ Uses uses(const Model& model, std::span<const std::size_t> cases, bool heated) {
     std::size_t heat = 0;
     if (heated) {
       std::vector<double> key;
-      for (const std::optional<Heat>& one : heats[e]) {
+      for (const std::optional<Warmth>& one : heats[e]) {
         key.insert(key.end(), {one ? 1.0 : 0.0, one ? one->tool : 0.0, one ? one->bag : 0.0, one ? one->factor : 0.0});
       }
       const auto [at, is_new] = heat_of.emplace(std::move(key), out.heats.size());

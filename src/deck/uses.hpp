@@ -8,30 +8,8 @@
 
 namespace bordado::deck {
 
-/// The mean of a load's values over an element, as its nodes interpolate; nothing where the load is not there.
-template <class Load, class Value>
-std::optional<double> mean_at(const mesh::Surface& surface, const Load& load, mesh::ElementIndex e, Value value) {
-  if (!std::binary_search(load.elements.begin(), load.elements.end(), e)) return std::nullopt;
-  double sum = 0.0, area = 0.0;
-  const auto nodes = surface.nodes_of(e);
-  const auto shares = mesh::nodal_areas(surface, e);
-  for (std::size_t i = 0; i < nodes.size(); ++i) {
-    const auto found = std::lower_bound(load.nodes.begin(), load.nodes.end(), nodes[i]);
-    if (found == load.nodes.end() || *found != nodes[i]) return std::nullopt;
-    sum += shares[i] * value(static_cast<std::size_t>(found - load.nodes.begin()));
-    area += shares[i];
-  }
-  return area > 0.0 ? std::optional(sum / area) : std::nullopt;
-}
-
-/// Temperatures at the tool and the bag face in a case, and that at which materials that say none are free of stress.
-struct Heat {
-  double tool = 0.0, bag = 0.0;
-  std::optional<double> from;
-  double factor = 1.0;
-};
 /// What an element is warmed to, per case; nothing where it is not.
-using Heats = std::vector<std::optional<Heat>>;
+using Heats = std::vector<std::optional<Warmth>>;
 
 struct Uses {
   struct Use {

@@ -1,6 +1,7 @@
 // The writers behind the table of formats, and what they share.
 #pragma once
 
+#include <bordado/base/files.hpp>
 #include <bordado/deck.hpp>
 
 #include <functional>

@@ -333,9 +333,7 @@ SmoothSurface smooth(const mesh::Surface& surface, const mesh::Geometry& geometr
   out.corners.reserve(out.own);
   for (const mesh::Shape shape : surface.shapes)
     out.corners.push_back(static_cast<std::uint8_t>(mesh::corner_count(shape)));
-  Vec3 low = Vec3::Constant(std::numeric_limits<double>::infinity()), high = -low;
-  for (const Vec3& point : surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
-  out.size = surface.points.empty() ? 0.0 : (high - low).norm();
+  out.size = extent(surface.points).diagonal();
   const mesh::EdgeTable edges = mesh::edges(surface);
   join(surface, geometry, options, edges, out);
   const Fans round = fans(surface, out.neighbours, out.sharp);

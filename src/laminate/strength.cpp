@@ -85,13 +85,6 @@ double joint_factor(const Vector2& load, const Vector2& held, double power) {
 /// Forces of no more than this share of the largest are round-off: nothing fails by them.
 constexpr double round_off = 1e-12;
 
-Matrix3 strains_to_ply(Angle angle) {
-  const double c = angle.cos(), s = angle.sin();
-  Matrix3 out;
-  out << c * c, s * s, c * s, s * s, c * c, -c * s, -2 * c * s, 2 * c * s, c * c - s * s;
-  return out;
-}
-
 FailureMode mode_of(Criterion criterion) {
   switch (criterion) {
     case Criterion::core_shear:
@@ -129,7 +122,7 @@ Judge::Judge(std::span<const Layer> layers, std::span<const material::Material* 
     OfLayer of;
     of.bottom = z, of.thickness = layer.thickness;
     of.judged_as = layer.judged_as;
-    of.to_ply = strains_to_ply(layer.angle);
+    of.to_ply = strains_to(layer.angle);
     of.stiffness = plane_stress_stiffness(layer.elastic) * of.to_ply;
     for (const Criterion criterion : criteria) {
       if (!applied(criterion, m)) continue;

@@ -37,14 +37,17 @@ Matrix3 plane_stress_stiffness(const material::Elastic& m) {
   return Q;
 }
 
-Matrix3 rotated(const Matrix3& Q, Angle angle) {
-  // Strain in ply axes from strain in reference axes (Jones eq. 2.75 with engineering shear); energy is the same in
-  // both.
-  const double c = angle.cos(), s = angle.sin();
-  Matrix3 T;
-  T << c * c, s * s, c * s,  //
-      s * s, c * c, -c * s,  //
+Matrix3 strains_to(double cosine, double sine) {
+  const double c = cosine, s = sine;
+  Matrix3 out;
+  out << c * c, s * s, c * s,  //
+      s * s, c * c, -c * s,    //
       -2 * c * s, 2 * c * s, c * c - s * s;
+  return out;
+}
+
+Matrix3 rotated(const Matrix3& Q, Angle angle) {
+  const Matrix3 T = strains_to(angle);  // energy is the same in both
   return T.transpose() * Q * T;
 }
 
@@ -190,8 +193,9 @@ std::vector<AlongDirection> against_direction(const Stiffness& stiffness, double
   for (std::size_t i = 0; i < count; ++i) {
     const Angle angle = Angle::degrees(360.0 * static_cast<double>(i) / static_cast<double>(count));
     const double c = angle.cos(), s = angle.sin();
-    const Vector3 pull(c * c, s * s, c * s);                        // a unit stress along the direction, in x, y
-    const Vector3 shear(-2.0 * c * s, 2.0 * c * s, c * c - s * s);  // a unit shear stress along and across it
+    const Matrix3 to_direction = strains_to(c, s);
+    const Vector3 pull = to_direction.row(0);   // a unit stress along the direction, in x, y
+    const Vector3 shear = to_direction.row(2);  // a unit shear stress along and across it
     out.push_back({angle, 1.0 / (thickness * pull.dot(free.a * pull)), 1.0 / (thickness * pull.dot(held * pull)),
                    12.0 / (thickness * thickness * thickness * pull.dot(free.d * pull)),
                    1.0 / (thickness * shear.dot(free.a * shear))});
@@ -224,9 +228,7 @@ Deformation free_expansion(std::span<const Layer> layers, double z0, Expands by)
 Vector3 free_strain(const Layer& layer, Expands by) {
   const Vec3& e = by == Expands::by_temperature ? layer.thermal : layer.moisture;
   const double g = by == Expands::by_temperature ? layer.thermal_shear : layer.moisture_shear;
-  const double c = layer.angle.cos(), s = layer.angle.sin();
-  return {c * c * e[0] + s * s * e[1] - c * s * g, s * s * e[0] + c * c * e[1] + c * s * g,
-          2.0 * c * s * (e[0] - e[1]) + (c * c - s * s) * g};
+  return strains_to(-layer.angle) * Vector3(e[0], e[1], g);
 }
 
 Resultants held_expansion(std::span<const Layer> layers, double z0, Expands by) {
@@ -265,8 +267,7 @@ std::vector<LayerState> layer_states(std::span<const Layer> layers, double z0, c
   for (std::size_t i = 0; i < layers.size(); ++i) {
     const Layer& layer = layers[i];
     const double c = layer.angle.cos(), s = layer.angle.sin();
-    Matrix3 to_ply;  // strains with engineering shear, as in rotated()
-    to_ply << c * c, s * s, c * s, s * s, c * c, -c * s, -2 * c * s, 2 * c * s, c * c - s * s;
+    const Matrix3 to_ply = strains_to(c, s);
     const Matrix3 Q = plane_stress_stiffness(layer.elastic);
     const Vector3 free = load.temperature * free_strain(layer, Expands::by_temperature) +
                          load.moisture * free_strain(layer, Expands::by_moisture);

@@ -1,4 +1,5 @@
 #include "drapes.hpp"
+#include "edges.hpp"
 
 #include <fmt/format.h>
 
@@ -157,7 +158,7 @@ class Draper {
     const std::size_t count = on_.surface.element_count();
     std::vector<std::uint8_t> wanted(count, 0);
     for (const PlyId p : plies)
-      for (const ElementIndex e : layup_.elements_of(p)) wanted[e] = 1;
+      for (const ElementIndex e : covered_by(layup_, layup_.plies[p].region)) wanted[e] = 1;
     for (ElementIndex e = 0; e < count; ++e)
       if (wanted[e]) draping.elements.push_back(e);
     std::vector<std::string> ids;
@@ -316,9 +317,7 @@ class Draper {
     }
     std::sort(options.cuts.begin(), options.cuts.end());
     options.cuts.erase(std::unique(options.cuts.begin(), options.cuts.end()), options.cuts.end());
-    Vec3 low = on_.surface.points.front(), high = low;
-    for (const Vec3& point : on_.surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
-    options.margin = 0.15 * (high - low).norm();
+    options.margin = 0.15 * extent(on_.surface.points).diagonal();
     return options;
   }
 

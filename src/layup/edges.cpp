@@ -3,6 +3,8 @@
 #include "../mesh/corner_weights.hpp"
 #include "../mesh/straight.hpp"
 
+#include <bordado/mesh/care.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

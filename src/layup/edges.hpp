@@ -38,6 +38,9 @@ class EdgeLevels {
 /// How far the edge of a region lies from the border of its zone at the most.
 double far_of(const Region& region);
 
+/// Elements that a region covers, wholly or in part, ascending: what a ply is cut to, also where it has run out to nothing.
+std::vector<mesh::ElementIndex> covered_by(const Layup& layup, RegionId region);
+
 /// Length of the line within an element where a level, straight in between, is nought.
 double line_length(const mesh::Surface& surface, mesh::ElementIndex element, std::span<const double> level);
 

@@ -152,7 +152,7 @@ class Stacker {
   enum class HowThick : char { none, some, all };
   HowThick how_thick(std::size_t taper, std::size_t element) const {
     const double here = layup_.tapers[TaperId(taper)].thickness[element], most = runs_out_[taper];
-    return here >= most ? HowThick::all : here > 1e-6 * most ? HowThick::some : HowThick::none;
+    return here >= most ? HowThick::all : here > run_out * most ? HowThick::some : HowThick::none;
   }
 
   /// The stack of an element, which other zones and edges may have made already.

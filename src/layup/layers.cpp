@@ -1,4 +1,6 @@
 // What a layup is asked: layers of elements, thickness, codes, mass.
+#include "edges.hpp"
+
 #include <bordado/layup.hpp>
 
 #include <algorithm>
@@ -6,12 +8,17 @@
 
 namespace bordado::layup {
 
-std::vector<mesh::ElementIndex> Layup::elements_of(PlyId ply) const {
-  const Region& region = regions[plies[ply].region];
-  if (!region.has_edge()) return zones.elements(region.zone);
+std::vector<mesh::ElementIndex> covered_by(const Layup& layup, RegionId region) {
+  if (!layup.regions[region].has_edge()) return layup.zones.elements(layup.regions[region].zone);
   std::vector<mesh::ElementIndex> out;
-  for (mesh::ElementIndex e = 0; e < zones.words.front().size(); ++e)
-    if (lies_on(ply, e)) out.push_back(e);
+  for (mesh::ElementIndex e = 0; e < layup.zones.words.front().size(); ++e)
+    if (layup.covered(region, e) > 0.0) out.push_back(e);
+  return out;
+}
+
+std::vector<mesh::ElementIndex> Layup::elements_of(PlyId ply) const {
+  std::vector<mesh::ElementIndex> out = covered_by(*this, plies[ply].region);
+  if (plies[ply].taper) std::erase_if(out, [&](mesh::ElementIndex e) { return !lies_on(ply, e); });
   return out;
 }
 
@@ -45,7 +52,39 @@ double thickness(const Layup& layup, PlyId ply, mesh::ElementIndex element) {
   const double thicker = thicker_by(layup, ply, element);
   if (!laid.taper && covered == 1.0) return laid.thickness * thicker;
   const double here = thicker * covered * (laid.taper ? layup.tapers[*laid.taper].thickness[element] : laid.thickness);
-  return here > 1e-6 * laid.thickness ? here : 0.0;
+  return here > run_out * laid.thickness ? here : 0.0;
+}
+
+bool Layup::lies_on(PlyId ply, mesh::ElementIndex element) const {
+  return covered(ply, element) > 0.0 && (!plies[ply].taper || layup::thickness(*this, ply, element) > 0.0);
+}
+
+std::vector<Piece> pieces(const part::Part& part, std::span<const LaidLayer> layers) {
+  std::vector<double> covers = {1.0};
+  for (const LaidLayer& layer : layers)
+    if (layer.covered < 1.0) covers.push_back(layer.covered);
+  std::sort(covers.begin(), covers.end(), std::greater<>());
+  covers.erase(std::unique(covers.begin(), covers.end()), covers.end());
+  std::vector<Piece> out;
+  for (const double least : covers) {
+    Piece piece;
+    double h = 0.0;
+    for (const LaidLayer& layer : layers) {
+      if (layer.covered < least) continue;
+      LaidLayer own = layer;
+      own.thickness = layer.thickness / layer.covered;
+      own.bottom = h;
+      own.covered = 1.0;
+      h += own.thickness;
+      piece.layers.push_back(own);
+    }
+    if (piece.layers.empty()) continue;
+    piece.bottom = bottom(part, h);
+    for (LaidLayer& layer : piece.layers) layer.bottom += piece.bottom;
+    piece.number = static_cast<std::uint8_t>(std::min<std::size_t>(out.size(), 255));
+    out.push_back(std::move(piece));
+  }
+  return out;
 }
 
 Layup::Layup() = default;

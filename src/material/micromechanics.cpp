@@ -1,3 +1,4 @@
+#include <bordado/base/files.hpp>
 #include <bordado/material.hpp>
 
 #include <fmt/format.h>

@@ -1,5 +1,7 @@
 #include "library.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

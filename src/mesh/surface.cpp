@@ -336,12 +336,8 @@ Size size(const Surface& surface, const Geometry& geometry) { return size(surfac
 Size size(const Surface& surface, const Geometry& geometry, const EdgeTable& table) {
   Size out{};
   const double infinity = std::numeric_limits<double>::infinity();
-  out.low = Vec3::Constant(infinity);
-  out.high = Vec3::Constant(-infinity);
-  for (const Vec3& point : surface.points) {
-    out.low = out.low.cwiseMin(point);
-    out.high = out.high.cwiseMax(point);
-  }
+  const Extent box = extent(surface.points);
+  out.low = box.low, out.high = box.high;
   out.nodes = surface.points.size();
   for (const Shape shape : surface.shapes) {
     ++(corner_count(shape) == 3 ? out.triangles : out.quadrilaterals);

@@ -121,13 +121,9 @@ std::vector<std::uint32_t> weld(std::span<const Vec3> points, double tolerance) 
 
 void weld(RawMesh& raw, std::optional<double> tolerance, const std::string& path, Findings& findings) {
   std::vector<Vec3> points(raw.node_ids.size());
-  Vec3 low = Vec3::Zero(), high = Vec3::Zero();
-  for (std::size_t i = 0; i < points.size(); ++i) {
+  for (std::size_t i = 0; i < points.size(); ++i)
     points[i] = {raw.coordinates[3 * i], raw.coordinates[3 * i + 1], raw.coordinates[3 * i + 2]};
-    low = i == 0 ? points[i] : Vec3(low.cwiseMin(points[i]));
-    high = i == 0 ? points[i] : Vec3(high.cwiseMax(points[i]));
-  }
-  const double reach = tolerance.value_or(1e-6 * (high - low).norm());
+  const double reach = tolerance.value_or(1e-6 * extent(points).diagonal());
   const std::vector<std::uint32_t> first = weld(points, reach);
   std::size_t welded = 0;
   for (std::uint32_t i = 0; i < first.size(); ++i) welded += first[i] != i;

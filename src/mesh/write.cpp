@@ -164,11 +164,7 @@ void write_msh(const Surface& surface, const std::string& path, std::span<const 
   }
   std::size_t curves = 0, points = 0, lines = 0, curve_blocks = 0;
   std::string names, point_entities, curve_entities;
-  Vec3 low = surface.points.empty() ? Vec3(Vec3::Zero()) : surface.points.front(), high = low;
-  for (const Vec3& p : surface.points) {
-    low = low.cwiseMin(p);
-    high = high.cwiseMax(p);
-  }
+  const auto [low, high] = extent(surface.points);
   const std::string box = fmt::format("{} {} {} {} {} {}", low.x(), low.y(), low.z(), high.x(), high.y(), high.z());
   for (std::size_t g = 0; g < surface.groups.size(); ++g) {
     const Group& group = surface.groups[g];

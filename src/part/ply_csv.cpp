@@ -1,6 +1,7 @@
 // Lists of plies as CSV.
 #include "plies.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 
 #include <csv.h>

@@ -5,6 +5,7 @@
 #include "../base/csv.hpp"
 #include "../material/library.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 
 #include <fmt/format.h>

@@ -1,6 +1,7 @@
 // A part as a part file that reads back as the same part.
 #include "keys.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/part.hpp>
 
 #include <fmt/format.h>

@@ -1,7 +1,9 @@
+#include "../deck/set_names.hpp"
 #include "balance.hpp"
 #include "columns.hpp"
 #include "solid_fit.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 
 #include <fmt/format.h>
@@ -165,7 +167,7 @@ class Reader {
     } else if (has("total internal energy")) {
       block_ = Block::energy;
     } else if (has("internal energy (element")) {
-      block_ = set == "EALL" ? Block::energies : Block::none;
+      block_ = set == deck::all_elements ? Block::energies : Block::none;
     } else if (has("stresses (elem")) {
       block_ = Block::stresses;
     } else if (has("strains (elem")) {
@@ -445,7 +447,7 @@ namespace {
 Vec3 solid_reaction(const Answer& answer, const deck::Model& model, const deck::Model::Case& one) {
   Vec3 out = Vec3::Zero();
   for (const SetForce& force : answer.forces)
-    if (force.set == "HELD" || (force.set.starts_with("BED") && force.set.ends_with("_GROUND"))) out += force.total;
+    if (force.set == deck::held_columns || deck::is_bed_ground(force.set)) out += force.total;
   for (const auto& [node, force] : deck::loads_on_held(model, one)) out -= force;
   return out;
 }
@@ -480,7 +482,7 @@ Vec3 reaction(const Answer& answer, const deck::Model& model, const deck::Model:
                        });
     }
     for (const std::size_t b : one.beds) {
-      const std::string ground = fmt::format("BED{}_GROUND", b + 1);
+      const std::string ground = deck::bed_ground(b + 1);
       for (const SetForce& force : answer.forces)
         if (force.set == ground) on_held += force.total;
     }
@@ -497,11 +499,10 @@ LeftOfMoments left_of_moments(const Answer& answer, const deck::Model& model, co
   LeftOfMoments out;
   if (!model.solids || !one.beds.empty() || one.analysis != part::Analysis::linear) return out;
   const std::vector<Vec3>& points = model.solids->points;
-  Vec3 low = points.front(), high = low;
-  for (const Vec3& point : points) low = low.cwiseMin(point), high = high.cwiseMax(point);
-  const Vec3 centre = 0.5 * (low + high);
+  const Extent box = extent(points);
+  const Vec3 centre = box.middle();
   out.moment = loads.moment - centre.cross(loads.force);
-  out.scale = std::max(out.moment.norm(), loads.force.norm() * (high - low).norm());
+  out.scale = std::max(out.moment.norm(), loads.force.norm() * box.diagonal());
   double couples = 0.0;
   const auto add = [&](std::int64_t id, const Vec3& force) {
     if (id < 1 || static_cast<std::size_t>(id) > points.size()) return;

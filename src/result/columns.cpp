@@ -1,5 +1,7 @@
 #include "columns.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>

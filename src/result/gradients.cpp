@@ -10,14 +10,9 @@ using laminate::Vector2;
 using laminate::Vector3;
 
 Carried seen_from(const Carried& carried, double angle) {
-  const double c = std::cos(angle), s = std::sin(angle);
+  const Matrix3 to = laminate::strains_to(std::cos(angle), -std::sin(angle)).transpose();
   Carried out;
-  for (const Eigen::Index k : {0, 3}) {
-    const double x = carried[k], y = carried[k + 1], xy = carried[k + 2];
-    out[k] = c * c * x + s * s * y + 2.0 * c * s * xy;
-    out[k + 1] = s * s * x + c * c * y - 2.0 * c * s * xy;
-    out[k + 2] = c * s * (y - x) + (c * c - s * s) * xy;
-  }
+  out << to * carried.head<3>(), to * carried.tail<3>();
   return out;
 }
 

@@ -3,6 +3,8 @@
 
 #include "section_forces.hpp"
 
+#include <bordado/recovery.hpp>
+
 #include <functional>
 #include <span>
 #include <vector>

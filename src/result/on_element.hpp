@@ -24,35 +24,18 @@ struct Piece {
   std::uint8_t number = 0;
 };
 
-/// What lies on an element: itself, or, where edges of plies cross it, its true pieces.
-inline std::vector<Piece> pieces_of(const part::Part& part, std::span<const layup::LaidLayer> laid) {
-  std::vector<double> covers = {1.0};
-  for (const layup::LaidLayer& layer : laid)
-    if (layer.covered < 1.0) covers.push_back(layer.covered);
-  std::sort(covers.begin(), covers.end(), std::greater<>());
-  covers.erase(std::unique(covers.begin(), covers.end()), covers.end());
+/// The same of all pieces of an element.
+inline std::vector<Piece> made_ready(const part::Part& part, std::vector<layup::Piece> pieces) {
   std::vector<Piece> out;
-  for (const double least : covers) {
-    Piece piece;
-    double h = 0.0;
-    for (const layup::LaidLayer& layer : laid) {
-      if (layer.covered < least) continue;
-      layup::LaidLayer own = layer;
-      own.thickness = layer.thickness / layer.covered;
-      own.bottom = h;
-      own.covered = 1.0;
-      h += own.thickness;
-      piece.laid.push_back(own);
+  for (layup::Piece& piece : pieces) {
+    Piece& ready = out.emplace_back();
+    ready.laid = std::move(piece.layers);
+    ready.z0 = piece.bottom;
+    ready.number = piece.number;
+    for (const layup::LaidLayer& layer : ready.laid) {
+      ready.layers.push_back(layup::layer_of(part, layer));
+      ready.materials.push_back(&part.materials[layer.material]);
     }
-    if (piece.laid.empty()) continue;
-    piece.z0 = layup::bottom(part, h);
-    for (layup::LaidLayer& layer : piece.laid) {
-      layer.bottom += piece.z0;
-      piece.layers.push_back(layup::layer_of(part, layer));
-      piece.materials.push_back(&part.materials[layer.material]);
-    }
-    piece.number = static_cast<std::uint8_t>(std::min<std::size_t>(out.size(), 255));
-    out.push_back(std::move(piece));
   }
   return out;
 }
@@ -114,8 +97,8 @@ struct Recovery::Judged {
     if (solids) find_in_solids(*solids, recovery.first_solid_[e], recovery.first_solid_[e + 1], laid, within);
     if (std::equal(laid.begin(), laid.end(), key.begin(), key.end())) return;
     key.assign(laid.begin(), laid.end());
-    crossed = std::any_of(laid.begin(), laid.end(), [](const layup::LaidLayer& l) { return l.covered < 1.0; });
-    pieces = pieces_of(recovery.design_.part, laid);
+    crossed = layup::is_crossed(laid);
+    pieces = made_ready(recovery.design_.part, layup::pieces(recovery.design_.part, laid));
     in_layers.clear();
     own_stiffness.clear();
     own_compliance.reset();
@@ -135,7 +118,7 @@ struct Recovery::Judged {
     return state.mean + (in.low + 0.5 * place * (in.high - in.low)) * state.slope;
   }
   /// Stress of a layer at a place. \param heat what it is warmed by, or nothing
-  SolidStress stress_of(std::size_t layer, int place, const material::Vector6& strain, const HeatHere* heat) {
+  SolidStress stress_of(std::size_t layer, int place, const material::Vector6& strain, const Warmth* heat) {
     const deck::Solids& solids = *recovery.model_.solids;
     const std::uint32_t s = within[layer].solid;
     const std::uint32_t m = solids.material[s];
@@ -231,7 +214,7 @@ struct Recovery::Judged {
 
   /// Stresses in ply axes that layers of a piece would have if they were held back from expanding: minus that is what
   /// comes to the stress of the whole strain.
-  void expansion(const Piece& piece, const HeatHere& heat, std::vector<Vector3>& into) const {
+  void expansion(const Piece& piece, const Warmth& heat, std::vector<Vector3>& into) const {
     into.clear();
     const double h = laminate::thickness(piece.layers);
     for (std::size_t i = 0; i < piece.layers.size(); ++i) {
@@ -250,7 +233,7 @@ struct Recovery::Judged {
   /// its tolerances, and its angles and thicknesses are not the element's own. \param heat what is in the strains, or
   /// nothing
   laminate::Deformation of_piece(const Piece& piece, ElementIndex e, const laminate::Deformation& of_section,
-                                 const HeatHere* heat) {
+                                 const Warmth* heat) {
     const Eigen::Matrix<double, 6, 6>& whole = forces.section(e).stiffness;
     if (own_stiffness.empty())
       for (const Piece& one : pieces) own_stiffness.push_back(laminate::stiffness(one.layers, one.z0).ABD());
@@ -269,9 +252,8 @@ struct Recovery::Judged {
     // In axes across and along the edge: forces go over it, strain along it is the same on both sides.
     const Vec3& r = recovery.model_.sections->references[e];
     const Vec3 t = recovery.design_.geometry.normals[e].cross(r);
-    const double c = across->second.dot(r), s1 = across->second.dot(t);
-    laminate::Matrix3 turn;
-    turn << c * c, s1 * s1, c * s1, s1 * s1, c * c, -c * s1, -2 * c * s1, 2 * c * s1, c * c - s1 * s1;
+    const double c = across->second.dot(r), s = across->second.dot(t);
+    const laminate::Matrix3 turn = laminate::strains_to(c, s);
     Eigen::Matrix<double, 6, 6> both = Eigen::Matrix<double, 6, 6>::Zero();
     both.topLeftCorner<3, 3>() = both.bottomRightCorner<3, 3>() = turn;
     Eigen::Matrix<double, 6, 6> back = Eigen::Matrix<double, 6, 6>::Zero();

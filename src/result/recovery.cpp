@@ -46,7 +46,7 @@ void judge_solids(Judged& on, const ReadyCase& ready, ElementIndex e, With with)
   straining.pressure = ready.within.pressure(e);
   straining.curved = on.recovery.curved_of(e);
   const bool warm = ready.within.warm();
-  const HeatHere heat = warm ? ready.within.heat(e) : HeatHere{};
+  const Warmth heat = warm ? ready.within.heat(e) : Warmth{};
   on.more.clear(), on.held.clear(), on.shear.clear();
   for (std::size_t i = 0; i < piece.layers.size(); ++i)
     for (int k = 0; k < 3; ++k) {
@@ -89,7 +89,7 @@ StrainChanges changes_on(Judged& on, const ReadyCase& ready, ElementIndex e, con
                                            : of == Part::held ? ready.fields.held[other].deformation
                                                               : ready.multiplied(other);
     if (!heated) return on.forces(other, deformed, nullptr);
-    const HeatHere heat = ready.within.heat(other);
+    const Warmth heat = ready.within.heat(other);
     return on.forces(other, deformed, &heat);
   });
 }
@@ -103,7 +103,7 @@ void judge_element(Judged& on, const ReadyCase& ready, ElementIndex e, With with
     const auto& piece = on.pieces[p];
     laminate::Straining straining;
     const bool warm = ready.within.warm();
-    const HeatHere heat = warm ? ready.within.heat(e) : HeatHere{};
+    const Warmth heat = warm ? ready.within.heat(e) : Warmth{};
     straining.deformation = on.of_piece(piece, e, ready.multiplied(e), warm && !ready.apart ? &heat : nullptr);
     straining.Q = ready.shear(e);
     straining.pressure = ready.within.pressure(e);
@@ -244,13 +244,6 @@ Recovery::Recovery(const Design& design, const deck::Model& model, std::vector<l
 
 namespace {
 
-/// 1, 2, 12 of a ply seen from the section's axes.
-Vector3 in_section(const Vector3& p, Angle angle) {
-  const double c = angle.cos(), n = angle.sin();
-  return {c * c * p[0] + n * n * p[1] - 2 * c * n * p[2], n * n * p[0] + c * c * p[1] + 2 * c * n * p[2],
-          c * n * (p[0] - p[1]) + (c * c - n * n) * p[2]};
-}
-
 /// Every layer of an element at its three places.
 template <class Judged>
 std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex e) {
@@ -272,14 +265,14 @@ std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex
         if (on.within[l].solid != InSolid::none) {
           const material::Vector6 strain = on.strain_of(l, k, fields.solids);
           const material::Vector6 seen = turned(strain, piece.layers[l].angle);
-          const HeatHere heat = ready.within.heat(e);
+          const Warmth heat = ready.within.heat(e);
           const SolidStress stress = on.stress_of(l, k, strain, ready.within.warm() ? &heat : nullptr);
           state.strain = {strain[0], strain[1], strain[5]};
           state.ply_strain = {seen[0], seen[1], seen[5]};
           state.ply_stress = stress.plane;
           state.ply_shear = stress.shear;
           state.ply_through = stress.through;
-          state.stress = in_section(stress.plane, piece.layers[l].angle);
+          state.stress = laminate::strains_to(piece.layers[l].angle).transpose() * stress.plane;
           if (!straining.held.empty()) state.ply_held = straining.held[i];
         }
         out.push_back(state);
@@ -288,7 +281,7 @@ std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex
     }
     laminate::Deformation whole = straining.deformation;
     if (ready.apart) {
-      const HeatHere heat = ready.within.heat(e);
+      const Warmth heat = ready.within.heat(e);
       const laminate::Deformation held =
           on.of_piece(piece, e, fields.held[e].deformation, ready.within.warm() ? &heat : nullptr);
       whole.strain += held.strain, whole.curvature += held.curvature;
@@ -307,7 +300,7 @@ std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex
       state.strain = s.strain, state.ply_strain = s.ply_strain;
       state.ply_stress = s.ply_stress;
       if (ready.within.warm()) state.ply_stress += on.more[i];
-      state.stress = in_section(state.ply_stress, piece.layers[s.layer].angle);
+      state.stress = laminate::strains_to(piece.layers[s.layer].angle).transpose() * state.ply_stress;
       state.ply_held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[i];
       state.ply_shear = s.ply_shear;
       if (!straining.shear.empty()) state.ply_shear += straining.shear[i];
@@ -365,7 +358,7 @@ std::vector<ElementIndex> Recovery::tapered() const {
 double Recovery::warmed(std::size_t one, ElementIndex e) const {
   const Within within(model_, model_.cases[one]);
   if (!within.warm()) return 0.0;
-  const HeatHere heat = within.heat(e);
+  const Warmth heat = within.heat(e);
   double least = std::numeric_limits<double>::infinity(), most = -least;
   for (const section::LaidLayer& layer : design_.sections.layers_of(design_.sections.section_of[e])) {
     const material::Material& material = section::material_of(design_.part, design_.sections, layer.material);
@@ -384,7 +377,7 @@ std::vector<laminate::Resultants> Recovery::carried(const CaseFields& fields, st
   parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
     SectionForces forces(design_.part, design_.sections);
     for (auto e = static_cast<ElementIndex>(begin); e < end; ++e) {
-      const HeatHere heat = within.heat(e);
+      const Warmth heat = within.heat(e);
       const Carried all = forces(e, fields.sections[e].deformation, within.warm() ? &heat : nullptr);
       out[e] = {all.head<3>(), all.tail<3>()};
     }

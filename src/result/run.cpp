@@ -1,3 +1,4 @@
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 #include <bordado/result.hpp>
 

@@ -1,6 +1,8 @@
 // The strains of layered shells at integration points as states of their sections.
 #include "section_fit.hpp"
+
 #include "../deck/calculix_findings.hpp"
+#include "../deck/uses.hpp"
 #include "../deck/writers.hpp"
 #include "../mesh/shape.hpp"
 #include "loads_within.hpp"
@@ -146,7 +148,7 @@ SectionFit::At SectionFit::at(ElementIndex e, std::size_t p) const {
   return {r, normal.cross(r), normal, across.norm() / (wedge ? 6.0 : 1.0), {grows, twice}};
 }
 
-std::vector<SectionFit::Expansion> SectionFit::expansions(section::SectionId s, const HeatHere& heat) const {
+std::vector<SectionFit::Expansion> SectionFit::expansions(section::SectionId s, const Warmth& heat) const {
   const section::Sections& sections = *model_.sections;
   const auto layers = section::laminate_of(*model_.part, sections, s);
   const auto laid = sections.layers_of(s);
@@ -189,7 +191,7 @@ Eigen::Matrix3d SectionFit::OfSection::borne(std::size_t i, const Eigen::Matrix3
   return out;
 }
 
-StrainEnergy SectionFit::energy(ElementIndex e, std::span<const double> strains, const HeatHere* heat) const {
+StrainEnergy SectionFit::energy(ElementIndex e, std::span<const double> strains, const Warmth* heat) const {
   const bool wedge = mesh::corner_count(model_.surface.shapes[e]) == 3;
   const section::SectionId s = model_.sections->section_of[e];
   const OfSection& of = (wedge ? wedges_ : bricks_)[s];
@@ -357,7 +359,7 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
     whole.energies.assign(model.solids ? model.solids->count() : model.surface.element_count(), {});
   }
   const auto add = [&](std::size_t number, ElementIndex e, const auto& energy_of) {
-    const HeatHere heat = within.heat(e);
+    const Warmth heat = within.heat(e);
     const StrainEnergy own = whole.energies[number] = energy_of(heat.factor != 0.0 ? &heat : nullptr);
     whole.energy->elastic += own.elastic;
     whole.energy->held += own.held;
@@ -386,7 +388,7 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
           into_solids[solid] = (*solid_fit)(solid, values);
           if (!held)
             add(solid, model.solids->element[solid],
-                [&](const HeatHere* heat) { return solid_fit->energy(solid, values, heat); });
+                [&](const Warmth* heat) { return solid_fit->energy(solid, values, heat); });
           ++given;
         }
       };
@@ -401,7 +403,7 @@ Whole read_whole(const deck::Model& model, std::size_t one, const std::string& d
                           fit->points(*e)));
         } else {
           into[*e] = (*fit)(*e, values);
-          if (!held) add(*e, *e, [&](const HeatHere* heat) { return fit->energy(*e, values, heat); });
+          if (!held) add(*e, *e, [&](const Warmth* heat) { return fit->energy(*e, values, heat); });
           ++given;
         }
       };

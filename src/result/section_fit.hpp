@@ -25,7 +25,7 @@ class SectionFit {
   SectionState operator()(mesh::ElementIndex element, std::span<const double> strains) const;
   /// Strain energy of an element: what its layers bear times how they are strained, half of it, over the solver's own points,
   /// squeezed through the thickness, too. \param strains as above \param heat what is in them of temperature, or nothing
-  StrainEnergy energy(mesh::ElementIndex element, std::span<const double> strains, const HeatHere* heat) const;
+  StrainEnergy energy(mesh::ElementIndex element, std::span<const double> strains, const Warmth* heat) const;
 
  private:
   /// A point in the plane of an element: the section's axes there, and its share of the area; how that grows with height.
@@ -57,7 +57,7 @@ class SectionFit {
     laminate::Vector3 plane;
     double through;
   };
-  std::vector<Expansion> expansions(section::SectionId section, const HeatHere& heat) const;
+  std::vector<Expansion> expansions(section::SectionId section, const Warmth& heat) const;
   const deck::Model& model_;
   bool heat_in_materials_;
   List<section::SectionId, deck::Box> boxes_;

@@ -14,7 +14,7 @@ const SectionForces::Section& SectionForces::section(ElementIndex element) {
   return *out;
 }
 
-Carried SectionForces::pushed(ElementIndex element, const HeatHere& heat) {
+Carried SectionForces::pushed(ElementIndex element, const Warmth& heat) {
   const section::SectionId s = sections_.section_of[element];
   const auto laid = sections_.layers_of(s);
   return six(held_expansion(
@@ -25,7 +25,7 @@ Carried SectionForces::pushed(ElementIndex element, const HeatHere& heat) {
       sections_.bottom[s]));
 }
 
-Carried SectionForces::operator()(ElementIndex element, const laminate::Deformation& deformed, const HeatHere* heat) {
+Carried SectionForces::operator()(ElementIndex element, const laminate::Deformation& deformed, const Warmth* heat) {
   Carried out = section(element).stiffness * six(deformed);
   if (heat) out -= pushed(element, *heat);
   return out;

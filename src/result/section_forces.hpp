@@ -23,9 +23,9 @@ class SectionForces {
 
   const Section& section(ElementIndex element);
   /// What would hold it back from expanding, with the sign of what pushes outwards.
-  Carried pushed(ElementIndex element, const HeatHere& heat);
+  Carried pushed(ElementIndex element, const Warmth& heat);
   /// What it carries so deformed. \param heat what is in the strains, or nothing
-  Carried operator()(ElementIndex element, const laminate::Deformation& deformed, const HeatHere* heat);
+  Carried operator()(ElementIndex element, const laminate::Deformation& deformed, const Warmth* heat);
 
  private:
   const part::Part& part_;

@@ -1,10 +1,12 @@
 // Section forces or strains from a table or a VTU file that anyone can produce.
 #include "section_forces.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 #include <bordado/design.hpp>
 #include <bordado/mesh/io.hpp>
 #include <bordado/mesh/locate.hpp>
+#include <bordado/recovery.hpp>
 
 #include <csv.h>
 #include <fmt/format.h>

@@ -45,7 +45,7 @@ SolidFit::SolidFit(const deck::Model& model, std::span<const std::size_t> cases)
   }
 }
 
-StrainEnergy SolidFit::energy(std::size_t solid, std::span<const double> strains, const HeatHere* heat) const {
+StrainEnergy SolidFit::energy(std::size_t solid, std::span<const double> strains, const Warmth* heat) const {
   const ElementIndex e = solids_.element[solid];
   const Vec3& n = model_.geometry.normals[e];
   const Vec3 first = frame::turned(model_.sections->references[e], n, solids_.turn[solid]), second = n.cross(first);
@@ -180,10 +180,9 @@ void find_in_solids(const deck::Solids& solids, std::size_t begin, std::size_t e
 
 Vector6 turned(const Vector6& strains, Angle by) {
   const double c = by.cos(), s = by.sin();
+  const laminate::Vector3 plane = laminate::strains_to(by) * laminate::Vector3(strains[0], strains[1], strains[5]);
   Vector6 out;
-  out << c * c * strains[0] + s * s * strains[1] + c * s * strains[5],
-      s * s * strains[0] + c * c * strains[1] - c * s * strains[5], strains[2], c * strains[3] - s * strains[4],
-      s * strains[3] + c * strains[4], 2.0 * c * s * (strains[1] - strains[0]) + (c * c - s * s) * strains[5];
+  out << plane[0], plane[1], strains[2], c * strains[3] - s * strains[4], s * strains[3] + c * strains[4], plane[2];
   return out;
 }
 

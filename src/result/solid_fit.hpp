@@ -21,7 +21,7 @@ class SolidFit {
   SolidState operator()(std::size_t solid, std::span<const double> strains) const;
   /// Strain energy of a solid, over the solver's own points. \param strains as above
   /// \param heat what is in them of temperature, or nothing
-  StrainEnergy energy(std::size_t solid, std::span<const double> strains, const HeatHere* heat) const;
+  StrainEnergy energy(std::size_t solid, std::span<const double> strains, const Warmth* heat) const;
   /// Per element of the surface: the plane through the strains of all that stands on it, each by its thickness, and the sum
   /// of its shear stresses. Nought where nothing stands.
   std::vector<SectionState> sections(std::span<const SolidState> states) const;

@@ -64,12 +64,9 @@ void check_moments(const Solved& solved, const deck::Model& model, const LeftOfM
 double scale_of_forces(const Solved& solved, const Answer& answer, const deck::Model& model,
                        const deck::Model::Case& one) {
   double out = 0.0;
-  bool inner = false;
-  deck::for_each_load<deck::Model::Displacement>(model, one, [&](const auto&, double) { inner = true; });
-  deck::for_each_load<deck::Model::Temperature>(model, one, [&](const auto&, double) { inner = true; });
-  Vec3 low = model.surface.points[0], high = low;
-  for (const Vec3& point : model.surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
-  const double size = (high - low).norm();
+  const bool inner =
+      deck::has_load<deck::Model::Displacement>(model, one) || deck::has_load<deck::Model::Temperature>(model, one);
+  const double size = extent(model.surface.points).diagonal();
   for (std::size_t i = 0; i < model.loads.size(); ++i)
     if (one.acts(i))
       out = std::max(out, std::abs(one.factors[i]) * deck::total(model, model.loads[i]).moment.norm() / size);
@@ -114,11 +111,10 @@ void check_deflection(const Solved& solved, const deck::Model& model, const deck
   if (largest == 0.0 && size_of_loads(model, one) > 0.0)
     throw Failure({Severity::error, "solve.no-deflection", "no node moves, though loads act", Place::in(solved.run.dat),
                    "check that they do not act on held nodes only"});
-  Vec3 low = model.surface.points[0], high = low;
-  for (const Vec3& point : model.surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
+  const double size = extent(model.surface.points).diagonal();
   // Large displacements may well be as large as the part, and an answer that came to its end balances.
   const bool large = one.analysis == part::Analysis::large_displacements;
-  if (largest > (large ? 2.0 : 0.5) * (high - low).norm())
+  if (largest > (large ? 2.0 : 0.5) * size)
     findings.warning("solve.deflection-unlikely",
                      fmt::format("the largest deflection, {:.4g} {}, is more than {} the size of the part", largest,
                                  units.unit(Dimension::length), large ? "twice" : "half"),
@@ -143,8 +139,7 @@ double across(const Mode& mode, const std::unordered_map<std::int64_t, Vec3>& no
 double of_the_middle(const Mode& mode, const deck::Model& model, const deck::Model::Case& one) {
   std::unordered_map<std::int64_t, Vec3> moved;
   for (const Row& row : mode.shape) moved.emplace(row.id, row.value);
-  Vec3 low = model.surface.points[0], high = low;
-  for (const Vec3& point : model.surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
+  const double size = extent(model.surface.points).diagonal();
   double sloped = 0.0;  // area times slope squared
   for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e) {
     const auto nodes = model.surface.nodes_of(e);
@@ -157,7 +152,7 @@ double of_the_middle(const Mode& mode, const deck::Model& model, const deck::Mod
                 (model.surface.points[to] - model.surface.points[from]).squaredNorm();
     }
   }
-  return mode.value * size_of_loads(model, one) / (high - low).norm() * sloped;
+  return mode.value * size_of_loads(model, one) / size * sloped;
 }
 
 std::unordered_map<std::int64_t, Vec3> normals_of(const deck::Model& model) {

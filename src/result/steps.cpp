@@ -82,8 +82,7 @@ std::unordered_map<ElementIndex, Vec3> across_edges(const mesh::Surface& surface
   for (ElementIndex e = 0; e < surface.element_count(); ++e) {
     if (!layup.varies[layup.stack_of[e]]) continue;
     const auto laid = layers_on(e);
-    if (std::any_of(laid.begin(), laid.end(), [](const layup::LaidLayer& l) { return l.covered < 1.0; }))
-      crossed.push_back(e);
+    if (layup::is_crossed(laid)) crossed.push_back(e);
   }
   if (crossed.empty()) return out;
   const std::vector<double> thick = thicknesses(surface, geometry, part, layup);
@@ -120,7 +119,7 @@ LayerSlopes layer_slopes(const mesh::Surface& surface, const mesh::Geometry& geo
   for (ElementIndex e = 0; e < surface.element_count(); ++e) {
     if (!layup.varies[layup.stack_of[e]]) continue;
     const auto laid = layers_on(e);
-    if (std::any_of(laid.begin(), laid.end(), [](const layup::LaidLayer& l) { return l.covered < 1.0; })) continue;
+    if (layup::is_crossed(laid)) continue;
     if (!at_nodes) at_nodes = mesh::elements_at_nodes(surface);
     const Vec3& r = references[e];
     const Vec3 t = geometry.normals[e].cross(r);

@@ -49,7 +49,7 @@ class Couples {
   Vec3 across(mesh::ElementIndex e, const Vec3& from, const Vec3& to) {
     const Vec3 &n = model_.geometry.normals[e], &r = model_.sections->references[e], t = n.cross(r);
     const auto carried_by = [&](mesh::ElementIndex other) -> Carried {
-      const HeatHere heat = within_.heat(other);
+      const Warmth heat = within_.heat(other);
       return forces_(other, fields_.sections[other].deformation, within_.warm() ? &heat : nullptr);
     };
     Gradients changes = changing_(e, carried_by);

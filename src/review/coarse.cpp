@@ -64,8 +64,7 @@ Drawn drawn(const mesh::Surface& surface, const mesh::Geometry& geometry, std::s
     }
     return out;
   }
-  Vec3 low = surface.points.front();
-  for (const Vec3& p : surface.points) low = low.cwiseMin(p);
+  const Vec3 low = extent(surface.points).low;
   const double area = std::accumulate(geometry.areas.begin(), geometry.areas.end(), 0.0);
   for (double cell = std::sqrt(area / static_cast<double>(most));; cell *= 1.1) {
     out = {};

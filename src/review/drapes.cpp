@@ -1,3 +1,5 @@
+#include "../layup/edges.hpp"
+
 #include <bordado/design.hpp>
 #include <bordado/review/drapes.hpp>
 
@@ -41,7 +43,7 @@ drape::Verdict together(const drape::Verdict& a, const drape::Verdict& b, const 
 std::optional<ShearKnown> known_of(const Design& design, part::PlyId ply, const layup::Draping& draping) {
   ShearKnown out;
   double sum = 0.0, known = 0.0;
-  for (const mesh::ElementIndex e : design.layup.elements_of(ply)) {
+  for (const mesh::ElementIndex e : layup::covered_by(design.layup, design.layup.plies[ply].region)) {
     if (draping.piece_of[e] == 0) continue;
     const drape::Drape& laid = draping.pieces[draping.piece_of[e] - 1u].laid;
     if (laid.known_to.empty()) continue;
@@ -71,7 +73,7 @@ std::vector<PlyDrape> draped_plies(const Design& design) {
         for (std::size_t k = begin; k < end; ++k) {
           const layup::Draping& draping = design.layup.drapes[out[k].drape];
           std::vector<std::vector<mesh::ElementIndex>> by_piece(draping.pieces.size() + 1);
-          for (const mesh::ElementIndex e : design.layup.elements_of(out[k].ply))
+          for (const mesh::ElementIndex e : layup::covered_by(design.layup, design.layup.plies[out[k].ply].region))
             by_piece[draping.piece_of[e]].push_back(e);
           for (const mesh::ElementIndex e : by_piece[0]) out[k].verdict.area += design.geometry.areas[e];
           drape::Verdict reached;

@@ -1,5 +1,6 @@
 #include "dxf.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 
 #include <fmt/format.h>

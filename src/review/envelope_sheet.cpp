@@ -2,6 +2,7 @@
 #include "../base/csv.hpp"
 #include "sheet.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 #include <bordado/review/drawing.hpp>
 #include <bordado/review/profile.hpp>

@@ -31,13 +31,11 @@ namespace {
 
 /// The fibre direction of a ply where it lies, nought elsewhere.
 std::vector<double> fibres(const Design& design, part::PlyId p) {
-  const layup::Ply& ply = design.layup.plies[p];
   std::vector<double> out(3 * design.surface.element_count(), 0.0);
   parallel_blocks(design.surface.element_count(), [&](std::size_t begin, std::size_t end) {
     for (std::size_t e = begin; e < end; ++e) {
       const auto element = static_cast<mesh::ElementIndex>(e);
       if (!design.layup.lies_on(p, element)) continue;
-      if (ply.taper && layup::thickness(design.layup, p, element) == 0.0) continue;
       const Vec3 fibre = design.layup.fibre(p, element, design.geometry.normals[e]);
       std::copy(fibre.begin(), fibre.end(), out.begin() + static_cast<std::ptrdiff_t>(3 * e));
     }

@@ -43,8 +43,8 @@ class Composer {
     Findings told;  // the part file's own side is another matter
     mesh::orient(surface_, mesh::AsMeshed{}, told);
     geometry_ = mesh::geometry(surface_);
-    low_ = high_ = surface_.points.front();
-    for (const Vec3& point : surface_.points) low_ = low_.cwiseMin(point), high_ = high_.cwiseMax(point);
+    const Extent box = extent(surface_.points);
+    low_ = box.low, high_ = box.high;
   }
 
   std::string compose() {

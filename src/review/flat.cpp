@@ -1,4 +1,5 @@
 // Outlines of plies, as flat as they are seen.
+#include "../layup/edges.hpp"
 #include "sheet.hpp"
 
 #include <bordado/base/text.hpp>
@@ -54,7 +55,7 @@ mesh::NodePairs border(const mesh::Surface& surface, std::span<const mesh::Eleme
 Flat flattened(const Design& design, const PlyEntry& entry) {
   Flat out;
   out.entry = &entry;
-  const auto elements = design.layup.elements_of(entry.ply);
+  const auto elements = layup::covered_by(design.layup, design.layup.plies[entry.ply].region);
   const double metre = design.part.units.to_si(Dimension::length);
   Vec3 normal = Vec3::Zero();
   for (const mesh::ElementIndex e : elements) normal += design.geometry.areas[e] * design.geometry.normals[e];

@@ -27,14 +27,11 @@ std::string mode_name(const result::CaseFields& fields, const result::ModeField&
 
 /// What warms each element. Empty where nothing does.
 std::vector<std::array<float, 4>> heat_of(const Results& results, std::size_t one) {
-  bool warm = false;
-  deck::for_each_load<deck::Model::Temperature>(results.model, results.model.cases[one],
-                                                [&](const auto&, double) { warm = true; });
   std::vector<std::array<float, 4>> out;
-  if (!warm) return out;
+  if (!deck::has_load<deck::Model::Temperature>(results.model, results.model.cases[one])) return out;
   out.resize(results.model.surface.element_count());
   for (mesh::ElementIndex e = 0; e < out.size(); ++e) {
-    const result::Warmth heat = results.recovery.warmth(one, e);
+    const deck::Warmth heat = results.recovery.warmth(one, e);
     const auto times = [&](double kelvin) { return static_cast<float>(heat.factor * kelvin); };
     out[e] = {times(heat.tool), times(heat.bag), times(heat.from), static_cast<float>(heat.factor)};
   }

@@ -23,7 +23,7 @@ std::vector<PlyPattern> ply_patterns(const Design& design) {
     for (std::size_t piece = 0; piece < draping->pieces.size(); ++piece) {
       if (draping->pieces[piece].laid.lay == part::Lay::strips) continue;
       std::vector<mesh::ElementIndex> elements;
-      for (const mesh::ElementIndex e : layup.elements_of(p))
+      for (const mesh::ElementIndex e : layup::covered_by(layup, layup.plies[p].region))
         if (draping->piece_of[e] == piece + 1) elements.push_back(e);
       auto patterns = drape::patterns(design.surface, *draping->pieces[piece].surface, draping->pieces[piece].laid,
                                       elements, level);

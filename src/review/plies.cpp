@@ -17,7 +17,6 @@ class Entry {
         elements_(design.layup.elements_of(ply)),
         directions_(design.layup.directions_of(ply)) {
     out_.ply = ply;
-    if (ply_.taper) std::erase_if(elements_, [&](auto e) { return layup::thickness(design.layup, ply, e) == 0.0; });
     out_.elements = elements_.size();
     for (const mesh::ElementIndex e : elements_) out_.area += design.layup.covered(ply, e) * design.geometry.areas[e];
     out_.thickness = ply_.thickness;

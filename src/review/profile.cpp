@@ -227,7 +227,7 @@ class Profiler {
         for (const std::size_t i : {0u, 1u})  // an end may be beyond the edge by round-off
           t[i] = layup::thickness_at(design_.part, layup_, p, e, std::max(0.0, -at(i == 0 ? begin : end)));
       }
-      if (std::max(t[0], t[1]) <= 1e-6 * ply.thickness) continue;
+      if (std::max(t[0], t[1]) <= layup::run_out * ply.thickness) continue;
       stack.push_back({p, t});
       h[0] += t[0];
       h[1] += t[1];

@@ -1,6 +1,7 @@
 // What was recovered, for tables and viewers.
 #include "../base/csv.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/design.hpp>
 #include <bordado/mesh/io.hpp>
 #include <bordado/review/results.hpp>

@@ -121,19 +121,19 @@ StackDrawing stack_at(const Design& design, mesh::ElementIndex e, std::span<cons
   layup::LayersOn layers_on(design.part, design.geometry, design.layup);
   const auto laid = layers_on(e);
   out.title = all.title, out.subtitle = all.subtitle;
-  double h = 0.0;
-  for (std::size_t i = 0; i < laid.size(); ++i) {
-    const bool there =
-        std::any_of(states.begin(), states.end(), [&](const result::PlyState& s) { return s.ply == laid[i].ply; });
-    if (!there) continue;
+  std::vector<layup::Piece> all_pieces = layup::pieces(design.part, laid);
+  const std::size_t number = states.empty() ? 0 : states.front().piece;
+  if (number >= all_pieces.size()) return out;
+  const layup::Piece& piece = all_pieces[number];
+  for (std::size_t i = 0, k = 0; i < laid.size() && k < piece.layers.size(); ++i) {
+    if (laid[i].ply != piece.layers[k].ply) continue;
     out.layers.push_back(all.layers[i]);
-    out.layers.back().thickness /= laid[i].covered;
-    h += out.layers.back().thickness;
+    out.layers.back().thickness = piece.layers[k++].thickness;
     out.plies.push_back(all.plies[i]);
     out.materials.push_back(all.materials[i]);
     out.cores.push_back(all.cores[i]);
   }
-  out.z0 = layup::bottom(design.part, h);
+  out.z0 = piece.bottom;
   return out;
 }
 

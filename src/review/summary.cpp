@@ -1,6 +1,7 @@
 // What came of a part on one page, as HTML and as PDF from the same tables.
 #include "sheet.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 #include <bordado/design.hpp>
 #include <bordado/review/drawing.hpp>

@@ -1,5 +1,6 @@
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 #include <bordado/base/work.hpp>
 

@@ -1,6 +1,8 @@
 // Bad input as it reaches a user: one clear message, exit code 1, nothing left half-written, no earlier file lost.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 
 #include <unistd.h>

@@ -1,6 +1,8 @@
 // Cases, models and decks that exist, through the program.
 #include "cases.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <nlohmann/json.hpp>
 
 using namespace bordado;

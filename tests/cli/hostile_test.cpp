@@ -2,6 +2,7 @@
 // in proportion to the input.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 
 #include <fmt/format.h>

@@ -1,6 +1,8 @@
 // bordado material and bordado laminate, as a user calls them.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 

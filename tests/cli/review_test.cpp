@@ -1,6 +1,8 @@
 // plies, diff, explain and --variant, as a user calls them.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 

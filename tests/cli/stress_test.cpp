@@ -1,6 +1,7 @@
 // What plies bear, through the program: reserves, places, tables, answers that are not there or are others.
 #include "cases.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/mesh/io.hpp>
 
 #include <nlohmann/json.hpp>

@@ -1,6 +1,7 @@
 // bordado surface and bordado frames: what they say, write and refuse.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/mesh/io.hpp>
 
 #include <fmt/format.h>

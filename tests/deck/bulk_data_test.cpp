@@ -1,6 +1,7 @@
 // Bulk data decks, read field by field as the format lays them out: 8 columns, or 16 behind a name with a star.
 #include "bulk_cards.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
 

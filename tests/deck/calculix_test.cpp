@@ -1,6 +1,8 @@
 // What the solver needs of its decks, read from the deck's text. The answers are in solver_test.cpp.
 #include "solving.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>

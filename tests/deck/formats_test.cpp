@@ -2,6 +2,7 @@
 // at all.
 #include "solving.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 
 #include <fmt/format.h>

@@ -2,6 +2,7 @@
 #include "bulk_cards.hpp"
 #include "cases.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/solids.hpp>
 
 #include <nlohmann/json.hpp>

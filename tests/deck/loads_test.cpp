@@ -2,6 +2,8 @@
 // is told before it is asked.
 #include "cases.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <sstream>
 
 using namespace bordado;

@@ -1,6 +1,7 @@
 // Materials as solvers read them.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/deck.hpp>
 
 #include <fmt/format.h>

@@ -3,6 +3,7 @@
 // each ends by hand.
 #include "solving.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/mesh/io.hpp>
 #include <bordado/review/book.hpp>
 #include <bordado/review/profile.hpp>

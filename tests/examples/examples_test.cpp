@@ -1,6 +1,7 @@
 // Everything shown to users is built and run: the examples, the installed package, and what the documents say.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 #include <bordado/design.hpp>
 #include <bordado/result.hpp>

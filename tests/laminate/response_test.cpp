@@ -1,6 +1,7 @@
 // Loads, temperature and layers of one laminate, against closed forms, textbooks and the exact theory.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/laminate.hpp>
 
 #include <Eigen/Eigenvalues>

@@ -267,6 +267,36 @@ TEST_CASE("the compliance undoes the stiffness, coupling included") {
   }
 }
 
+TEST_CASE("strains turned: stretch along 45 degrees is seen as it is, work is the same in all axes, and back is back") {
+  // Stretched by e along 45 degrees alone: ex = ey = e / 2, gxy = e (Mohr's circle).
+  const Vector3 stretched = strains_to(Angle::degrees(45)) * Vector3(0.5e-3, 0.5e-3, 1e-3);
+  CHECK(test::near(stretched[0], 1e-3));
+  CHECK(test::near(stretched[1], 0.0, 1e-12, 1e-3));
+  CHECK(test::near(stretched[2], 0.0, 1e-12, 1e-3));
+  CHECK(strains_to(Angle::degrees(90)) * Vector3(1, 2, 3) == Vector3(2, 1, -3));
+  Random random;
+  for (int k = 0; k < 100; ++k) {
+    const Angle angle = Angle::degrees(random(-180, 180));
+    const Vector3 strain(random(-1, 1), random(-1, 1), random(-1, 1)),
+        turned = strains_to(angle) * strain, stress(random(-1, 1), random(-1, 1), random(-1, 1));
+    const Vector3 back = strains_to(angle).transpose() * stress;  // of the turned axes, seen from the first
+    CHECK(test::near(stress.dot(turned), back.dot(strain), 1e-12, 1.0));
+    CHECK((strains_to(-angle) * turned - strain).norm() < 1e-12);
+  }
+}
+
+TEST_CASE("six equations whose rows are powers of ten apart are solved, and undone") {
+  Random random;
+  for (int k = 0; k < 50; ++k) {
+    const material::Matrix6 stiffness = laminate::stiffness(stack("[0/45/90]s", 0.125), random(-3, 3)).ABD();
+    material::Vector6 load;
+    for (int i = 0; i < 6; ++i) load[i] = random(-1, 1);
+    CHECK((stiffness * laminate::solve(stiffness, load) - load).norm() < 1e-10);
+    CHECK((laminate::inverse(stiffness) * load - laminate::solve(stiffness, load)).norm() <
+          1e-10 * laminate::solve(stiffness, load).norm());
+  }
+}
+
 TEST_CASE("shear through the thickness keeps its sign whichever way the fibre is run along") {
   // The same ply at -45 and at 135: its axes 1 and 2 both point the other way, and so do the stresses 13 and 23.
   const auto states = [](double degrees) {

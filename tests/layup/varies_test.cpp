@@ -80,6 +80,56 @@ TEST_CASE("a core runs out by the distance from an edge: mass, centre and every 
   }
 }
 
+TEST_CASE("a ply lies where it has not run out: the same in its elements, the book, fields and layers") {
+  const Design d = tapered(skins_and_core);
+  const part::PlyId core{4};
+  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  std::vector<mesh::ElementIndex> laid;
+  for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
+    const bool there = core_at(d.geometry.centres[e].x()) > 0.0;
+    CHECK(d.layup.lies_on(core, e) == there);
+    const auto layers = layers_on(e);
+    CHECK(std::any_of(layers.begin(), layers.end(), [&](const auto& layer) { return layer.ply == core; }) == there);
+    if (there) laid.push_back(e);
+  }
+  CHECK(d.layup.elements_of(core) == laid);
+  CHECK(review::ply_book(d).plies[4].elements == laid.size());
+}
+
+TEST_CASE("pieces of an element that edges cross lie in each other, each with whole layers in its own place") {
+  part::Part part;
+  part.flush = part::Flush::bottom;
+  const auto layer = [](std::uint32_t ply, double thickness, double covered) {
+    layup::LaidLayer out;
+    out.ply = part::PlyId{ply};
+    out.thickness = thickness * covered;
+    out.covered = covered;
+    return out;
+  };
+  const std::vector<layup::LaidLayer> all{layer(0, 1.0, 1.0), layer(1, 2.0, 0.5), layer(2, 3.0, 0.25),
+                                          layer(3, 4.0, 1.0)};
+  CHECK(layup::is_crossed(all));
+  const auto pieces = layup::pieces(part, all);
+  REQUIRE(pieces.size() == 3);
+  const std::vector<std::vector<std::uint32_t>> plies{{0, 3}, {0, 1, 3}, {0, 1, 2, 3}};
+  for (std::size_t p = 0; p < 3; ++p) {
+    CHECK(pieces[p].number == p);
+    CHECK(pieces[p].bottom == 0.0);
+    REQUIRE(pieces[p].layers.size() == plies[p].size());
+    double z = 0.0;
+    for (std::size_t i = 0; i < plies[p].size(); ++i) {
+      CHECK(index(pieces[p].layers[i].ply) == plies[p][i]);
+      CHECK(pieces[p].layers[i].thickness == plies[p][i] + 1.0);
+      CHECK(pieces[p].layers[i].bottom == z);
+      CHECK(pieces[p].layers[i].covered == 1.0);
+      z += pieces[p].layers[i].thickness;
+    }
+  }
+  const std::vector<layup::LaidLayer> whole{all.front(), all.back()};
+  CHECK_FALSE(layup::is_crossed(whole));
+  CHECK(layup::pieces(part, whole).size() == 1);
+}
+
 TEST_CASE("thickness as a field of another mesh, in that file's length unit") {
   // A coarser mesh in cm that lies in the same place, with thickness in cm on its nodes: t = 2 + x / 50 mm.
   const auto field = [](const test::Folder& folder) {

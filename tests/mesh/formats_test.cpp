@@ -2,6 +2,7 @@
 // ourselves, and against an independent reader (meshio).
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
 #include <bordado/mesh/io.hpp>

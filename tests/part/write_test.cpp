@@ -1,6 +1,7 @@
 // Parts written and read back: nothing is lost.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
 #include <bordado/review/compare.hpp>

@@ -1,6 +1,7 @@
 // Answers that are not to be believed, and answers of others.
 #include "cases.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/mesh/io.hpp>
 #include <bordado/recovery.hpp>
 

@@ -2,6 +2,8 @@
 // solver's own stresses.
 #include "stresses.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fstream>
 
 using namespace bordado;

@@ -2,6 +2,8 @@
 #include "cases.hpp"
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fmt/format.h>
 
 #include <fstream>

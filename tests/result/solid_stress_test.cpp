@@ -2,6 +2,8 @@
 // dimensions where it is not.
 #include "stresses.hpp"
 
+#include <bordado/base/files.hpp>
+
 #include <fstream>
 #include <sstream>
 

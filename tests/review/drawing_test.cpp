@@ -1,6 +1,7 @@
 // Drawings: what a reader of PDF finds in them, and what becomes of bad names.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/design.hpp>
 #include <bordado/review/book.hpp>
 #include <bordado/review/drapes.hpp>

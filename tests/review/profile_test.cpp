@@ -1,6 +1,7 @@
 // Sections along lines: where plies end, how high they lie, against the ramp's own rules; and their drawings.
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/design.hpp>
 #include <bordado/review/drawing.hpp>
 #include <bordado/review/fields.hpp>

@@ -1,6 +1,7 @@
 // Runs side by side, what meshes tend to, and the summary of one.
 #include "cases.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/summary.hpp>
 
 using namespace bordado;

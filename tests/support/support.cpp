@@ -1,5 +1,6 @@
 #include "solving.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/mesh/io.hpp>
 
 #include <fmt/format.h>

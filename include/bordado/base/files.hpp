@@ -3,6 +3,8 @@
 #ifndef BORDADO_BASE_FILES_HPP
 #define BORDADO_BASE_FILES_HPP
 
+#include <bordado/base/replacing.hpp>
+
 #include <cstddef>
 #include <cstdint>
 #include <functional>
@@ -46,17 +48,6 @@ void keep(const std::string& path);
 
 /// Whether Bordado wrote this file: it says so in its first lines.
 bool made_here(const std::string& path);
-
-/// What happens to a file that is there already.
-enum class Existing { replaced, added_to };
-
-/// Which earlier file may go.
-enum class MayReplace {
-  the_one_named,  ///< the user named this very file
-  the_one_read,   ///< it was read to be added to: what was there is part of what is written
-  only_our_own,   ///< its name follows from another one: a file that Bordado did not make is refused
-  nothing         ///< whatever is there is refused
-};
 
 /// \throws Failure where an OutputFile of that path would refuse an earlier file: "file.was-read" for one that this
 /// process has read and not written (whatever its name: device and inode count), "file.not-ours", "file.is-there",

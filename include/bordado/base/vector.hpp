@@ -5,9 +5,20 @@
 
 #include <Eigen/Core>
 
+#include <span>
+
 namespace bordado {
 
 using Vec3 = Eigen::Vector3d;
+
+/// The box that points lie in.
+struct Extent {
+  Vec3 low = Vec3::Zero(), high = Vec3::Zero();
+  Vec3 middle() const { return 0.5 * (low + high); }
+  double diagonal() const { return (high - low).norm(); }
+};
+/// Without points both ends are nought.
+Extent extent(std::span<const Vec3> points);
 
 /// What a symmetric matrix does along its own axes.
 struct Principal {
