@@ -190,10 +190,12 @@ TEST_CASE("names travel into the deck, fit for it and each once") {
       write(R"({ id = "H 1", angle = 0 })", Grid::rectangle(2, 2, 10, 10),
             "[zone.\"bug \u00fcnder\"]\nbox = { from = [0, 0, -9], to = [5, 9, 9] }\n[zone.\"bug_under\"]\n"
             "box = { from = [0, 0, -9], to = [9, 9, 9] }\n[zone.G1]\nbox = { from = [0, 0, -9], to = [9, 9, "
-            "9] }\n" +
+            "9] }\n[zone.held]\nbox = { from = [0, 0, -9], to = [9, 9, 9] }\n[zone.BED1_GROUND]\nbox = { from = [0, 0, "
+            "-9], to = [9, 9, 9] }\n" +
                 pulled);
-  for (const std::string_view set : {"*ELSET, ELSET=HALF", "*ELSET, ELSET=PLATE", "*NSET, NSET=LEFT",
-                                     "*NSET, NSET=CORNER", "*ELSET, ELSET=G1_", "*NSET, NSET=S1_S"})
+  for (const std::string_view set :
+       {"*ELSET, ELSET=HALF", "*ELSET, ELSET=PLATE", "*NSET, NSET=LEFT", "*NSET, NSET=CORNER", "*ELSET, ELSET=G1_",
+        "*NSET, NSET=S1_S", "*ELSET, ELSET=HELD_", "*ELSET, ELSET=BED1_GROUND_"})
     CHECK_MESSAGE(!deck.with(set).empty(), set);
   CHECK(deck.with("*ELSET, ELSET=BUG").size() == 2);
   CHECK(deck.with("*ELSET, ELSET=BUG__NDER").size() == 1);

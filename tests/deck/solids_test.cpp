@@ -400,4 +400,21 @@ temperature = { tool = 20, bag = 60 }
   const double k = 23e-6 * 40 / 2;
   CHECK(test::off(std::abs(solved.moved("static", {50, 0, 0}).z()), k * 50 * 50 / 2) < 0.01);
   CHECK(test::off(solved.moved("static", {100, 0, 0}).x(), 23e-6 * 20 * 100) < 0.01);
+  const auto again = [&](const std::string& changed) {
+    const test::Folder other;
+    return test::solve_cases(other, changed, Grid::rectangle(6, 6, 100, 100),
+                             {.solids = deck::SolidOptions{Per::ply, 0}});
+  };
+  // What a load says of materials that say it themselves is of no account.
+  const Cases said = again(text + "stress-free = 100\n");
+  CHECK((said.moved("static", {50, 0, 0}) - solved.moved("static", {50, 0, 0})).norm() < 1e-12);
+  // Two temperatures are one too many.
+  std::string two = text;
+  const std::string end_of_plies = "code = \"[0]2\" } ]";
+  std::string cold = warm;
+  cold.replace(cold.find("warm"), 4, "cold").replace(cold.find("= 20"), 4, "= 80");
+  two.replace(two.find(end_of_plies), end_of_plies.size(),
+              "code = \"[0]2\" }, { id = \"Q\", material = \"cold\", frame = \"x\", angle = 0 } ]");
+  two.replace(two.find("[layup]"), 7, cold + "[layup]");
+  CHECK(test::failure([&] { again(two); }).find("[solid.stress-free]") != std::string::npos);
 }
