@@ -127,11 +127,15 @@ int main(int count, char** arguments) {
   mesh::Geometry geometry;
   fmt::print("  {:<34}{:>8.2f} s\n", "centres, normals, areas", seconds([&] { geometry = mesh::geometry(surface); }));
 
-  layup::Layup layup;
-  section::Sections sections;
+  Design design;
+  design.part = part;
+  design.surface = std::move(surface);
+  design.geometry = std::move(geometry);
+  const layup::Layup& layup = design.layup;
+  const section::Sections& sections = design.sections;
   const auto lay = [&] {
-    layup = layup::lay(part, surface, geometry, findings);
-    sections = section::condense(part, geometry, layup);
+    design.layup = layup::lay(design.part, design.surface, design.geometry, findings);
+    design.sections = section::condense(design);
   };
   const double used = peak(lay);
   const double laid = best(3, lay);
@@ -151,11 +155,9 @@ int main(int count, char** arguments) {
 
   for (const deck::Format& format : deck::formats()) {
     const std::string path = (folder / "bench").string() + std::string(format.extension);
-    deck::Model model;
-    const double assembling = seconds([&] {
-      model = deck::assemble(part, surface, geometry, layup, sections,
-                             {.quadratic = format.quadratic, .laminate_only = false}, findings);
-    });
+    model::Model model;
+    const double assembling =
+        seconds([&] { model = assemble(design, {.quadratic = format.quadratic, .laminate_only = false}, findings); });
     deck::Written written;
     double time = 1e300;
     const double used_writing =
@@ -176,8 +178,8 @@ int main(int count, char** arguments) {
     const std::string deck = (folder / "bench.inp").string();
     const double time = best(2, [&] {
       Findings said;
-      const Design design = open((folder / "bench.toml").string(), said);
-      write_deck(design, "calculix", deck, {}, said);
+      const Design whole = open((folder / "bench.toml").string(), said);
+      write_deck(whole, "calculix", deck, {}, said);
     });
     const std::string bytes = read_file(deck);
     const double floor = best(2, [&] {

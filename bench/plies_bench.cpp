@@ -9,11 +9,11 @@
 #include "measure.hpp"
 
 #include <bordado/design.hpp>
+#include <bordado/page.hpp>
 #include <bordado/review/book.hpp>
 #include <bordado/review/check.hpp>
 #include <bordado/review/compare.hpp>
 #include <bordado/review/fields.hpp>
-#include <bordado/review/page.hpp>
 
 #include <zlib.h>
 
@@ -118,7 +118,7 @@ int main() {
              side * side, design.part.plies.size(), reading);
   const auto lay = [&] {
     design.layup = layup::lay(design.part, design.surface, design.geometry, findings);
-    design.sections = section::condense(design.part, design.geometry, design.layup);
+    design.sections = section::condense(design);
   };
   const double used = peak(lay), laid = best(2, lay);
   std::size_t count = 0;
@@ -202,14 +202,14 @@ int main() {
       pack(points);
       pack(design.surface.nodes);
     });
-    const review::PagePart part{&design, {}, {}};
-    review::Page page;
-    for (const std::size_t most : {std::size_t{2'000'000}, review::PageOptions{}.most_elements}) {
-      const double used_by_page = peak([&] { page = review::page({&part, 1}, {.most_elements = most}); });
+    const page::PagePart part{&design, {}, {}};
+    page::Page page;
+    for (const std::size_t most : {std::size_t{2'000'000}, page::PageOptions{}.most_elements}) {
+      const double used_by_page = peak([&] { page = page::page({&part, 1}, {.most_elements = most}); });
       row(fmt::format("review page, {} drawn", page.drawn[0]),
           best(1,
                [&] {
-                 page = review::page({&part, 1}, {.most_elements = most});
+                 page = page::page({&part, 1}, {.most_elements = most});
                }),
           floor, 4.0, used_by_page);
       fmt::print("  {:<34}{:.1f} bytes an element\n", "",

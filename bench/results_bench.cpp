@@ -4,6 +4,7 @@
 #include "measure.hpp"
 
 #include <bordado/base/files.hpp>
+#include <bordado/calculix.hpp>
 #include <bordado/design.hpp>
 #include <bordado/recovery.hpp>
 
@@ -38,9 +39,9 @@ struct Judging {
 Judging judging(int nx, int ny) {
   Findings findings;
   const Design design = open(part::read_text(text, "panel.toml", findings), panel(nx, ny), findings);
-  deck::Model model = assemble(design, {.quadratic = false, .laminate_only = true, .solids = {}}, findings);
+  model::Model model = assemble(design, {.quadratic = false, .laminate_only = true, .solids = {}}, findings);
   model.cases.push_back({"press", part::Analysis::linear, {}, {}, {}});
-  result::CaseFields fields;
+  model::CaseFields fields;
   const std::size_t count = design.surface.element_count();
   fields.sections.resize(count);
   for (std::size_t e = 0; e < count; ++e) {
@@ -101,9 +102,9 @@ Reading reading(std::size_t elements) {
   double sum = 0.0;
   out.memory = peak([&] {
     out.seconds = best(2, [&] {
-      result::ReadOptions options;
+      calculix::ReadOptions options;
       options.strains = [&](std::int64_t, std::span<const double> strains) { sum += strains[0]; };
-      sum += static_cast<double>(result::read_calculix(path, options).strain_lines);
+      sum += static_cast<double>(calculix::read_answer(path, options).strain_lines);
     });
   });
   const std::string whole = read_file(path);

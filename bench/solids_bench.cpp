@@ -3,6 +3,7 @@
 #include "measure.hpp"
 
 #include <bordado/base/files.hpp>
+#include <bordado/deck.hpp>
 #include <bordado/design.hpp>
 #include <bordado/solids.hpp>
 
@@ -40,11 +41,11 @@ int main(int count, char** arguments) {
   const int nx = small ? 20 : 632, ny = small ? 10 : 317;
   Findings findings;
   const Design design = open(part::read_text(text, "panel.toml", findings), panel(nx, ny), findings);
-  deck::Model model = assemble(design, {.quadratic = true, .laminate_only = false, .solids = {}}, findings);
-  std::shared_ptr<const deck::Solids> solids;
+  model::Model model = assemble(design, {.quadratic = true, .laminate_only = false, .solids = {}}, findings);
+  std::shared_ptr<const model::Solids> solids;
   double extruding = 0.0;
   const double memory = peak([&] {
-    extruding = seconds([&] { solids = deck::extrude(model, {deck::SolidOptions::Per::ply, 0}, findings); });
+    extruding = seconds([&] { solids = model::extrude(model, {model::SolidOptions::Per::ply, 0}, findings); });
   });
   const double many = static_cast<double>(solids->count());
   const double kept = static_cast<double>(sizeof(Vec3) * solids->points.size() +

@@ -28,7 +28,7 @@ std::string with_ending(const std::string& path, std::string_view ending) {
 /// Finds which deck an answer is of: decks are written nowhere, and their marks compared.
 class Finder {
  public:
-  Finder(const AnswerPlace& place, const deck::Model& model) : place_(place), model_(model) {}
+  Finder(const AnswerPlace& place, const model::Model& model) : place_(place), model_(model) {}
 
   deck::WriteOptions options_for(const std::vector<std::size_t>& cases) const {
     deck::WriteOptions out;
@@ -69,12 +69,12 @@ class Finder {
   std::string own_path(std::size_t k) const {
     const std::string stem = fs::path(place_.part_file).stem().string();
     const std::string deck = (fs::path(place_.folder) / stem).string() + ".inp";
-    return with_ending(result::path_of_case(model_, deck, k), ".dat");
+    return with_ending(calculix::path_of_case(model_, deck, k), ".dat");
   }
   std::optional<DeckFile> within(std::size_t k, std::span<const std::size_t> wanted) {
     if (!deck_) {
       const Progress progress = progress_line();
-      const std::vector<std::string> carried = result::marks_in(place_.answer, progress);
+      const std::vector<std::string> carried = calculix::marks_in(place_.answer, progress);
       // Of all cases, of those that are named, or of one.
       const deck::Format& format = *deck::find_format("calculix");
       std::vector<std::vector<std::size_t>> decks = decks_of(format, model_, {});
@@ -102,14 +102,14 @@ class Finder {
   }
 
   const AnswerPlace& place_;
-  const deck::Model& model_;
+  const model::Model& model_;
   std::map<std::vector<std::size_t>, std::vector<deck::Mark>> marks_;
   std::optional<std::vector<std::size_t>> deck_;  ///< of the one listing
 };
 
 }  // namespace
 
-std::vector<DeckFile> deck_files(const deck::Format& format, const deck::Model& model,
+std::vector<DeckFile> deck_files(const deck::Format& format, const model::Model& model,
                                  std::span<const std::size_t> cases, const std::string& folder,
                                  const std::string& stem) {
   std::vector<DeckFile> out;
@@ -146,14 +146,14 @@ void check_answer_options(const AnswerPlace& place, const ModelChoice& model) {
         {Severity::error, "deck.choices", "--solids and --real-plies do not go together", {}, "leave one of them out"});
 }
 
-std::vector<std::size_t> wanted_cases(const deck::Model& model, const std::vector<std::string>& names) {
+std::vector<std::size_t> wanted_cases(const model::Model& model, const std::vector<std::string>& names) {
   std::vector<std::size_t> out = cases_of(model, names);
   if (out.empty())
     for (std::size_t k = 0; k < model.cases.size(); ++k) out.push_back(k);
   return out;
 }
 
-Answers read_answers(const AnswerPlace& place, const deck::Model& model, const std::vector<std::string>& names,
+Answers read_answers(const AnswerPlace& place, const model::Model& model, const std::vector<std::string>& names,
                      Modes modes, Findings& findings) {
   Answers out;
   const Progress progress = progress_line();
@@ -166,8 +166,8 @@ Answers read_answers(const AnswerPlace& place, const deck::Model& model, const s
     const auto found = finder.find(k, wanted);
     if (!found && place.answer.empty() && !(has_modes && modes == Modes::where_there)) throw finder.missing(k);
     if (!found) continue;
-    auto fields = result::read_case(model, k, found->path, finder.marks_of(found->cases),
-                                    finder.options_for(found->cases), progress);
+    auto fields = calculix::read_case(model, k, found->path, finder.marks_of(found->cases),
+                                      finder.options_for(found->cases), progress);
     result::check_plausible(fields, model.surface, findings);
     if (has_modes) {
       out.modes.push_back(std::move(fields));

@@ -3,7 +3,7 @@
 
 #include "print.hpp"
 
-#include <bordado/result.hpp>
+#include <bordado/calculix.hpp>
 
 namespace bordado::cli {
 
@@ -13,14 +13,14 @@ struct DeckFile {
   std::vector<std::size_t> cases;  ///< in Model::cases
 };
 /// One or several of a format, with the cases that each holds. \param stem the part file's name without its ending
-std::vector<DeckFile> deck_files(const deck::Format& format, const deck::Model& model,
+std::vector<DeckFile> deck_files(const deck::Format& format, const model::Model& model,
                                  std::span<const std::size_t> cases, const std::string& folder,
                                  const std::string& stem);
 
 struct Answers {
-  std::vector<result::CaseFields> fields;  ///< of static cases
-  std::vector<std::size_t> cases;          ///< which of the model's these are
-  std::vector<result::CaseFields> modes;   ///< of frequencies and buckling
+  std::vector<model::CaseFields> fields;  ///< of static cases
+  std::vector<std::size_t> cases;         ///< which of the model's these are
+  std::vector<model::CaseFields> modes;   ///< of frequencies and buckling
 };
 /// Where the solver put them, and of what they are.
 struct AnswerPlace {
@@ -40,13 +40,13 @@ enum class Modes {
 };
 
 /// The cases that are asked for; all where none is. \throws Failure "case.unknown".
-std::vector<std::size_t> wanted_cases(const deck::Model& model, const std::vector<std::string>& names);
+std::vector<std::size_t> wanted_cases(const model::Model& model, const std::vector<std::string>& names);
 
 /// Reads answers, each held against the deck as it would be written now: those that solve left, or, where a case has none,
 /// that of the deck that the command `deck` writes of all cases; or one listing.
 /// Findings: "result.strain-unlikely". \throws Failure "result.none" where one is missing, "result.other-deck", and as
-/// result::read_case().
-Answers read_answers(const AnswerPlace& place, const deck::Model& model, const std::vector<std::string>& names,
+/// calculix::read_case().
+Answers read_answers(const AnswerPlace& place, const model::Model& model, const std::vector<std::string>& names,
                      Modes modes, Findings& findings);
 
 }  // namespace bordado::cli

@@ -1,7 +1,7 @@
 // bordado at: the laminate at one place, layer by layer.
 #include "strength_text.hpp"
 
-#include <bordado/review/drawing.hpp>
+#include <bordado/drawing.hpp>
 
 #include <fmt/format.h>
 
@@ -40,7 +40,7 @@ struct LayerText {
 
 std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
   std::vector<LayerText> out;
-  layup::LayersOn layers_on(design.part, design.geometry, design.layup);
+  layup::LayersOn layers_on(design);
   for (const layup::LaidLayer& layer : layers_on(e)) {
     const layup::Ply& laid = design.layup.plies[layer.ply];
     out.push_back({layer.ply, &design.part.plies[layer.ply], &laid, layer.thickness, layer.covered, layer.bottom,
@@ -51,7 +51,7 @@ std::vector<LayerText> layers_at(const Design& design, mesh::ElementIndex e) {
 }
 
 std::string code_at(const Design& design, mesh::ElementIndex e) {
-  layup::LayersOn layers_on(design.part, design.geometry, design.layup);
+  layup::LayersOn layers_on(design);
   return layup::code(design.part, design.layup, layers_on(e));
 }
 
@@ -75,7 +75,7 @@ std::vector<std::string> ply_names(const Design& design, mesh::ElementIndex e) {
 }
 
 /// The stack that lies there, with the names of its plies. \param stack must outlive it
-NamedStack named_at(const Design& design, mesh::ElementIndex e, const review::StackDrawing& stack) {
+NamedStack named_at(const Design& design, mesh::ElementIndex e, const drawing::StackDrawing& stack) {
   NamedStack out{stack.layers, {}, ply_names(design, e), stack.z0, stack.title};
   for (const LayerText& layer : layers_at(design, e))
     out.materials.push_back(&design.part.materials[layer.laid->material]);
@@ -104,7 +104,7 @@ Json as_json(const Design& design, mesh::ElementIndex e, const Choices& choices)
          {"z_low", layer.low},
          {"z_high", layer.high}});
   }
-  const review::StackDrawing there = review::stack_at(design, e);
+  const drawing::StackDrawing there = drawing::stack_at(design, e);
   const auto& stack = there.layers;
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   Json frames = Json::object();
@@ -133,7 +133,7 @@ void print(const Design& design, mesh::ElementIndex e, const Choices& choices) {
   const bool from_top = choices.from_top;
   const UnitSystem& units = design.part.units;
   const std::string length = units.unit(Dimension::length);
-  const review::StackDrawing there = review::stack_at(design, e);
+  const drawing::StackDrawing there = drawing::stack_at(design, e);
   const auto& stack = there.layers;
   const double h = laminate::thickness(stack), z0 = layup::bottom(design.part, h);
   const std::vector<std::string> zones = [&] {
@@ -192,7 +192,7 @@ int run(const Choices& choices) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     const std::size_t opened = findings.all().size();
     const mesh::ElementIndex e = element_at(design, choices.place, findings);
-    const review::StackDrawing there = review::stack_at(design, e);
+    const drawing::StackDrawing there = drawing::stack_at(design, e);
     if (choices.load.any() || choices.strength.any())
       find_missing(named_at(design, e, there), choices.strength, findings);
     const auto laid = layers_at(design, e);

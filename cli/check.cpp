@@ -20,7 +20,7 @@ struct Choices {
 
 Json summary(const Design& design) {
   const mesh::Size size = mesh::size(design.surface, design.geometry);
-  const layup::Mass mass = layup::mass(design.part, design.geometry, design.layup);
+  const layup::Mass mass = layup::mass(design);
   const auto& off = design.sections.deviation;
   const auto [thinnest, thickest] =
       std::minmax_element(design.sections.thickness.begin(), design.sections.thickness.end());
@@ -58,7 +58,7 @@ Json summary(const Design& design) {
 
 void print(const Design& design) {
   const mesh::Size size = mesh::size(design.surface, design.geometry);
-  const layup::Mass mass = layup::mass(design.part, design.geometry, design.layup);
+  const layup::Mass mass = layup::mass(design);
   const UnitSystem& units = design.part.units;
   const std::string length = units.unit(Dimension::length);
   const auto& off = design.sections.deviation;

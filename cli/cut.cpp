@@ -25,8 +25,7 @@ int run(const Choices& choices) {
     const std::size_t opened = findings.all().size();
     if (progress) progress("cutting", 0.5);
     mesh::CutReport report;
-    const mesh::Surface cut =
-        layup::cut_at_edges(design.layup, design.surface, design.geometry, {.slide = choices.slide}, report, findings);
+    const mesh::Surface cut = layup::cut_at_edges(design, {.slide = choices.slide}, report, findings);
     mesh::write(cut, choices.write);
     if (progress) progress("", 1.0);
     const UnitSystem& units = design.part.units;

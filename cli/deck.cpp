@@ -56,7 +56,7 @@ deck::Written put_into(const Choices& choices, const Design& design, const deck:
   const std::string path = (std::filesystem::path(choices.folder) /
                             (existing.stem().string() + "-laminated" + existing.extension().string()))
                                .string();
-  const deck::Model model = assemble(design, {.quadratic = false, .laminate_only = true, .solids = {}}, findings);
+  const model::Model model = assemble(design, {.quadratic = false, .laminate_only = true, .solids = {}}, findings);
   deck::WriteOptions own = options;
   own.laminate_only = true;
   return write_into(format, model, choices.into, path, own, findings);
@@ -97,7 +97,7 @@ int run(const Choices& choices) {
       all.push_back(put_into(choices, design, options, findings));
       names.emplace_back();
     }
-    std::optional<deck::Model> model;
+    std::optional<model::Model> model;
     bool was_quadratic = false;
     for (const deck::Format& format : deck::formats()) {
       if (!choices.into.empty()) break;

@@ -338,12 +338,12 @@ int run(const Choices& choices) {
         std::erase_if(patterns, [&](const review::PlyPattern& of) { return of.ply != plies.front().ply; });
     }
     if (!choices.patterns.empty()) {
-      review::draw_patterns(design, patterns, choices.shear, choices.patterns);
+      drawing::draw_patterns(design, patterns, choices.shear, choices.patterns);
       fmt::print(stderr, "wrote {}\n", choices.patterns);
     }
     if (!choices.rolls.empty()) {
       const std::vector<review::Roll> rolls = review::rolls(design, patterns, choices.gap);
-      review::draw_rolls(design, patterns, rolls, choices.rolls);
+      drawing::draw_rolls(design, patterns, rolls, choices.rolls);
       fmt::print(stderr, "wrote {}\n", choices.rolls);
       if (!choices.json) print_rolls(design, rolls);
     }

@@ -1,7 +1,7 @@
 // bordado laminate: one laminate by its code, without a part.
 #include "strength_text.hpp"
 
-#include <bordado/review/drawing.hpp>
+#include <bordado/drawing.hpp>
 #include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
@@ -120,7 +120,7 @@ int run(const Choices& choices) {
       print_strength(named, choices.load, choices.strength);
     }
     if (!choices.draw.empty()) {
-      review::draw(
+      drawing::draw(
           {.title = choices.code,
            .subtitle = fmt::format("first laid first: {} layers, {} {}, {}; the mesh at its {}", stack.layers.size(),
                                    number(h), units.unit(Dimension::length),

@@ -172,7 +172,7 @@ int run(const Choices& choices) {
                  design.part.list.lines.size(), choices.write);
     }
     if (!choices.draw.empty()) {
-      review::draw_flat(design, choices.draw);
+      drawing::draw_flat(design, choices.draw);
       fmt::print(stderr, "wrote {}\n", choices.draw);
     }
     const review::PlyBook book = review::ply_book(design);

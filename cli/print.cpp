@@ -424,12 +424,12 @@ void add_real_plies_option(CLI::App& command, bool& choice) {
                    "CalculiX: every ply as a layer of its own, not three with the stiffness of all: slower");
 }
 
-std::optional<deck::SolidOptions> ModelChoice::options() const {
-  using Per = deck::SolidOptions::Per;
+std::optional<model::SolidOptions> ModelChoice::options() const {
+  using Per = model::SolidOptions::Per;
   if (solids.empty()) return std::nullopt;
-  if (solids == "ply") return deck::SolidOptions{Per::ply, 0};
-  if (solids == "material") return deck::SolidOptions{Per::material, 0, rough};
-  return deck::SolidOptions{Per::count, static_cast<std::size_t>(std::stoul(solids)), rough};
+  if (solids == "ply") return model::SolidOptions{Per::ply, 0};
+  if (solids == "material") return model::SolidOptions{Per::material, 0, rough};
+  return model::SolidOptions{Per::count, static_cast<std::size_t>(std::stoul(solids)), rough};
 }
 
 std::string solids_choice(const std::string& text) {
@@ -453,16 +453,16 @@ void add_rough_option(CLI::App& command, ModelChoice& choice) {
                    "Solids, too, whose groups of plies change B or D by more than a fifth");
 }
 
-std::vector<std::size_t> cases_of(const deck::Model& model, const std::vector<std::string>& names) {
+std::vector<std::size_t> cases_of(const model::Model& model, const std::vector<std::string>& names) {
   std::vector<std::size_t> out;
   std::vector<std::string> known;
-  for (const deck::Model::Case& one : model.cases) known.push_back(one.name);
+  for (const model::Model::Case& one : model.cases) known.push_back(one.name);
   for (const std::string& name : names) {
     const auto found = std::find(known.begin(), known.end(), name);
     if (found == known.end()) {
       const auto near = nearest_name(name, known);
       throw Failure({Severity::error, "case.unknown", fmt::format("there is no case '{}'", plain_text(name)),
-                     Place::in(model.part->file),
+                     Place::in(model.design->part.file),
                      near ? fmt::format("did you mean '{}'?", *near) : fmt::format("cases: {}", listed(known, 20))});
     }
     out.push_back(static_cast<std::size_t>(found - known.begin()));

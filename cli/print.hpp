@@ -71,14 +71,14 @@ void add_real_plies_option(CLI::App& command, bool& choice);
 struct ModelChoice {
   std::string solids;  ///< "ply", "material" or a count; empty: shells
   bool rough = false;  ///< however far groups are off
-  std::optional<deck::SolidOptions> options() const;
+  std::optional<model::SolidOptions> options() const;
 };
 void add_model_options(CLI::App& command, ModelChoice& choice);
 void add_rough_option(CLI::App& command, ModelChoice& choice);
 /// What is wrong with such a word; empty where nothing is.
 std::string solids_choice(const std::string& text);
 /// The named cases, in the model's order; none: all. \throws Failure "case.unknown".
-std::vector<std::size_t> cases_of(const deck::Model& model, const std::vector<std::string>& names);
+std::vector<std::size_t> cases_of(const model::Model& model, const std::vector<std::string>& names);
 
 /// A place of a part: an element by its id, or the one whose centre is nearest to a point.
 struct PlaceChoice {

@@ -1,7 +1,7 @@
 // bordado profile: a cut through the laminate along a line.
 #include "print.hpp"
 
-#include <bordado/review/drawing.hpp>
+#include <bordado/drawing.hpp>
 #include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
@@ -25,7 +25,7 @@ int run(const Choices& choices) {
     const auto point = [](const std::vector<double>& xyz) { return Vec3(xyz[0], xyz[1], xyz[2]); };
     const review::Profile profile = review::profile(design, point(choices.from), point(choices.to));
     if (!choices.write.empty()) {
-      review::draw(profile, design, choices.write);
+      drawing::draw(profile, design, choices.write);
       fmt::print(stderr, "wrote {}\n", choices.write);
     }
     const auto id = [&](part::PlyId p) { return design.part.plies[p].id; };

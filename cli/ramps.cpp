@@ -112,7 +112,7 @@ int run(const Choices& choices) {
   return guarded({"ramps", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
     if (!choices.write.empty()) {
-      review::draw_ramps(design, choices.write);
+      drawing::draw_ramps(design, choices.write);
       fmt::print(stderr, "wrote {}\n", choices.write);
     }
     if (choices.json)

@@ -28,7 +28,7 @@ std::string zones_at(const Design& design, mesh::ElementIndex e, std::size_t mos
 
 }  // namespace
 
-Json critical_json(const Design& design, const deck::Model& model, const Critical& one) {
+Json critical_json(const Design& design, const model::Model& model, const Critical& one) {
   return {{"factor", one.factor},
           {"criterion", laminate::name_of(one.criterion)},
           {"mode", laminate::words(one.mode)},
@@ -73,7 +73,7 @@ std::vector<Critical> of_criteria(const result::Reserves& reserves) {
 
 }  // namespace
 
-Json reserves_json(const Design& design, const deck::Model& model, const result::Reserves& reserves) {
+Json reserves_json(const Design& design, const model::Model& model, const result::Reserves& reserves) {
   Json out = {{"first", nullptr},
               {"of_criteria", Json::array()},
               {"of_plies", Json::array()},
@@ -98,7 +98,7 @@ Json reserves_json(const Design& design, const deck::Model& model, const result:
   return out;
 }
 
-void print_reserves(const Design& design, const deck::Model& model, const result::Reserves& reserves,
+void print_reserves(const Design& design, const model::Model& model, const result::Reserves& reserves,
                     std::size_t most) {
   const auto plies = of_plies(reserves);
   if (plies.empty()) {

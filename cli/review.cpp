@@ -3,8 +3,8 @@
 #include "strength_text.hpp"
 
 #include <bordado/base/files.hpp>
+#include <bordado/page.hpp>
 #include <bordado/review/check.hpp>
-#include <bordado/review/page.hpp>
 
 #include <fmt/format.h>
 
@@ -25,17 +25,17 @@ struct Choices {
   bool real_plies = false;
   ModelChoice model;
   std::vector<double> profiles;  ///< six numbers each
-  std::size_t most_elements = review::PageOptions{}.most_elements;
+  std::size_t most_elements = page::PageOptions{}.most_elements;
   bool json = false;
 };
 
 /// Values of VTU files; the files are in the part's length unit.
-std::vector<review::PageField> fields_of(const std::vector<std::string>& files, const Design& design,
-                                         Findings& findings) {
-  std::vector<review::PageField> out;
+std::vector<page::PageField> fields_of(const std::vector<std::string>& files, const Design& design,
+                                       Findings& findings) {
+  std::vector<page::PageField> out;
   for (const std::string& file : files) {
     const mesh::Sampled sampled = mesh::read_sampled(file, {}, findings);
-    for (review::PageField& field : review::page_fields(sampled, design)) {
+    for (page::PageField& field : page::page_fields(sampled, design)) {
       if (std::all_of(field.values.begin(), field.values.end(), [](double v) { return std::isnan(v); }))
         findings.warning("page.field-elsewhere",
                          fmt::format("'{}' of '{}' has no value near any element of the part", field.name, file),
@@ -50,14 +50,14 @@ std::vector<review::PageField> fields_of(const std::vector<std::string>& files, 
 }
 
 /// What the solver answered of the first part.
-review::PageResults results_of(const Choices& choices, const Design& design, Findings& findings) {
-  const deck::Model model =
+page::PageResults results_of(const Choices& choices, const Design& design, Findings& findings) {
+  const model::Model model =
       assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
   AnswerPlace place{choices.part.file, *choices.results, choices.real_plies};
   const Answers answers = read_answers(place, model, choices.cases, Modes::read, findings);
   const result::Recovery recovery(design, model, criteria_named(choices.criteria));
   const result::Reserves reserves = recovery.reserves(answers.fields, answers.cases, progress_line());
-  return review::page_results({design, model, recovery, answers.fields, answers.cases, reserves}, answers.modes);
+  return page::page_results({design, model, recovery, answers.fields, answers.cases, reserves}, answers.modes);
 }
 
 int run(const Choices& choices) {
@@ -66,7 +66,7 @@ int run(const Choices& choices) {
     if (choices.other || choices.other_variant)
       wanted.push_back({choices.other.value_or(choices.part.file), choices.other_variant});
     std::vector<Design> designs;
-    std::vector<review::PagePart> parts;
+    std::vector<page::PagePart> parts;
     std::vector<std::vector<Finding>> found;
     const Progress progress = progress_line();
     for (const PartChoice& choice : wanted) {
@@ -78,16 +78,16 @@ int run(const Choices& choices) {
     for (std::size_t i = 0; i < designs.size(); ++i)
       parts.push_back({&designs[i],
                        found[i],
-                       i == 0 ? fields_of(choices.fields, designs[i], findings) : std::vector<review::PageField>{},
+                       i == 0 ? fields_of(choices.fields, designs[i], findings) : std::vector<page::PageField>{},
                        {}});
-    for (review::PagePart& part : parts) part.envelopes = criteria_named(choices.criteria);
+    for (page::PagePart& part : parts) part.envelopes = criteria_named(choices.criteria);
     if (choices.results) parts[0].results = results_of(choices, designs[0], findings);
     for (std::size_t k = 0; k + 5 < choices.profiles.size(); k += 6) {
       const double* const at = choices.profiles.data() + k;
       parts[0].profiles.push_back({Vec3(at[0], at[1], at[2]), Vec3(at[3], at[4], at[5])});
     }
     if (!choices.json) print_findings(findings.all(), stderr);
-    const review::Page page = review::page(parts, {.most_elements = choices.most_elements}, progress);
+    const page::Page page = page::page(parts, {.most_elements = choices.most_elements}, progress);
     OutputFile file(choices.write);
     file.write(page.html);
     file.commit();

@@ -2,7 +2,7 @@
 #include "answers.hpp"
 #include "reserve_text.hpp"
 
-#include <bordado/summary.hpp>
+#include <bordado/review/runs.hpp>
 
 #include <fmt/format.h>
 
@@ -21,7 +21,7 @@ struct Choices {
 /// A run with all that its figures are of. Does not move: its parts refer to each other.
 struct Opened {
   Design design;
-  deck::Model model;
+  model::Model model;
   Answers answers;
   std::optional<result::Recovery> recovery;
   result::Reserves reserves;

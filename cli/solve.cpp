@@ -1,6 +1,8 @@
 // bordado solve: write CalculiX decks, run the solver, and tell whether to believe it.
 #include "reserve_text.hpp"
 
+#include <bordado/calculix.hpp>
+
 #include <fmt/format.h>
 
 #include <filesystem>
@@ -25,22 +27,22 @@ struct Choices {
   bool json = false;
 };
 
-bool has_modes(const result::Solved& solved) {
+bool has_modes(const calculix::Solved& solved) {
   return solved.analysis == part::Analysis::frequencies || solved.analysis == part::Analysis::buckling;
 }
 
-std::vector<result::SupportForce> by_support(const deck::Model& model, const result::Solved& solved) {
+std::vector<result::SupportForce> by_support(const model::Model& model, const calculix::Solved& solved) {
   const auto one = std::find_if(model.cases.begin(), model.cases.end(),
-                                [&](const deck::Model::Case& c) { return c.name == solved.name; });
+                                [&](const model::Model::Case& c) { return c.name == solved.name; });
   return one == model.cases.end() ? std::vector<result::SupportForce>()
                                   : result::forces_of_supports(model, *one, solved.fields, solved.reaction);
 }
 
-Json as_json(const deck::Model& model, const result::Solved& solved, const deck::Total& load) {
+Json as_json(const model::Model& model, const calculix::Solved& solved, const model::Total& load) {
   Json out = {{"case", solved.name}, {"analysis", part::analysis_names[static_cast<std::size_t>(solved.analysis)]}};
   if (has_modes(solved)) {
     Json modes = Json::array();
-    for (const result::ToldMode& mode : solved.modes) {
+    for (const calculix::ToldMode& mode : solved.modes) {
       Json one = {{solved.analysis == part::Analysis::buckling ? "factor" : "frequency", mode.value},
                   {"across", mode.across}};
       if (solved.analysis == part::Analysis::buckling) one["reversed"] = mode.reversed;
@@ -74,8 +76,8 @@ Json as_json(const deck::Model& model, const result::Solved& solved, const deck:
   return out;
 }
 
-void print_static(const deck::Model& model, const UnitSystem& units, const result::Solved& solved,
-                  const deck::Total& load) {
+void print_static(const model::Model& model, const UnitSystem& units, const calculix::Solved& solved,
+                  const model::Total& load) {
   const std::string force = units.unit(Dimension::force);
   const std::string node = solved.largest_mesh_id == solved.largest.id ? fmt::format("node {}", solved.largest.id)
                            : solved.largest_mesh_id
@@ -102,12 +104,12 @@ void print_static(const deck::Model& model, const UnitSystem& units, const resul
                solved.strain_energy);
 }
 
-void print_modes(const result::Solved& solved, const UnitSystem& units) {
+void print_modes(const calculix::Solved& solved, const UnitSystem& units) {
   const bool buckling = solved.analysis == part::Analysis::buckling;
   TableText table({"mode", buckling ? "factor" : fmt::format("frequency 1/{}", units.unit(Dimension::time)),
                    "across the surface", ""});
   std::size_t number = 0;
-  for (const result::ToldMode& mode : solved.modes)
+  for (const calculix::ToldMode& mode : solved.modes)
     table.add({fmt::format("{}", ++number), fmt::format("{:#.5g}", mode.value),
                fmt::format("{:.0f} %", 100.0 * mode.across),
                mode.rigid           ? "moves as a whole"
@@ -118,7 +120,7 @@ void print_modes(const result::Solved& solved, const UnitSystem& units) {
   table.print(stdout);
 }
 
-void print(const Design& design, const deck::Model& model, const result::Solved& solved, const deck::Total& load,
+void print(const Design& design, const model::Model& model, const calculix::Solved& solved, const model::Total& load,
            bool named) {
   const UnitSystem& units = design.part.units;
   const std::string title = named ? fmt::format("{}: {}, {}", plain_text(design.part.name), solved.name,
@@ -150,13 +152,13 @@ int run(const Choices& choices) {
     const std::size_t opened = findings.all().size();
     const std::string path =
         (std::filesystem::path(choices.folder) / std::filesystem::path(choices.part.file).stem()).string() + ".inp";
-    const deck::Model model =
+    const model::Model model =
         assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
     const auto criteria = criteria_named(choices.criteria);
     const bool judged = !choices.no_ply_results;
     if (judged) find_missing(design, criteria, findings);
     const std::size_t cores = std::max(1u, std::thread::hardware_concurrency());
-    const std::vector<result::Solved> all = result::solve_cases(
+    const std::vector<calculix::Solved> all = calculix::solve_cases(
         model, path,
         {.run = {.solver = choices.solver},
          .deck = {.ply_results = !choices.no_ply_results,
@@ -164,14 +166,14 @@ int run(const Choices& choices) {
                   .may_replace = MayReplace::only_our_own}},
         cases_of(model, choices.cases), choices.side_by_side ? choices.side_by_side : cores, findings, progress_line());
     // Static cases together.
-    std::vector<result::CaseFields> fields;
+    std::vector<model::CaseFields> fields;
     std::vector<std::size_t> of_cases;
-    for (const result::Solved& solved : all)
+    for (const calculix::Solved& solved : all)
       if (judged && !solved.fields.sections.empty()) {
         fields.push_back(solved.fields);
         of_cases.push_back(static_cast<std::size_t>(
             std::find_if(model.cases.begin(), model.cases.end(),
-                         [&](const deck::Model::Case& one) { return one.name == solved.name; }) -
+                         [&](const model::Model::Case& one) { return one.name == solved.name; }) -
             model.cases.begin()));
       }
     std::optional<result::Reserves> reserves;
@@ -179,7 +181,7 @@ int run(const Choices& choices) {
       reserves = result::Recovery(design, model, criteria).reserves(fields, of_cases, progress_line());
     if (choices.json) {
       Json cases = Json::array();
-      for (const result::Solved& solved : all)
+      for (const calculix::Solved& solved : all)
         cases.push_back(as_json(model, solved, solved.deck.loads.front().second));
       Json out = {{"part", design.part.name}, {"cases", cases}};
       out["reserves"] = reserves ? reserves_json(design, model, *reserves) : Json(nullptr);

@@ -1,7 +1,7 @@
 // bordado stack: the laminate at one place as a drawing, on the terminal or on a sheet.
 #include "print.hpp"
 
-#include <bordado/review/drawing.hpp>
+#include <bordado/drawing.hpp>
 #include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
@@ -32,7 +32,7 @@ std::string_view pattern(Angle angle, bool core) {
 std::string degrees(Angle angle) { return fmt::format("{:g}°", std::round(angle.degrees() * 100.0) / 100.0 + 0.0); }
 
 /// From the top down, thick layers on several lines.
-void print(const review::StackDrawing& stack, const UnitSystem& units) {
+void print(const drawing::StackDrawing& stack, const UnitSystem& units) {
   const double h = laminate::thickness(stack.layers);
   const std::size_t count = stack.layers.size();
   const double lines = std::max(24.0, 1.5 * static_cast<double>(count));
@@ -76,9 +76,9 @@ int run(const Choices& choices) {
     const std::size_t opened = findings.all().size();
     const mesh::ElementIndex e = element_at(design, choices.place, findings);
     if (!choices.json) print_findings(worth_saying(findings, opened), stderr);
-    const review::StackDrawing stack = review::stack_at(design, e);
+    const drawing::StackDrawing stack = drawing::stack_at(design, e);
     if (!choices.write.empty()) {
-      review::draw(stack, design.part.units, choices.write);
+      drawing::draw(stack, design.part.units, choices.write);
       fmt::print(stderr, "wrote {}\n", choices.write);
     }
     if (!choices.json) {

@@ -1,6 +1,6 @@
 #include "strength_text.hpp"
 
-#include <bordado/review/drawing.hpp>
+#include <bordado/drawing.hpp>
 #include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
@@ -155,7 +155,7 @@ void write_envelope(const NamedStack& stack, const UnitSystem& units, const Load
                     const StrengthChoices& choices, Findings& findings) {
   if (choices.envelope.empty()) return;
   const auto components = components_of(choices.components);
-  review::EnvelopeDrawing drawing;
+  drawing::EnvelopeDrawing drawing;
   drawing.title = fmt::format("{}: first failure", stack.title);
   drawing.first = components[0], drawing.second = components[1];
   for (std::size_t i = 0; i < stack.layers.size(); ++i) drawing.layers.push_back(layer_text(stack, i));
@@ -179,7 +179,7 @@ void write_envelope(const NamedStack& stack, const UnitSystem& units, const Load
   if (drawing.curves.empty())
     findings.warning("strength.no-envelope", "there is no envelope: nothing fails along an axis, or it fails by itself",
                      {}, "name the strengths of its materials, or other components with --between");
-  review::draw(drawing, units, choices.envelope);
+  drawing::draw(drawing, units, choices.envelope);
   fmt::print(stderr, "wrote {}\n", choices.envelope);
 }
 

@@ -2,7 +2,7 @@
 #include "answers.hpp"
 #include "reserve_text.hpp"
 
-#include <bordado/review/drawing.hpp>
+#include <bordado/drawing.hpp>
 #include <bordado/review/profile.hpp>
 #include <bordado/review/results.hpp>
 
@@ -27,15 +27,15 @@ struct Choices {
 };
 
 /// Fields of the static cases that are asked for.
-Answers answers_of(const Choices& choices, const Design& design, const deck::Model& model, Findings& findings) {
+Answers answers_of(const Choices& choices, const Design& design, const model::Model& model, Findings& findings) {
   if (!choices.from.empty()) {
     const auto cases = wanted_cases(model, choices.cases);
     const auto acts = [&](std::size_t k) {
       bool any = false;
       for (std::size_t i = 0; i < model.loads.size(); ++i)
         any =
-            any || (model.cases[k].acts(i) && (std::holds_alternative<deck::Model::Temperature>(model.loads[i].what) ||
-                                               std::holds_alternative<deck::Model::Pressure>(model.loads[i].what)));
+            any || (model.cases[k].acts(i) && (std::holds_alternative<model::Model::Temperature>(model.loads[i].what) ||
+                                               std::holds_alternative<model::Model::Pressure>(model.loads[i].what)));
       return any;
     };
     if (cases.size() > 1 && (!choices.cases.empty() || std::any_of(cases.begin(), cases.end(), acts)))
@@ -100,14 +100,14 @@ mesh::ElementIndex first_to_fail(const result::Reserves& reserves) {
 
 constexpr std::string_view places[] = {"bottom", "middle", "top"};
 
-void print_place(const Design& design, const deck::Model& model, const result::Recovery& recovery,
+void print_place(const Design& design, const model::Model& model, const result::Recovery& recovery,
                  const Answers& answers, std::size_t c, mesh::ElementIndex e) {
   const UnitSystem& units = design.part.units;
   const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force),
                     stress = units.unit(Dimension::stress);
-  const result::CaseFields& fields = answers.fields[c];
+  const model::CaseFields& fields = answers.fields[c];
   laminate::Resultants carried = recovery.carried(fields, answers.cases[c])[e];
-  result::SectionState state = fields.sections[e];
+  model::SectionState state = fields.sections[e];
   // The solver prints seven figures: what is smaller beside the largest is none.
   const double h = design.sections.thickness[design.sections.section_of[e]];
   const double size = std::max({carried.N.norm(), carried.M.norm() / h, state.Q.norm()});
@@ -193,14 +193,14 @@ void print_place(const Design& design, const deck::Model& model, const result::R
     fmt::print("  and {} more, of larger reserves: --json has them all\n", failing.size() - shown);
 }
 
-Json place_json(const Design& design, const deck::Model& model, const result::Recovery& recovery,
+Json place_json(const Design& design, const model::Model& model, const result::Recovery& recovery,
                 const Answers& answers, std::size_t c, mesh::ElementIndex e) {
   const auto list = [](const auto& values) {
     Json out = Json::array();
     for (const double value : values) out.push_back(value);
     return out;
   };
-  const result::CaseFields& fields = answers.fields[c];
+  const model::CaseFields& fields = answers.fields[c];
   const laminate::Resultants carried = recovery.carried(fields, answers.cases[c])[e];
   Json layers = Json::array();
   for (const result::PlyState& s : recovery.at(fields, answers.cases[c], e))
@@ -233,25 +233,25 @@ Json place_json(const Design& design, const deck::Model& model, const result::Re
           {"failing", failing}};
 }
 
-void draw_place(const Choices& choices, const Design& design, const deck::Model& model,
+void draw_place(const Choices& choices, const Design& design, const model::Model& model,
                 const result::Recovery& recovery, const Answers& answers, std::size_t c, mesh::ElementIndex e) {
   const UnitSystem& units = design.part.units;
   const laminate::Resultants carried = recovery.carried(answers.fields[c], answers.cases[c])[e];
-  review::StressProfile profile;
+  drawing::StressProfile profile;
   const auto failing = recovery.failing(answers.fields[c], answers.cases[c], e);
   const std::uint8_t piece = failing.empty() ? 0 : failing.front().piece;
   profile.title = fmt::format("{}, element {}: case {}", design.part.name, design.surface.element_ids[e],
                               model.cases[answers.cases[c]].name);
   for (const result::PlyState& s : recovery.at(answers.fields[c], answers.cases[c], e))
     if (s.piece == piece) profile.states.push_back(s);
-  profile.stack = review::stack_at(design, e, profile.states);
+  profile.stack = drawing::stack_at(design, e, profile.states);
   const std::string force = units.unit(Dimension::force), length = units.unit(Dimension::length);
   profile.subtitle = fmt::format(
       "N {:.4g} {:.4g} {:.4g} {}/{}, M {:.4g} {:.4g} {:.4g} {}, Q {:.4g} {:.4g} {}/{}, about the mesh, x along {}",
       carried.N[0], carried.N[1], carried.N[2], force, length, carried.M[0], carried.M[1], carried.M[2], force,
       answers.fields[c].sections[e].Q[0], answers.fields[c].sections[e].Q[1], force, length,
       point_text(design.sections.references[e]));
-  review::draw(profile, units, choices.draw);
+  drawing::draw(profile, units, choices.draw);
   fmt::print(stderr, "wrote {}\n", choices.draw);
 }
 
@@ -271,7 +271,7 @@ int run(const Choices& choices) {
       fmt::print(stderr, "wrote {}\n", choices.blank);
       return 0;
     }
-    const deck::Model model =
+    const model::Model model =
         assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
     const auto criteria = criteria_named(choices.criteria);
     const auto plies = plies_named(choices, design);

@@ -4,7 +4,7 @@
 #include "strength_text.hpp"
 
 #include <bordado/review/check.hpp>
-#include <bordado/summary.hpp>
+#include <bordado/review/summary.hpp>
 
 #include <fmt/format.h>
 
@@ -25,7 +25,7 @@ struct Choices {
 };
 
 /// The page's tables as they stand on it, and the reserves as numbers.
-Json as_json(const review::Summary& page, const Design& design, const deck::Model& model,
+Json as_json(const review::Summary& page, const Design& design, const model::Model& model,
              const result::Reserves& reserves) {
   Json tables = Json::array();
   for (const review::SummaryTable& table : page.tables)
@@ -48,7 +48,7 @@ int run(const Choices& choices) {
                      "name it with --write, or ask for --json"});
     const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     review::check(design, findings);
-    const deck::Model model =
+    const model::Model model =
         assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
     const auto criteria = criteria_named(choices.criteria);
     for (const part::MaterialId m : design.part.materials.ids())
@@ -62,7 +62,7 @@ int run(const Choices& choices) {
     const result::Reserves reserves = recovery.reserves(answers.fields, answers.cases, progress_line());
     const review::Results results{design, model, recovery, answers.fields, answers.cases, reserves};
     const review::Summary page = review::summary(results, answers.modes, findings.all());
-    if (!choices.write.empty()) review::write(page, choices.write);
+    if (!choices.write.empty()) drawing::write(page, choices.write);
     if (choices.json)
       print_document("summary", design.part.units, as_json(page, design, model, reserves), findings);
     else

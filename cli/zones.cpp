@@ -109,7 +109,7 @@ void print(const Design& design, const layup::Mass& mass) {
 int run(const Choices& choices) {
   return guarded({"zones", choices.json}, [&](Findings& findings) {
     const Design design = open_part(choices.part, findings, {}, progress_line());
-    const layup::Mass mass = layup::mass(design.part, design.geometry, design.layup);
+    const layup::Mass mass = layup::mass(design);
     if (choices.json)
       print_document("zones", design.part.units, as_json(design, mass), findings);
     else

@@ -1,6 +1,6 @@
+#include <bordado/calculix.hpp>
 #include <bordado/design.hpp>
 #include <bordado/mesh/io.hpp>
-#include <bordado/result.hpp>
 
 #include <fmt/format.h>
 
@@ -58,7 +58,7 @@ Design open(part::Part part, mesh::Surface surface, Findings& findings, const se
   tell("laying the plies", 0.7);
   out.layup = layup::lay(out.part, out.surface, out.geometry, findings, progress);
   tell("condensing the sections", 0.9);
-  out.sections = section::condense(out.part, out.geometry, out.layup, options);
+  out.sections = section::condense(out, options);
   tell("done", 1.0);
   return out;
 }
@@ -75,22 +75,23 @@ deck::Written write_deck(const Design& design, std::string_view format, const st
                    {},
                    fmt::format("formats: {}", listed(names))});
   }
-  const deck::Model model =
+  const model::Model model =
       assemble(design, {.quadratic = found->quadratic, .laminate_only = options.laminate_only, .solids = {}}, findings);
   deck::WriteOptions own = options;
   if (own.cases.empty()) own.cases = deck::decks_of(*found, model, {}).front();
   return found->write(model, path, own, findings);
 }
 
-deck::Model assemble(const Design& design, const deck::AssembleOptions& options, Findings& findings) {
-  return deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections, options, findings);
+model::Model assemble(const Design& design, const model::AssembleOptions& options, Findings& findings) {
+  // Shares nothing: the design is its owner's.
+  return model::assemble(std::shared_ptr<const Design>(std::shared_ptr<const Design>(), &design), options, findings);
 }
 
-result::Solved solve(const Design& design, const std::string& deck_path, const result::SolveOptions& options,
-                     Findings& findings, const Progress& progress) {
-  const deck::Model model = assemble(
+calculix::Solved solve(const Design& design, const std::string& deck_path, const calculix::SolveOptions& options,
+                       Findings& findings, const Progress& progress) {
+  const model::Model model = assemble(
       design, {.quadratic = deck::find_format("calculix")->quadratic, .laminate_only = false, .solids = {}}, findings);
-  return result::solve(model, deck_path, options, findings, progress);
+  return calculix::solve(model, deck_path, options, findings, progress);
 }
 
 }  // namespace bordado

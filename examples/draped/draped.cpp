@@ -55,8 +55,7 @@ int main(int argc, char** argv) {
         area += one.verdict.reached;
       }
       const auto solved = bordado::solve(hull, std::string(argv[2]) + "/hull-" + way + ".inp", {}, told);
-      const double kilograms = bordado::layup::mass(hull.part, hull.geometry, hull.layup).mass *
-                               hull.part.units.to_si(bordado::Dimension::mass);
+      const double kilograms = bordado::layup::mass(hull).mass * hull.part.units.to_si(bordado::Dimension::mass);
       std::cout << std::left << std::setw(12) << way << std::right << std::fixed << std::setprecision(3) << std::setw(9)
                 << kilograms << std::setprecision(0) << std::setw(11) << mean_stiffness(hull, 0) << std::setw(11)
                 << mean_stiffness(hull, 2) << std::setprecision(1) << std::setw(10) << largest << std::setw(9)

@@ -27,8 +27,7 @@ int main(int argc, char** argv) {
     erase_if(part.plies, [](const bordado::part::Ply& ply) { return ply.zone.value == "rim"; });
     const bordado::Design lighter = bordado::open(part, findings);
     const auto kilograms = [](const bordado::Design& design) {
-      return bordado::layup::mass(design.part, design.geometry, design.layup).mass *
-             design.part.units.to_si(bordado::Dimension::mass);
+      return bordado::layup::mass(design).mass * design.part.units.to_si(bordado::Dimension::mass);
     };
     std::cout << "mass: " << kilograms(hull) << " kg, without the rim plies " << kilograms(lighter) << " kg\n";
   } catch (const bordado::Failure& failure) {

@@ -9,24 +9,28 @@
 #define BORDADO_BORDADO_HPP
 
 #include <bordado/base.hpp>
+#include <bordado/calculix.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
 #include <bordado/drape.hpp>
+#include <bordado/drawing.hpp>
+#include <bordado/fields.hpp>
 #include <bordado/frame.hpp>
 #include <bordado/laminate.hpp>
 #include <bordado/layup.hpp>
 #include <bordado/material.hpp>
 #include <bordado/mesh.hpp>
+#include <bordado/model.hpp>
+#include <bordado/page.hpp>
 #include <bordado/part.hpp>
 #include <bordado/pattern.hpp>
 #include <bordado/recovery.hpp>
-#include <bordado/result.hpp>
 #include <bordado/review.hpp>
 #include <bordado/section.hpp>
 #include <bordado/seeds.hpp>
 #include <bordado/solids.hpp>
 #include <bordado/strength.hpp>
-#include <bordado/summary.hpp>
+#include <bordado/warmth.hpp>
 #include <bordado/zone.hpp>
 
 #endif

@@ -8,13 +8,9 @@
 
 namespace bordado {
 
-/// A part, its surface with sides agreed, and what lies on every element.
-struct Design {
-  part::Part part;
-  mesh::Surface surface;
-  mesh::Geometry geometry;
+/// A part, its surface with sides agreed, what lies on every element, and that as sections.
+struct Design : layup::Laid {
   mesh::OrientReport orientation;
-  layup::Layup layup;
   section::Sections sections;
 
   Design();

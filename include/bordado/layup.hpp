@@ -203,6 +203,14 @@ struct Layup {
 Layup lay(const part::Part& part, const mesh::Surface& surface, const mesh::Geometry& geometry, Findings& findings,
           const Progress& progress = {});
 
+/// A part on its surface, with what lies there.
+struct Laid {
+  part::Part part;
+  mesh::Surface surface;  ///< sides agreed
+  mesh::Geometry geometry;
+  Layup layup;
+};
+
 /// The edge of a ply as lines over the surface; where it has none of its own, sides of the elements it ends on. The
 /// part's own border is none.
 std::vector<mesh::Curve> edge_lines(const Layup& layup, const mesh::Surface& surface, RegionId region);
@@ -211,8 +219,8 @@ List<RegionId, std::vector<mesh::Curve>> edge_lines(const Layup& layup, const me
 
 /// The surface cut along the edges of all plies that have edges of their own; see mesh::cut().
 /// Findings: "cut.nothing" (a note) where no ply has one.
-mesh::Surface cut_at_edges(const Layup& layup, const mesh::Surface& surface, const mesh::Geometry& geometry,
-                           const mesh::CutOptions& options, mesh::CutReport& report, Findings& findings);
+mesh::Surface cut_at_edges(const Laid& laid, const mesh::CutOptions& options, mesh::CutReport& report,
+                           Findings& findings);
 
 /// A layer as it lies on one element.
 struct LaidLayer {
@@ -247,8 +255,7 @@ std::vector<Piece> pieces(const part::Part& part, std::span<const LaidLayer> lay
 /// What lies on an element: the one place that knows. Refers to all it is given. One for each thread.
 class LayersOn {
  public:
-  LayersOn(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup)
-      : part_(part), geometry_(geometry), layup_(layup) {}
+  explicit LayersOn(const Laid& laid) : part_(laid.part), geometry_(laid.geometry), layup_(laid.layup) {}
   /// Bottom to top; until the next call.
   std::span<const LaidLayer> operator()(mesh::ElementIndex element);
   /// The direction of 0° on an element: the frame of its stack's first ply.
@@ -260,6 +267,9 @@ class LayersOn {
   const Layup& layup_;
   std::vector<LaidLayer> layers_;
 };
+
+/// The thickness of what lies on every element.
+std::vector<double> thicknesses(const Laid& laid);
 
 /// A layer with the constants of its material; of sheared cloth those at its shear, in axes along the warp.
 laminate::Layer layer_of(const part::Part& part, const LaidLayer& layer);
@@ -309,7 +319,7 @@ struct Mass {
   /// The thinnest and the thickest that it lies anywhere.
   List<StackId, std::array<double, 2>> stack_thickness;
 };
-Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup);
+Mass mass(const Laid& laid);
 
 }  // namespace bordado::layup
 

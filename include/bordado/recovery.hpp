@@ -3,8 +3,9 @@
 #ifndef BORDADO_RECOVERY_HPP
 #define BORDADO_RECOVERY_HPP
 
-#include <bordado/result.hpp>
+#include <bordado/fields.hpp>
 #include <bordado/strength.hpp>
+#include <bordado/warmth.hpp>
 
 #include <unordered_map>
 
@@ -21,7 +22,7 @@ namespace bordado::result {
 /// (engineering strains, curvatures), and, where known, `Qx Qy`; in the axes of each element's section. A unit may stand
 /// behind a name, "Nx N/m"; without one it is the part's.
 struct GivenSections {
-  CaseFields fields;
+  model::CaseFields fields;
   bool forces = true;  ///< and not strains
   bool shear = true;   ///< whether Qx and Qy are there
 };
@@ -31,7 +32,8 @@ GivenSections read_sections(const Design& design, const std::string& path);
 
 /// The same with the temperature of a case: forces are what the part carries, to which free expansion comes; strains hold it.
 /// What is free to expand is held while loads are multiplied.
-CaseFields with_temperature(GivenSections given, const Design& design, const deck::Model& model, std::size_t one);
+model::CaseFields with_temperature(GivenSections given, const Design& design, const model::Model& model,
+                                   std::size_t one);
 
 /// Writes a table for read_sections(), .csv: every element with where it lies and its 0°, headings with units, and noughts.
 /// \throws Failure "file.*".
@@ -39,7 +41,7 @@ void write_template(const Design& design, const std::string& path);
 
 /// Findings: "result.strain-unlikely" (a warning) where a section is strained by more than a fifth: nothing laid bears that, and
 /// an answer that says so is broken, or of a part that is not held.
-void check_plausible(const CaseFields& fields, const mesh::Surface& surface, Findings& findings);
+void check_plausible(const model::CaseFields& fields, const mesh::Surface& surface, Findings& findings);
 
 /// Where and how a part fails, or comes nearest to it.
 struct Critical {
@@ -111,25 +113,25 @@ using StrainChanges = Eigen::Matrix<double, 6, 2>;
 /// its wedge is strained. Refers to the design and the model.
 class Recovery {
  public:
-  Recovery(const Design& design, const deck::Model& model, std::vector<laminate::Criterion> criteria);
+  Recovery(const Design& design, const model::Model& model, std::vector<laminate::Criterion> criteria);
 
   /// Every layer of an element, bottom to top, at bottom, middle and top.
-  std::vector<PlyState> at(const CaseFields& fields, std::size_t one, mesh::ElementIndex element) const;
+  std::vector<PlyState> at(const model::CaseFields& fields, std::size_t one, mesh::ElementIndex element) const;
   /// Every layer and criterion of an element, least factor first.
-  std::vector<Critical> failing(const CaseFields& fields, std::size_t one, mesh::ElementIndex element) const;
+  std::vector<Critical> failing(const model::CaseFields& fields, std::size_t one, mesh::ElementIndex element) const;
   /// What the section of every element carries, about the mesh, in its axes: of the strain that temperature does not make.
-  std::vector<laminate::Resultants> carried(const CaseFields& fields, std::size_t one) const;
+  std::vector<laminate::Resultants> carried(const model::CaseFields& fields, std::size_t one) const;
   /// Kelvin above the stress-free temperature that all of an element's layers have in a case: nought where it is not warmed,
   /// not a number where they differ or it varies through the thickness.
   double warmed(std::size_t one, mesh::ElementIndex element) const;
-  deck::Warmth warmth(std::size_t one, mesh::ElementIndex element) const;
+  model::Warmth warmth(std::size_t one, mesh::ElementIndex element) const;
   /// How strains of every element change, from which shear between its plies follows; of what is held, too. Of an element
   /// that edges of plies cross they are those of its section by Q alone.
-  std::vector<StrainChanges> changes(const CaseFields& fields, std::size_t one) const;
+  std::vector<StrainChanges> changes(const model::CaseFields& fields, std::size_t one) const;
   /// Elements on which a layer runs out, so that shear between its plies is not that of the changes alone; ascending.
   std::vector<mesh::ElementIndex> tapered() const;
   /// The worst over all elements and cases. \param cases the fields, and which of the model's cases each is.
-  Reserves reserves(std::span<const CaseFields> fields, std::span<const std::size_t> cases,
+  Reserves reserves(std::span<const model::CaseFields> fields, std::span<const std::size_t> cases,
                     const Progress& progress = {}) const;
   /// Whether an element lies nearer to a step of thickness than stresses of plies hold: three times the thickness on the
   /// thick side, one on the thin side, twice where the step is small. Measured with solids. Of solids only where the
@@ -143,7 +145,7 @@ class Recovery {
  private:
   struct Judged;
   const Design& design_;
-  const deck::Model& model_;
+  const model::Model& model_;
   std::vector<laminate::Criterion> criteria_;
   std::vector<std::uint8_t> doubtful_;
   std::unordered_map<mesh::ElementIndex, std::vector<Eigen::Vector2d>> slopes_;  ///< of layers that run out
@@ -152,6 +154,21 @@ class Recovery {
   std::vector<Vec3> curved_;  ///< per element its curvature as made, section axes; empty where no criterion asks
   std::vector<std::uint32_t> first_solid_;  ///< element e has those from first_solid_[e] on, before first_solid_[e + 1]
 };
+
+/// What a support, or what moves nodes, puts on the part.
+struct SupportForce {
+  std::string name;
+  bool moves = false;         ///< it is a load that prescribes displacements
+  Vec3 force = Vec3::Zero();  ///< part force
+  /// About the origin of the part's axes, in small displacements: from balance where it alone holds the part; else that of
+  /// its forces and, where it holds rotations of a shell, of what the sections at the held sides bring. Nothing where
+  /// that is not known.
+  std::optional<Vec3> moment;
+};
+/// Of every support of the case, then of every load that moves nodes; a node of two counts for the first. Empty where the
+/// solver's forces at single nodes do not tell (calculix::can_tell_reactions()) and several hold the part.
+std::vector<SupportForce> forces_of_supports(const model::Model& model, const model::Model::Case& one,
+                                             const model::CaseFields& fields, const Vec3& reaction);
 
 }  // namespace bordado::result
 

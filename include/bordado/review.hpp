@@ -7,11 +7,11 @@
 #include <bordado/review/check.hpp>
 #include <bordado/review/compare.hpp>
 #include <bordado/review/drapes.hpp>
-#include <bordado/review/drawing.hpp>
 #include <bordado/review/fields.hpp>
 #include <bordado/review/first_part.hpp>
-#include <bordado/review/page.hpp>
 #include <bordado/review/profile.hpp>
 #include <bordado/review/results.hpp>
+#include <bordado/review/runs.hpp>
+#include <bordado/review/summary.hpp>
 
 #endif

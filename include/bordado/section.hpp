@@ -63,8 +63,7 @@ struct Sections {
 };
 
 /// Sections in order of their first element. \throws Failure "section.options" where an option is out of its range.
-Sections condense(const part::Part& part, const mesh::Geometry& geometry, const layup::Layup& layup,
-                  const Options& options = {});
+Sections condense(const layup::Laid& laid, const Options& options = {});
 
 /// A material of the part, or of draped cloth.
 inline const material::Material& material_of(const part::Part& part, const Sections& sections, part::MaterialId id) {

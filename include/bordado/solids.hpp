@@ -3,9 +3,9 @@
 #ifndef BORDADO_SOLIDS_HPP
 #define BORDADO_SOLIDS_HPP
 
-#include <bordado/deck.hpp>
+#include <bordado/model.hpp>
 
-namespace bordado::deck {
+namespace bordado::model {
 
 /// What grouping plies costs: |grouped - real| / |real| (Frobenius), the largest over all sections; B against h |A| / 2.
 struct GroupingError {
@@ -57,9 +57,22 @@ struct Solids {
 /// (warnings), "solid.made" (a note), "solid.rough" (error: groups change B or D by more than a fifth). \throws Failure with all errors.
 std::shared_ptr<const Solids> extrude(const Model& model, const SolidOptions& options, Findings& findings);
 
-/// What acts in a case on nodes that its supports hold, by ids of a deck of solids: the solver's reactions leave it out.
-std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, const Model::Case& one);
+/// Element e has the solids first[e] .. first[e + 1] - 1.
+std::vector<std::uint32_t> first_solids(const Model& model);
 
-}  // namespace bordado::deck
+/// Which part of a solid a layer is: from `low` to `high`, -1 its lower face and 1 its upper.
+struct InSolid {
+  static constexpr std::uint32_t none = 0xFFFFFFFFu;
+  std::uint32_t solid = none;  ///< none where the layer has no room at any corner
+  double low = -1.0, high = 1.0;
+};
+/// Of each layer on an element, bottom to top. \param begin, end the solids that stand on it
+void find_in_solids(const Solids& solids, std::size_t begin, std::size_t end, std::span<const layup::LaidLayer> laid,
+                    std::vector<InSolid>& out);
+
+/// Strains seen from axes that are turned in the plane: order and shear as in SolidState.
+material::Vector6 turned(const material::Vector6& strains, Angle by);
+
+}  // namespace bordado::model
 
 #endif

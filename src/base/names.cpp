@@ -28,4 +28,10 @@ std::string plain_text(std::string_view text, std::size_t most) {
   return out;
 }
 
+std::string as_html(std::string_view text) {
+  std::string out;
+  for (const char c : text) out += c == '&' ? "&amp;" : c == '<' ? "&lt;" : c == '>' ? "&gt;" : std::string(1, c);
+  return out;
+}
+
 }  // namespace bordado

@@ -181,4 +181,17 @@ void append_real(std::string& text, double value, std::size_t width) {
   text.append(at, length);
 }
 
+std::string rounded_text(double value, int digits) {
+  const std::string text = fmt::format("{:.{}g}", value == 0.0 ? 0.0 : value, digits);
+  return text.find('e') != std::string::npos && std::abs(value) < 1e7 && std::abs(value) >= 1.0
+             ? fmt::format("{:.0f}", value)
+             : text;
+}
+
+bool ends_in(std::string_view path, std::string_view ending) {
+  return path.size() >= ending.size() && std::equal(ending.rbegin(), ending.rend(), path.rbegin(), [](char a, char b) {
+           return a == (b >= 'A' && b <= 'Z' ? static_cast<char>(b + 32) : b);
+         });
+}
+
 }  // namespace bordado

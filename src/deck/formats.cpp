@@ -1,6 +1,7 @@
-#include "writers.hpp"
-
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
+#include <bordado/deck.hpp>
+#include <bordado/design.hpp>
 #include <bordado/solids.hpp>
 
 #include <fmt/format.h>
@@ -9,23 +10,23 @@
 #include <algorithm>
 #include <filesystem>
 
+// Each of these rooms gives its format; nothing else of them is known here.
+namespace bordado::calculix {
+const deck::Format& format();
+}
+namespace bordado::bulk_data {
+const deck::Format& format();
+}
+
 namespace bordado::deck {
 
-namespace {
-
-constexpr Format table[] = {
-    {"calculix", "CalculiX", ".inp", true, false, write_calculix, "** ", calculix_solid_material, calculix_has_material,
-     calculix_material_is},
-    {"bulk-data", "bulk data", ".bdf", false, true, write_bulk_data, "$ ", bulk_data_materials, bulk_data_has_material,
-     bulk_data_material_is},
-};
-
-}  // namespace
-
-std::span<const Format> formats() { return table; }
+std::span<const Format> formats() {
+  static const Format table[] = {calculix::format(), bulk_data::format()};
+  return table;
+}
 
 const Format* find_format(std::string_view name) {
-  for (const Format& format : table)
+  for (const Format& format : formats())
     if (format.name == name) return &format;
   return nullptr;
 }
@@ -52,41 +53,6 @@ std::vector<std::vector<std::size_t>> decks_of(const Format& format, const Model
   return out;
 }
 
-bool linked_alike(const Model& model, const Model::Case& one, const Model::Case& other) {
-  for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (std::holds_alternative<Model::Link>(model.loads[i].what) && one.acts(i) != other.acts(i)) return false;
-  return true;
-}
-
-void check_linked_alike(const Model& model, const Model::Case& one, const Model::Case& other) {
-  if (!linked_alike(model, one, other))
-    throw Failure(
-        {Severity::error, "deck.cases-apart",
-         fmt::format("cases '{}' and '{}' have other stiff links, and a link is there in every case of a deck",
-                     one.name, other.name),
-         Place::in(model.part->file), "write a deck of each: bordado deck --case NAME"});
-}
-
-bool has_forces(const Model& model, const Model::Case& one) {
-  for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (one.acts(i) && !std::holds_alternative<Model::Temperature>(model.loads[i].what) &&
-        !std::holds_alternative<Model::Displacement>(model.loads[i].what))
-      return true;
-  return false;
-}
-
-bool has_supports(const Model& model, const Model::Case& one) {
-  return !one.supports.empty() || has_load<Model::Displacement>(model, one);
-}
-
-bool held_alike(const Model& model, const Model::Case& one, const Model::Case& other) {
-  if (one.supports != other.supports || one.beds != other.beds) return false;
-  for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (std::holds_alternative<Model::Displacement>(model.loads[i].what) && one.factors[i] != other.factors[i])
-      return false;
-  return true;
-}
-
 std::string write_names(const Written& written, const Model& model, MayReplace may_replace) {
   const std::filesystem::path deck(written.path);
   const std::string path =
@@ -95,13 +61,13 @@ std::string write_names(const Written& written, const Model& model, MayReplace m
   nlohmann::ordered_json names = nlohmann::ordered_json::array();
   for (const Stands& one : written.names) names.push_back({{"name", one.name}, {"kind", one.kind}, {"of", one.of}});
   nlohmann::ordered_json body = {{"what", fmt::format("what stands where in a deck, written by Bordado {}", version())},
-                                 {"part", model.part->name},
+                                 {"part", model.design->part.name},
                                  {"deck", deck.filename().string()},
-                                 {"units", model.part->units.name()},
+                                 {"units", model.design->part.units.name()},
                                  {"names", names}};
   if (written.solids > 0) {
     // Solid number k of the deck: the element that it stands on and the group of plies that it is.
-    const Solids& solids = *model.solids;
+    const model::Solids& solids = *model.solids;
     std::vector<std::int64_t> elements;
     for (const mesh::ElementIndex e : solids.element) elements.push_back(model.surface.element_ids[e]);
     body["solids"] = {{"groups", solids.groups}, {"element", elements}, {"group", solids.group}};

@@ -1,5 +1,5 @@
-#include "set_names.hpp"
-#include "writers.hpp"
+#include <bordado/deck/writing.hpp>
+#include <bordado/design.hpp>
 
 #include <bordado/base/text.hpp>
 
@@ -7,12 +7,20 @@
 
 #include <algorithm>
 #include <cctype>
+#include <charconv>
+#include <numeric>
 
 namespace bordado::deck {
 
+namespace {
+
+bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\r'; }
+
+}  // namespace
+
 std::vector<std::string> head_lines(const Model& model, std::string_view format_title, const WriteOptions& options) {
-  const part::Part& part = *model.part;
-  const section::Sections& sections = *model.sections;
+  const part::Part& part = model.design->part;
+  const section::Sections& sections = model.design->sections;
   const section::Deviation& off = sections.deviation;
   const UnitSystem& units = part.units;
   std::vector<std::string> out;
@@ -31,7 +39,7 @@ std::vector<std::string> head_lines(const Model& model, std::string_view format_
                   "change of A {:.2g} %, B {:.2g} %, D {:.2g} %",
                   off.angle_tolerance.degrees(), off.largest_angle.degrees(), off.mean_angle.degrees(),
                   100 * off.largest_A, 100 * off.largest_B, 100 * off.largest_D));
-  const auto& varies = model.layup->varies;
+  const auto& varies = model.design->layup.varies;
   if (std::any_of(varies.begin(), varies.end(), [](auto one) { return one != 0; }))
     out.push_back(
         fmt::format("thickness that varies: layers of a section have their elements' mean, within {:g} % of the "
@@ -56,7 +64,7 @@ Written summary(const Model& model, const WriteOptions& options, const OutputFil
   out.bytes = file.bytes();
   out.nodes = model.surface.points.size();
   out.elements = model.surface.element_count();
-  out.sections = model.sections->count();
+  out.sections = model.design->sections.count();
   for (std::size_t k = 0; k < model.cases.size(); ++k)
     if (options.cases.empty() || std::find(options.cases.begin(), options.cases.end(), k) != options.cases.end())
       out.loads.emplace_back(model.cases[k].name, total(model, model.cases[k]));
@@ -89,20 +97,53 @@ std::string solver_name(std::string_view name) {
   return out;
 }
 
-std::string DeckNames::fit(std::string_view name, std::string_view otherwise) {
-  std::string word = solver_name(name);
-  if (word.find_first_not_of('_') == std::string::npos) word = otherwise;
-  if (is_ours(word)) word += '_';
-  std::string out = word;
-  for (int number = 2; !used_.insert(out).second; ++number) out = fmt::format("{}_{}", word, number);
+std::string plies_text(const Model& model, section::SectionId section) {
+  std::string out;
+  for (const section::LaidLayer& layer : model.design->sections.layers_of(section))
+    out += (out.empty() ? "" : " ") + model.design->part.plies[layer.ply].id;
+  return plain_text(out);
+}
+
+std::vector<std::size_t> wanted_cases(const Model& model, const WriteOptions& options) {
+  if (!options.cases.empty()) return options.cases;
+  std::vector<std::size_t> all(model.cases.size());
+  std::iota(all.begin(), all.end(), std::size_t{0});
+  return all;
+}
+
+std::vector<std::array<std::int64_t, 2>> runs_of(std::span<const std::int64_t> ids) {
+  std::vector<std::array<std::int64_t, 2>> out;
+  for (const std::int64_t id : ids) {
+    if (out.empty() || id != out.back()[1] + 1) out.push_back({id, id});
+    out.back()[1] = id;
+  }
   return out;
 }
 
-std::string plies_text(const Model& model, section::SectionId section) {
-  std::string out;
-  for (const section::LaidLayer& layer : model.sections->layers_of(section))
-    out += (out.empty() ? "" : " ") + model.part->plies[layer.ply].id;
-  return plain_text(out);
+std::optional<double> number_in(std::string_view field) {
+  while (!field.empty() && is_blank(field.front())) field.remove_prefix(1);
+  while (!field.empty() && is_blank(field.back())) field.remove_suffix(1);
+  if (field.empty()) return std::nullopt;
+  std::string filled;
+  for (std::size_t i = 0; i < field.size(); ++i) {
+    const bool exponent = i > 0 && (field[i] == '+' || field[i] == '-') && field[i - 1] != 'e' && field[i - 1] != 'E';
+    if (exponent) filled += 'e';
+    if (field[i] != '+') filled += field[i];
+  }
+  double out = 0.0;
+  const auto [end, error] = std::from_chars(filled.data(), filled.data() + filled.size(), out);
+  if (error != std::errc() || end != filled.data() + filled.size()) return std::nullopt;
+  return out;
+}
+
+void for_each_line(std::string_view text, const std::function<void(std::string_view line)>& with) {
+  while (!text.empty()) {
+    const auto end = text.find('\n');
+    std::string_view line = text.substr(0, end);
+    if (line.ends_with('\r')) line.remove_suffix(1);
+    with(line);
+    text.remove_prefix(end == std::string_view::npos ? text.size() : end + 1);
+  }
 }
 
 }  // namespace bordado::deck

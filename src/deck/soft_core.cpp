@@ -1,4 +1,4 @@
-#include "writers.hpp"
+#include <bordado/deck/writing.hpp>
 
 #include <algorithm>
 

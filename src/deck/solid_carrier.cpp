@@ -1,8 +1,6 @@
-#include "solid_carrier.hpp"
+#include <bordado/deck/solid_carrier.hpp>
 
-#include "set_names.hpp"
 #include "solid_forces.hpp"
-#include "solid_shapes.hpp"
 
 #include <fmt/format.h>
 #include <Eigen/Geometry>
@@ -16,10 +14,9 @@ namespace bordado::deck {
 
 using mesh::NodeIndex;
 
-SolidCarrier::SolidCarrier(const Model& model, std::string requests, double first_temperature)
+SolidCarrier::SolidCarrier(const Model& model, double first_temperature)
     : model_(model),
       solids_(*model.solids),
-      requests_(std::move(requests)),
       first_temperature_(first_temperature),
       next_node_(static_cast<std::int64_t>(solids_.points.size()) + 1) {}
 
@@ -118,7 +115,7 @@ LoadCards SolidCarrier::cards(const Model::Load& load, bool turns) const {
       out.couples.push_back({{id_of(face(n, true)), id_of(face(n, false))}, moment});
     }
   } else if (const auto* const inertia = std::get_if<Model::Inertia>(&load.what)) {
-    add_inertia(*inertia, out);
+    out.inertia = inertia;
   } else if (const auto* const displacement = std::get_if<Model::Displacement>(&load.what)) {
     for (const NodeIndex n : displacement->nodes) move(out, n, *displacement);
   } else if (const auto* const heat = std::get_if<Model::Temperature>(&load.what)) {
@@ -133,8 +130,7 @@ LoadCards SolidCarrier::cards(const Model::Load& load, bool turns) const {
   return out;
 }
 
-std::vector<std::pair<std::string, std::vector<std::int64_t>>> SolidCarrier::sums(const Model::Case& one) const {
-  // All nodes: what the elements put on those that are held is what the supports put on the part.
+std::vector<std::int64_t> SolidCarrier::held_nodes(const Model::Case& one) const {
   std::vector<std::int64_t> nodes;
   const auto add = [&](const Sum& sum) {
     for (const NodeValue& term : sum.terms) nodes.push_back(term.node);
@@ -152,12 +148,7 @@ std::vector<std::pair<std::string, std::vector<std::int64_t>>> SolidCarrier::sum
   });
   std::sort(nodes.begin(), nodes.end());
   nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
-  if (nodes.empty()) return {};
-  return {{std::string(held_columns), std::move(nodes)}};
-}
-
-bool SolidCarrier::node_by_node(const Model::Case& one, const std::string&) const {
-  return can_tell_reactions(model_, one);
+  return nodes;
 }
 
 std::vector<std::int64_t> SolidCarrier::linked(const Model::Link& link) const {
@@ -229,99 +220,6 @@ void SolidCarrier::move(LoadCards& out, NodeIndex n, const Model::Displacement& 
                                     turn.cross(solids_.points[node] - solids_.points[nodes.front()])[k]});
     }
   }
-}
-
-void SolidCarrier::write_beds(const Model::Case& one, OutputFile& file, std::vector<Stands>& names) {
-  BedMesh mesh{next_node_, static_cast<std::int64_t>(solids_.count()) + 1, [&](NodeIndex n) { return id_of(foot(n)); },
-               [&](NodeIndex n) { return solids_.points[foot(n)]; }};
-  for (const std::size_t b : one.beds) grounds_.push_back(write_bed(model_, b, mesh, file, names));
-  next_node_ = mesh.next_node;
-}
-
-namespace {
-
-/// Calls with(id, force) for all that acts on nodes of the solids; elements whose nodes are all unwanted are passed over.
-template <class Wanted, class With>
-void for_each_force(const Model& model, const Model::Case& one, const SolidCarrier& carrier, Wanted wanted, With with) {
-  const Solids& solids = *model.solids;
-  for (std::size_t i = 0; i < model.loads.size(); ++i) {
-    if (!one.acts(i)) continue;
-    for (const NodeValue& value :
-         carrier.cards(model.loads[i], one.analysis == part::Analysis::large_displacements).forces)
-      if (wanted(value.node)) with(value.node, Vec3(one.factors[i] * value.value * Vec3::Unit(value.freedom - 1)));
-    const auto* const inertia = std::get_if<Model::Inertia>(&model.loads[i].what);
-    if (!inertia) continue;
-    // What the solver spreads over a solid's nodes by its shape functions.
-    for (std::size_t s = 0; s < solids.count(); ++s) {
-      const auto nodes = solids.nodes_of(s);
-      if (std::none_of(nodes.begin(), nodes.end(), [&](std::uint32_t n) { return wanted(id_of(n)); })) continue;
-      const double density = solids.materials[solids.material[s]].density.value_or(0.0);
-      add_body_forces(
-          solids.points, nodes,
-          [&](const Vec3& point) -> Vec3 {
-            Vec3 out = inertia->gravity;
-            if (const auto& r = inertia->rotation) {
-              const Vec3 arm = point - r->through;
-              out += r->speed * r->speed * (arm - arm.dot(r->along) * r->along);
-            }
-            return one.factors[i] * density * out;
-          },
-          [&](std::uint32_t node, const Vec3& force) {
-            if (wanted(id_of(node))) with(id_of(node), force);
-          });
-    }
-  }
-}
-
-}  // namespace
-
-std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, const Model::Case& one) {
-  const SolidCarrier carrier(model, {}, 0.0);
-  std::map<std::int64_t, Vec3> sums;
-  for (const auto& [name, nodes] : carrier.sums(one))
-    for (const std::int64_t node : nodes) sums.emplace(node, Vec3::Zero());
-  for_each_force(
-      model, one, carrier, [&](std::int64_t node) { return sums.count(node) > 0; },
-      [&](std::int64_t node, const Vec3& force) { sums.at(node) += force; });
-  return {sums.begin(), sums.end()};
-}
-
-std::vector<std::uint8_t> fully_integrated(const Model& model, std::span<const std::size_t> cases) {
-  const Solids& solids = *model.solids;
-  const SolidCarrier carrier(model, {}, 0.0);
-  std::set<std::uint32_t> ends;
-  for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (std::any_of(cases.begin(), cases.end(), [&](std::size_t k) {
-          return model.cases[k].acts(i) && model.cases[k].analysis == part::Analysis::large_displacements;
-        }))
-      for (const Couple& couple : carrier.cards(model.loads[i], true).couples)
-        for (const std::int64_t id : couple.nodes) ends.insert(static_cast<std::uint32_t>(id - 1));
-  std::vector<std::uint8_t> out;
-  if (ends.empty()) return out;
-  // All that stands on an element with such a column.
-  std::vector<std::uint8_t> of_element(model.surface.element_count(), 0);
-  for (std::uint32_t s = 0; s < solids.count(); ++s)
-    for (const std::uint32_t node : solids.nodes_of(s))
-      if (ends.count(node) > 0) of_element[solids.element[s]] = 1;
-  for (std::uint32_t s = 0; s < solids.count(); ++s)
-    out.push_back(solids.nodes_of(s).size() == 20 ? of_element[solids.element[s]] : std::uint8_t{0});
-  return out;
-}
-
-Total total_on_solids(const Model& model, const Model::Case& one) {
-  const SolidCarrier carrier(model, {}, 0.0);
-  Total out;
-  for_each_force(
-      model, one, carrier, [](std::int64_t) { return true; },
-      [&](std::int64_t node, const Vec3& force) {
-        out.force += force;
-        out.moment += model.solids->points[static_cast<std::size_t>(node - 1)].cross(force);
-      });
-  for_each_load<Model::Link>(model, one, [&](const Model::Link& link, double factor) {
-    out.force += factor * link.force;
-    out.moment += factor * (link.at.cross(link.force) + link.moment);
-  });
-  return out;
 }
 
 }  // namespace bordado::deck

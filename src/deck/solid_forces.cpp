@@ -1,5 +1,6 @@
 #include "solid_forces.hpp"
 
+#include <bordado/design.hpp>
 #include <bordado/solids.hpp>
 
 #include <Eigen/Geometry>
@@ -14,7 +15,7 @@ using mesh::NodeIndex;
 
 SolidForces::SolidForces(const Model& model, const Model::Force& force) : model_(model), force_(force) {
   const mesh::Surface& surface = model.surface;
-  const Solids& solids = *model.solids;
+  const model::Solids& solids = *model.solids;
   loaded_.assign(surface.points.size(), 0);
   for (const NodeIndex n : force.nodes) loaded_[n] = 1;
   const auto lists = [](std::size_t owners, std::vector<std::uint32_t>& first, std::vector<std::uint32_t>& all,
@@ -51,7 +52,7 @@ std::vector<SolidForces::Bearer> SolidForces::bearers(NodeIndex node) const {
       // The node in the middle of a border belongs to one element.
       if (first_element_[side[2] + 1] - first_element_[side[2]] != 1) continue;
       const Vec3 along = surface.points[side[1]] - surface.points[side[0]];
-      out.push_back({e, along.cross(model_.geometry.normals[e]).normalized()});
+      out.push_back({e, along.cross(model_.design->geometry.normals[e]).normalized()});
     }
   }
   if (out.empty())
@@ -87,7 +88,7 @@ SolidForces::Spread SolidForces::operator()(std::size_t i) const {
 
 void SolidForces::add(Spread& out, NodeIndex node, ElementIndex element, const Vec3& outward, bool across,
                       const Vec3& force, const Vec3& moment) const {
-  const Solids& solids = *model_.solids;
+  const model::Solids& solids = *model_.solids;
   const Vec3 up = solids.upright[node].normalized(), beside = up.cross(outward);
   const auto height = [&](std::uint32_t n) { return (solids.points[n] - model_.surface.points[node]).dot(up); };
   // The layers of the element here, in axes along and beside the way out.
@@ -104,8 +105,8 @@ void SolidForces::add(Spread& out, NodeIndex node, ElementIndex element, const V
     for (const std::uint32_t n : column)
       if (std::find(nodes.begin(), nodes.end(), n) != nodes.end()) own.nodes.push_back(n);
     if (own.nodes.size() < 2) continue;  // it ends in a wedge
-    const Vec3 first =
-        frame::turned(model_.sections->references[element], model_.geometry.normals[element], solids.turn[s]);
+    const Vec3 first = frame::turned(model_.design->sections.references[element],
+                                     model_.design->geometry.normals[element], solids.turn[s]);
     layers.push_back(laminate::layer_of(solids.materials[solids.material[s]],
                                         height(own.nodes.back()) - height(own.nodes.front()),
                                         frame::between(outward, first, up)));

@@ -1,7 +1,7 @@
 // Forces and moments on columns of solids, as their layers bear them.
 #pragma once
 
-#include "calculix_steps.hpp"
+#include <bordado/deck/carrier.hpp>
 
 namespace bordado::deck {
 

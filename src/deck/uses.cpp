@@ -1,6 +1,5 @@
-#include "uses.hpp"
-
-#include "warmth.hpp"
+#include <bordado/deck/uses.hpp>
+#include <bordado/design.hpp>
 
 #include <fmt/format.h>
 
@@ -49,7 +48,7 @@ std::optional<double> only_stress_free(const Model& model, std::span<const std::
          fmt::format("its materials are free of stress at {} different temperatures, {:g} to {:g}: a deck of "
                      "bulk data has one for each section, and one at which all begins",
                      all.size(), *all.begin(), *all.rbegin()),
-         Place::in(model.part->file),
+         Place::in(model.design->part.file),
          "give them one stress-free-temperature, write the cases without temperature (--case NAME), or a deck "
          "for CalculiX"});
   return *all.begin();
@@ -64,9 +63,9 @@ std::vector<Heats> heats_of(const Model& model, std::span<const std::size_t> cas
   double low = std::numeric_limits<double>::infinity(), high = -low;
   for_each_heat(model, cases, [&](const Model::Temperature& heat, double factor, std::size_t k) {
     for (const ElementIndex e : heat.elements) {
-      const std::optional<Warmth> warm = warmth_by(model.surface, heat, factor, e);
+      const std::optional<model::Warmth> warm = warmth_by(model.surface, heat, factor, e);
       if (!warm) continue;
-      const Warmth& here = *warm;
+      const model::Warmth& here = *warm;
       for (const mesh::NodeIndex n : model.surface.nodes_of(e)) {
         const auto at =
             static_cast<std::size_t>(std::lower_bound(heat.nodes.begin(), heat.nodes.end(), n) - heat.nodes.begin());
@@ -82,7 +81,7 @@ std::vector<Heats> heats_of(const Model& model, std::span<const std::size_t> cas
   constexpr double most = 200.0;  // levels: a change of a two-hundredth of all there is
   const double step = (high - low) / most;
   for (Heats& heats : out)
-    for (std::optional<Warmth>& heat : heats) {
+    for (std::optional<model::Warmth>& heat : heats) {
       if (!heat) continue;
       for (double* const value : {&heat->tool, &heat->bag}) {
         const double level = low + step * std::round((*value - low) / step);
@@ -96,8 +95,8 @@ std::vector<Heats> heats_of(const Model& model, std::span<const std::size_t> cas
 }  // namespace
 
 Uses uses(const Model& model, std::span<const std::size_t> cases, bool heated) {
-  const section::Sections& sections = *model.sections;
-  const std::vector<double>& added = model.layup->added_mass;
+  const section::Sections& sections = model.design->sections;
+  const std::vector<double>& added = model.design->layup.added_mass;
   Uses out;
   const std::size_t count = sections.section_of.size();
   out.of.resize(count);
@@ -114,7 +113,7 @@ Uses uses(const Model& model, std::span<const std::size_t> cases, bool heated) {
     std::size_t heat = 0;
     if (heated) {
       std::vector<double> key;
-      for (const std::optional<Warmth>& one : heats[e]) {
+      for (const std::optional<model::Warmth>& one : heats[e]) {
         key.insert(key.end(), {one ? 1.0 : 0.0, one ? one->tool : 0.0, one ? one->bag : 0.0, one ? one->factor : 0.0});
       }
       const auto [at, is_new] = heat_of.emplace(std::move(key), out.heats.size());
@@ -147,31 +146,6 @@ Uses turned(Uses uses, std::span<const std::uint8_t> which) {
     uses.of[e] = at->second;
   }
   return uses;
-}
-
-double lost_within_layers(const Model& model, const Uses& uses, const List<section::SectionId, Box>& boxes) {
-  const section::Sections& sections = *model.sections;
-  double worst = 0.0;
-  std::set<section::SectionId> done;
-  for (const Uses::Use& use : uses.all) {
-    if (!use.heat || boxes[use.section].equivalents) continue;
-    const Heats& heats = uses.heats[*use.heat];
-    if (std::none_of(heats.begin(), heats.end(), [](const auto& heat) { return heat && heat->tool != heat->bag; }) ||
-        !done.insert(use.section).second)
-      continue;
-    double z = -0.5 * sections.thickness[use.section];
-    laminate::Vector3 all = laminate::Vector3::Zero(), lost = all;
-    for (const laminate::Layer& layer : section::laminate_of(*model.part, sections, use.section)) {
-      const double t = layer.thickness, m = z + 0.5 * t;
-      const laminate::Vector3 push = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
-                                     laminate::free_strain(layer, laminate::Expands::by_temperature);
-      all += (t * m * m + t * t * t / 12.0) * push;
-      lost += t * t * t / 12.0 * push;
-      z += t;
-    }
-    if (all.norm() > 0.0) worst = std::max(worst, lost.norm() / all.norm());
-  }
-  return worst;
 }
 
 }  // namespace bordado::deck

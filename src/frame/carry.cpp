@@ -1,6 +1,6 @@
 #include "carry.hpp"
 
-#include "../mesh/shape.hpp"
+#include <bordado/mesh/shape.hpp>
 
 #include <bordado/base/work.hpp>
 #include <bordado/mesh/locate.hpp>

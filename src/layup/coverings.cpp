@@ -1,7 +1,7 @@
 #include "coverings.hpp"
 
-#include "../mesh/corner_weights.hpp"
-#include "edges.hpp"
+#include <bordado/layup/edges.hpp>
+#include <bordado/mesh/corner_weights.hpp>
 
 #include <fmt/format.h>
 #include <Eigen/Geometry>

@@ -1,5 +1,5 @@
 #include "drapes.hpp"
-#include "edges.hpp"
+#include <bordado/layup/edges.hpp>
 
 #include <fmt/format.h>
 

@@ -1,7 +1,7 @@
-#include "edge_shapes.hpp"
+#include <bordado/layup/edge_shapes.hpp>
 
-#include "../mesh/chains.hpp"
-#include "../mesh/weld.hpp"
+#include <bordado/mesh/chains.hpp>
+#include <bordado/mesh/weld.hpp>
 
 #include <bordado/base/work.hpp>
 

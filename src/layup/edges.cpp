@@ -1,7 +1,7 @@
-#include "edges.hpp"
+#include <bordado/layup/edges.hpp>
 
-#include "../mesh/corner_weights.hpp"
-#include "../mesh/straight.hpp"
+#include <bordado/mesh/corner_weights.hpp>
+#include <bordado/mesh/straight.hpp>
 
 #include <bordado/mesh/care.hpp>
 
@@ -193,8 +193,11 @@ List<RegionId, std::vector<mesh::Curve>> edge_lines(const Layup& layup, const me
   return out;
 }
 
-mesh::Surface cut_at_edges(const Layup& layup, const mesh::Surface& surface, const mesh::Geometry& geometry,
-                           const mesh::CutOptions& options, mesh::CutReport& report, Findings& findings) {
+mesh::Surface cut_at_edges(const Laid& laid, const mesh::CutOptions& options, mesh::CutReport& report,
+                           Findings& findings) {
+  const mesh::Surface& surface = laid.surface;
+  const mesh::Geometry& geometry = laid.geometry;
+  const Layup& layup = laid.layup;
   std::vector<std::vector<double>> levels;
   for (const auto& [zone, furthest] : zones_with_edges(layup)) {
     EdgeLevels of_zone(layup, surface, zone, furthest + 3.0 * mesh::longest_edge(surface));

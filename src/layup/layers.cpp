@@ -1,5 +1,5 @@
 // What a layup is asked: layers of elements, thickness, codes, mass.
-#include "edges.hpp"
+#include <bordado/layup/edges.hpp>
 
 #include <bordado/layup.hpp>
 
@@ -212,7 +212,20 @@ List<StackId, std::vector<std::string>> zones_of_stacks(const Layup& layup) {
   return out;
 }
 
-Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup) {
+std::vector<double> thicknesses(const layup::Laid& laid) {
+  std::vector<double> out(laid.surface.element_count());
+  parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+    LayersOn layers_on(laid);
+    for (std::size_t e = begin; e < end; ++e)
+      for (const LaidLayer& layer : layers_on(static_cast<mesh::ElementIndex>(e))) out[e] += layer.thickness;
+  });
+  return out;
+}
+
+Mass mass(const Laid& laid) {
+  const part::Part& part = laid.part;
+  const mesh::Geometry& geometry = laid.geometry;
+  const Layup& layup = laid.layup;
   const std::size_t stacks = layup.stack_count();
   List<StackId, double> per_area(stacks), height(stacks);  // mass per area, and height of its centre above the mesh
   for (const StackId s : layup.stacks()) {
@@ -234,7 +247,7 @@ Mass mass(const part::Part& part, const mesh::Geometry& geometry, const Layup& l
     const double h = thickness(layup, s);
     out.stack_thickness.push_back(layup.varies[s] ? std::array{h, 0.0} : std::array{h, h});
   }
-  LayersOn layers_on(part, geometry, layup);
+  LayersOn layers_on(laid);
   Vec3 moment = Vec3::Zero();
   for (mesh::ElementIndex e = 0; e < layup.stack_of.size(); ++e) {
     const StackId s = layup.stack_of[e];

@@ -1,4 +1,4 @@
-#include "chains.hpp"
+#include <bordado/mesh/chains.hpp>
 
 #include <algorithm>
 #include <unordered_map>

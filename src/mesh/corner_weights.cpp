@@ -1,4 +1,4 @@
-#include "corner_weights.hpp"
+#include <bordado/mesh/corner_weights.hpp>
 
 #include <Eigen/Geometry>
 

@@ -1,5 +1,5 @@
 // Distance along the surface.
-#include "straight.hpp"
+#include <bordado/mesh/straight.hpp>
 
 #include <bordado/base/work.hpp>
 #include <bordado/mesh/locate.hpp>

@@ -1,5 +1,5 @@
-#include "shape.hpp"
-#include "weld.hpp"
+#include <bordado/mesh/shape.hpp>
+#include <bordado/mesh/weld.hpp>
 
 #include <bordado/base/work.hpp>
 #include <bordado/mesh/care.hpp>

@@ -1,5 +1,5 @@
 // Lines along which a level is nought.
-#include "chains.hpp"
+#include <bordado/mesh/chains.hpp>
 
 #include <algorithm>
 #include <array>

@@ -1,5 +1,5 @@
 // The nearest place on a surface, by a tree of boxes.
-#include "shape.hpp"
+#include <bordado/mesh/shape.hpp>
 
 #include <bordado/base/work.hpp>
 #include <bordado/mesh/io.hpp>

@@ -1,11 +1,11 @@
 // Wavefront OBJ: v, f, l, g and o lines; everything else is about looks and passed over. Polygons of more than four
 // corners and concave ones become triangles. Points at the same place are welded. Reference: the format's published
 // description, "Object Files (.obj)", version 3.0.
+#include <bordado/mesh/weld.hpp>
 #include "builder.hpp"
 #include "formats.hpp"
 #include "polygon.hpp"
 #include "text.hpp"
-#include "weld.hpp"
 
 #include <map>
 #include <utility>

@@ -1,5 +1,5 @@
 // Repairs that an engineer asks for; each one is told.
-#include "weld.hpp"
+#include <bordado/mesh/weld.hpp>
 
 #include <bordado/mesh/care.hpp>
 

@@ -1,4 +1,4 @@
-#include "shape.hpp"
+#include <bordado/mesh/shape.hpp>
 
 namespace bordado::mesh {
 

@@ -1,9 +1,9 @@
 // STL, text and binary: facets that share no points, so they are welded. Reference: the format has no standard; the
 // layout is the one of 3D Systems' Stereolithography Interface Specification (1989).
+#include <bordado/mesh/weld.hpp>
 #include "builder.hpp"
 #include "formats.hpp"
 #include "text.hpp"
-#include "weld.hpp"
 
 namespace bordado::mesh {
 

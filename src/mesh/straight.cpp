@@ -1,6 +1,6 @@
-#include "straight.hpp"
+#include <bordado/mesh/straight.hpp>
 
-#include "weld.hpp"
+#include <bordado/mesh/weld.hpp>
 
 #include <Eigen/Geometry>
 

@@ -1,4 +1,4 @@
-#include "shape.hpp"
+#include <bordado/mesh/shape.hpp>
 
 #include <bordado/base/work.hpp>
 #include <bordado/mesh/care.hpp>

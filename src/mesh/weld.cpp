@@ -1,4 +1,4 @@
-#include "weld.hpp"
+#include <bordado/mesh/weld.hpp>
 
 #include "../base/arena.hpp"
 #include "builder.hpp"

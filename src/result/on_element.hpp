@@ -2,9 +2,9 @@
 #pragma once
 
 #include <bordado/design.hpp>
+#include <bordado/solids.hpp>
+#include <bordado/warmth.hpp>
 #include "gradients.hpp"
-#include "loads_within.hpp"
-#include "solid_fit.hpp"
 
 #include <Eigen/LU>
 
@@ -14,6 +14,7 @@ namespace bordado::result {
 
 using laminate::Vector2;
 using laminate::Vector3;
+using mesh::ElementIndex;
 
 /// Layers of a piece of an element, made ready.
 struct Piece {
@@ -82,7 +83,7 @@ struct OfSolid {
 struct Recovery::Judged {
   explicit Judged(const Recovery& of)
       : recovery(of),
-        layers_on(of.design_.part, of.design_.geometry, of.design_.layup),
+        layers_on(of.design_),
         forces(of.design_.part, of.design_.sections),
         changing(of.design_.surface, of.design_.geometry, of.design_.sections.references, of.design_.layup,
                  of.at_nodes_) {
@@ -110,16 +111,16 @@ struct Recovery::Judged {
 
   /// Whether the strains of solids are read directly. Where edges of plies cross an element its solids are smeared as its
   /// section is, so that its pieces are judged by what both bear.
-  bool direct(const CaseFields& fields) const { return !fields.solids.empty() && !crossed && !pieces.empty(); }
+  bool direct(const model::CaseFields& fields) const { return !fields.solids.empty() && !crossed && !pieces.empty(); }
   /// The strain of the solid of a layer at a place of that, in the section's axes.
-  material::Vector6 strain_of(std::size_t layer, int place, std::span<const SolidState> states) const {
-    const InSolid& in = within[layer];
-    const SolidState& state = states[in.solid];
+  material::Vector6 strain_of(std::size_t layer, int place, std::span<const model::SolidState> states) const {
+    const model::InSolid& in = within[layer];
+    const model::SolidState& state = states[in.solid];
     return state.mean + (in.low + 0.5 * place * (in.high - in.low)) * state.slope;
   }
   /// Stress of a layer at a place. \param heat what it is warmed by, or nothing
-  SolidStress stress_of(std::size_t layer, int place, const material::Vector6& strain, const Warmth* heat) {
-    const deck::Solids& solids = *recovery.model_.solids;
+  SolidStress stress_of(std::size_t layer, int place, const material::Vector6& strain, const model::Warmth* heat) {
+    const model::Solids& solids = *recovery.model_.solids;
     const std::uint32_t s = within[layer].solid;
     const std::uint32_t m = solids.material[s];
     const OfSolid& solid = of_solids.try_emplace(m, solids.materials[m]).first->second;
@@ -133,12 +134,12 @@ struct Recovery::Judged {
       of_ply = heat->above(*piece.materials[layer], share);
     }
     const Angle turn = solids.turn[s];
-    const Vector3 across = solid.across * (turned(strain, turn) - of_solid * solid.expansion);  // 33, 23, 13
+    const Vector3 across = solid.across * (model::turned(strain, turn) - of_solid * solid.expansion);  // 33, 23, 13
     // The same in the axes of the ply.
     const Angle further = Angle::radians(own.angle.radians() - turn.radians());
     const double c = further.cos(), n = further.sin();
     const Vector3 in_ply(across[0], c * across[1] - n * across[2], n * across[1] + c * across[2]);
-    const material::Vector6 seen = turned(strain, own.angle);
+    const material::Vector6 seen = model::turned(strain, own.angle);
     SolidStress out;
     out.plane = own.plane * (Vector3(seen[0], seen[1], seen[5]) - of_ply * own.expansion - own.squeeze * in_ply);
     out.shear = {in_ply[2], in_ply[1]};
@@ -214,7 +215,7 @@ struct Recovery::Judged {
 
   /// Stresses in ply axes that layers of a piece would have if they were held back from expanding: minus that is what
   /// comes to the stress of the whole strain.
-  void expansion(const Piece& piece, const Warmth& heat, std::vector<Vector3>& into) const {
+  void expansion(const Piece& piece, const model::Warmth& heat, std::vector<Vector3>& into) const {
     into.clear();
     const double h = laminate::thickness(piece.layers);
     for (std::size_t i = 0; i < piece.layers.size(); ++i) {
@@ -233,7 +234,7 @@ struct Recovery::Judged {
   /// its tolerances, and its angles and thicknesses are not the element's own. \param heat what is in the strains, or
   /// nothing
   laminate::Deformation of_piece(const Piece& piece, ElementIndex e, const laminate::Deformation& of_section,
-                                 const Warmth* heat) {
+                                 const model::Warmth* heat) {
     const Eigen::Matrix<double, 6, 6>& whole = forces.section(e).stiffness;
     if (own_stiffness.empty())
       for (const Piece& one : pieces) own_stiffness.push_back(laminate::stiffness(one.layers, one.z0).ABD());
@@ -250,7 +251,7 @@ struct Recovery::Judged {
       return {all.head<3>(), all.tail<3>()};
     }
     // In axes across and along the edge: forces go over it, strain along it is the same on both sides.
-    const Vec3& r = recovery.model_.sections->references[e];
+    const Vec3& r = recovery.model_.design->sections.references[e];
     const Vec3 t = recovery.design_.geometry.normals[e].cross(r);
     const double c = across->second.dot(r), s = across->second.dot(t);
     const laminate::Matrix3 turn = laminate::strains_to(c, s);
@@ -286,7 +287,7 @@ struct Recovery::Judged {
   std::vector<Vector2> shear, held_shear;
   // Of solids.
   std::unordered_map<std::uint32_t, OfSolid> of_solids;  ///< by material, as they are met
-  std::vector<InSolid> within;
+  std::vector<model::InSolid> within;
   std::vector<InLayer> in_layers;
 };
 

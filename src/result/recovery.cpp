@@ -3,6 +3,7 @@
 #include "steps.hpp"
 
 #include <bordado/design.hpp>
+#include <bordado/layup/slopes.hpp>
 
 #include <fmt/format.h>
 #include <Eigen/LU>
@@ -17,11 +18,11 @@ namespace {
 
 /// A case made ready to be judged.
 struct ReadyCase {
-  const CaseFields& fields;
-  Within within;
+  const model::CaseFields& fields;
+  model::Within within;
   bool apart;  ///< temperature is held, not multiplied
 
-  ReadyCase(const deck::Model& model, const CaseFields& of, std::size_t one)
+  ReadyCase(const model::Model& model, const model::CaseFields& of, std::size_t one)
       : fields(of), within(model, model.cases[one]), apart(!of.held.empty()) {}
 
   laminate::Deformation multiplied(ElementIndex e) const {
@@ -46,12 +47,12 @@ void judge_solids(Judged& on, const ReadyCase& ready, ElementIndex e, With with)
   straining.pressure = ready.within.pressure(e);
   straining.curved = on.recovery.curved_of(e);
   const bool warm = ready.within.warm();
-  const Warmth heat = warm ? ready.within.heat(e) : Warmth{};
+  const model::Warmth heat = warm ? ready.within.heat(e) : model::Warmth{};
   on.more.clear(), on.held.clear(), on.shear.clear();
   for (std::size_t i = 0; i < piece.layers.size(); ++i)
     for (int k = 0; k < 3; ++k) {
       const Vector3 of_plane = judge.ply_stress(straining.deformation, i, k);
-      if (on.within[i].solid == InSolid::none) {  // no room, no stress
+      if (on.within[i].solid == model::InSolid::none) {  // no room, no stress
         on.more.push_back(-of_plane);
         on.shear.push_back(Vector2::Zero());
         if (ready.apart) on.held.push_back(Vector3::Zero());
@@ -89,7 +90,7 @@ StrainChanges changes_on(Judged& on, const ReadyCase& ready, ElementIndex e, con
                                            : of == Part::held ? ready.fields.held[other].deformation
                                                               : ready.multiplied(other);
     if (!heated) return on.forces(other, deformed, nullptr);
-    const Warmth heat = ready.within.heat(other);
+    const model::Warmth heat = ready.within.heat(other);
     return on.forces(other, deformed, &heat);
   });
 }
@@ -103,7 +104,7 @@ void judge_element(Judged& on, const ReadyCase& ready, ElementIndex e, With with
     const auto& piece = on.pieces[p];
     laminate::Straining straining;
     const bool warm = ready.within.warm();
-    const Warmth heat = warm ? ready.within.heat(e) : Warmth{};
+    const model::Warmth heat = warm ? ready.within.heat(e) : model::Warmth{};
     straining.deformation = on.of_piece(piece, e, ready.multiplied(e), warm && !ready.apart ? &heat : nullptr);
     straining.Q = ready.shear(e);
     straining.pressure = ready.within.pressure(e);
@@ -158,7 +159,7 @@ void keep_worse(Critical& worst, const Critical& one) {
 
 }  // namespace
 
-void check_plausible(const CaseFields& fields, const mesh::Surface& surface, Findings& findings) {
+void check_plausible(const model::CaseFields& fields, const mesh::Surface& surface, Findings& findings) {
   std::size_t most = 0;
   double largest = 0.0;
   for (std::size_t e = 0; e < fields.sections.size(); ++e)
@@ -203,13 +204,13 @@ std::vector<Vec3> curvatures(const mesh::Surface& surface, const mesh::Geometry&
 
 }  // namespace
 
-Recovery::Recovery(const Design& design, const deck::Model& model, std::vector<laminate::Criterion> criteria)
+Recovery::Recovery(const Design& design, const model::Model& model, std::vector<laminate::Criterion> criteria)
     : design_(design),
       model_(model),
       criteria_(std::move(criteria)),
-      doubtful_(beside_steps(design.surface, design.geometry, design.part, design.layup)),
-      slopes_(layer_slopes(design.surface, design.geometry, design.part, design.layup, design.sections.references)),
-      across_(across_edges(design.surface, design.geometry, design.part, design.layup)),
+      doubtful_(beside_steps(design)),
+      slopes_(layup::layer_slopes(design, design.sections.references)),
+      across_(layup::across_edges(design)),
       at_nodes_(mesh::elements_at_nodes(design.surface)) {
   const bool cores = std::any_of(design.part.materials.begin(), design.part.materials.end(),
                                  [](const material::Material& m) { return material::is_core(m.kind); });
@@ -218,7 +219,7 @@ Recovery::Recovery(const Design& design, const deck::Model& model, std::vector<l
   if (!model.solids) {
     // Where little is left of a layer that runs out steeply, what lies on both sides of it bends by itself: solids have
     // two thirds of the shear there, and less.
-    layup::LayersOn on(design.part, design.geometry, design.layup);
+    layup::LayersOn on(design);
     for (const auto& [e, slopes] : slopes_) {
       const auto laid = on(e);
       double h = 0.0;
@@ -233,7 +234,7 @@ Recovery::Recovery(const Design& design, const deck::Model& model, std::vector<l
   }
   first_solid_ = first_solids(model);
   if (doubtful_.empty()) return;
-  layup::LayersOn layers_on(design.part, design.geometry, design.layup);
+  layup::LayersOn layers_on(design);
   for (ElementIndex e = 0; e < doubtful_.size(); ++e) {
     if (!doubtful_[e]) continue;
     double h = 0.0;
@@ -247,7 +248,7 @@ namespace {
 /// Every layer of an element at its three places.
 template <class Judged>
 std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex e) {
-  const CaseFields& fields = ready.fields;
+  const model::CaseFields& fields = ready.fields;
   on.wants_shear = true;
   std::vector<PlyState> out;
   judge_element(on, ready, e, [&](const Piece& piece, const laminate::Judge&, const laminate::Straining& straining) {
@@ -262,10 +263,10 @@ std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex
         state.z = piece.laid[l].bottom + 0.5 * k * piece.layers[l].thickness;
         state.strain = state.ply_strain = state.stress = state.ply_stress = state.ply_held = Vector3::Zero();
         state.ply_shear = Vector2::Zero();
-        if (on.within[l].solid != InSolid::none) {
+        if (on.within[l].solid != model::InSolid::none) {
           const material::Vector6 strain = on.strain_of(l, k, fields.solids);
-          const material::Vector6 seen = turned(strain, piece.layers[l].angle);
-          const Warmth heat = ready.within.heat(e);
+          const material::Vector6 seen = model::turned(strain, piece.layers[l].angle);
+          const model::Warmth heat = ready.within.heat(e);
           const SolidStress stress = on.stress_of(l, k, strain, ready.within.warm() ? &heat : nullptr);
           state.strain = {strain[0], strain[1], strain[5]};
           state.ply_strain = {seen[0], seen[1], seen[5]};
@@ -281,7 +282,7 @@ std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex
     }
     laminate::Deformation whole = straining.deformation;
     if (ready.apart) {
-      const Warmth heat = ready.within.heat(e);
+      const model::Warmth heat = ready.within.heat(e);
       const laminate::Deformation held =
           on.of_piece(piece, e, fields.held[e].deformation, ready.within.warm() ? &heat : nullptr);
       whole.strain += held.strain, whole.curvature += held.curvature;
@@ -313,13 +314,13 @@ std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex
 
 }  // namespace
 
-std::vector<PlyState> Recovery::at(const CaseFields& fields, std::size_t one, ElementIndex e) const {
+std::vector<PlyState> Recovery::at(const model::CaseFields& fields, std::size_t one, ElementIndex e) const {
   const ReadyCase ready(model_, fields, one);
   Judged on(*this);
   return states_on(on, ready, e);
 }
 
-std::vector<Critical> Recovery::failing(const CaseFields& fields, std::size_t one, ElementIndex e) const {
+std::vector<Critical> Recovery::failing(const model::CaseFields& fields, std::size_t one, ElementIndex e) const {
   const ReadyCase ready(model_, fields, one);
   Judged on(*this);
   std::vector<Critical> out;
@@ -332,9 +333,11 @@ std::vector<Critical> Recovery::failing(const CaseFields& fields, std::size_t on
   return out;
 }
 
-Warmth Recovery::warmth(std::size_t one, ElementIndex e) const { return Within(model_, model_.cases[one]).heat(e); }
+model::Warmth Recovery::warmth(std::size_t one, ElementIndex e) const {
+  return model::Within(model_, model_.cases[one]).heat(e);
+}
 
-std::vector<StrainChanges> Recovery::changes(const CaseFields& fields, std::size_t one) const {
+std::vector<StrainChanges> Recovery::changes(const model::CaseFields& fields, std::size_t one) const {
   const ReadyCase ready(model_, fields, one);
   std::vector<StrainChanges> out(fields.sections.size(), StrainChanges::Zero());
   parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
@@ -356,9 +359,9 @@ std::vector<ElementIndex> Recovery::tapered() const {
 }
 
 double Recovery::warmed(std::size_t one, ElementIndex e) const {
-  const Within within(model_, model_.cases[one]);
+  const model::Within within(model_, model_.cases[one]);
   if (!within.warm()) return 0.0;
-  const Warmth heat = within.heat(e);
+  const model::Warmth heat = within.heat(e);
   double least = std::numeric_limits<double>::infinity(), most = -least;
   for (const section::LaidLayer& layer : design_.sections.layers_of(design_.sections.section_of[e])) {
     const material::Material& material = section::material_of(design_.part, design_.sections, layer.material);
@@ -371,13 +374,13 @@ double Recovery::warmed(std::size_t one, ElementIndex e) const {
                                                                           : std::numeric_limits<double>::quiet_NaN();
 }
 
-std::vector<laminate::Resultants> Recovery::carried(const CaseFields& fields, std::size_t one) const {
-  const Within within(model_, model_.cases[one]);
+std::vector<laminate::Resultants> Recovery::carried(const model::CaseFields& fields, std::size_t one) const {
+  const model::Within within(model_, model_.cases[one]);
   std::vector<laminate::Resultants> out(fields.sections.size());
   parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
     SectionForces forces(design_.part, design_.sections);
     for (auto e = static_cast<ElementIndex>(begin); e < end; ++e) {
-      const Warmth heat = within.heat(e);
+      const model::Warmth heat = within.heat(e);
       const Carried all = forces(e, fields.sections[e].deformation, within.warm() ? &heat : nullptr);
       out[e] = {all.head<3>(), all.tail<3>()};
     }
@@ -446,7 +449,7 @@ class Keeping : public laminate::Judge::Watch {
 
 }  // namespace
 
-Reserves Recovery::reserves(std::span<const CaseFields> fields, std::span<const std::size_t> cases,
+Reserves Recovery::reserves(std::span<const model::CaseFields> fields, std::span<const std::size_t> cases,
                             const Progress& progress) const {
   const std::size_t count = design_.surface.element_count();
   std::vector<ReadyCase> ready;

@@ -2,7 +2,7 @@
 
 namespace bordado::result {
 
-const SectionForces::Section& SectionForces::section(ElementIndex element) {
+const SectionForces::Section& SectionForces::section(mesh::ElementIndex element) {
   const section::SectionId s = sections_.section_of[element];
   if (ready_.empty()) ready_.resize(sections_.count());
   std::optional<Section>& out = ready_[index(s)];
@@ -14,7 +14,7 @@ const SectionForces::Section& SectionForces::section(ElementIndex element) {
   return *out;
 }
 
-Carried SectionForces::pushed(ElementIndex element, const Warmth& heat) {
+Carried SectionForces::pushed(mesh::ElementIndex element, const model::Warmth& heat) {
   const section::SectionId s = sections_.section_of[element];
   const auto laid = sections_.layers_of(s);
   return six(held_expansion(
@@ -25,7 +25,8 @@ Carried SectionForces::pushed(ElementIndex element, const Warmth& heat) {
       sections_.bottom[s]));
 }
 
-Carried SectionForces::operator()(ElementIndex element, const laminate::Deformation& deformed, const Warmth* heat) {
+Carried SectionForces::operator()(mesh::ElementIndex element, const laminate::Deformation& deformed,
+                                  const model::Warmth* heat) {
   Carried out = section(element).stiffness * six(deformed);
   if (heat) out -= pushed(element, *heat);
   return out;

@@ -1,7 +1,7 @@
 // What sections carry: the one place that makes it.
 #pragma once
 
-#include "loads_within.hpp"
+#include <bordado/warmth.hpp>
 
 #include <optional>
 #include <vector>
@@ -21,11 +21,11 @@ class SectionForces {
 
   SectionForces(const part::Part& part, const section::Sections& sections) : part_(part), sections_(sections) {}
 
-  const Section& section(ElementIndex element);
+  const Section& section(mesh::ElementIndex element);
   /// What would hold it back from expanding, with the sign of what pushes outwards.
-  Carried pushed(ElementIndex element, const Warmth& heat);
+  Carried pushed(mesh::ElementIndex element, const model::Warmth& heat);
   /// What it carries so deformed. \param heat what is in the strains, or nothing
-  Carried operator()(ElementIndex element, const laminate::Deformation& deformed, const Warmth* heat);
+  Carried operator()(mesh::ElementIndex element, const laminate::Deformation& deformed, const model::Warmth* heat);
 
  private:
   const part::Part& part_;

@@ -171,7 +171,7 @@ class Taking {
     if (++told_[code] <= 5) errors_.add({Severity::error, code, std::move(what), where, std::move(remedy)});
   }
 
-  CaseFields finish() {
+  model::CaseFields finish() {
     std::size_t missing = 0;
     for (ElementIndex e = 0; e < given_.size(); ++e)
       if (given_[e] == 0 && ++missing <= 5)
@@ -190,7 +190,7 @@ class Taking {
   bool forces_;
   std::vector<std::uint8_t> given_;
   List<section::SectionId, Eigen::Matrix<double, 6, 6>> compliance_;
-  CaseFields out_;
+  model::CaseFields out_;
   Findings errors_;
   std::map<std::string, int> told_;
 };
@@ -353,10 +353,11 @@ GivenSections read_sections(const Design& design, const std::string& path) {
   return path.ends_with(".vtu") ? read_vtu(design, path) : read_table(design, path);
 }
 
-CaseFields with_temperature(GivenSections given, const Design& design, const deck::Model& model, std::size_t one) {
-  CaseFields out = std::move(given.fields);
+model::CaseFields with_temperature(GivenSections given, const Design& design, const model::Model& model,
+                                   std::size_t one) {
+  model::CaseFields out = std::move(given.fields);
   out.shear = given.shear;
-  const Within within(model, model.cases[one]);
+  const model::Within within(model, model.cases[one]);
   if (!within.warm()) return out;
   SectionForces forces(design.part, design.sections);
   out.held.resize(out.sections.size());

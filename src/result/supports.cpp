@@ -1,6 +1,8 @@
 // What each support puts on the part.
 #include "gradients.hpp"
 
+#include <bordado/design.hpp>
+
 #include <Eigen/Geometry>
 
 #include <utility>
@@ -12,16 +14,17 @@ namespace {
 /// Moments that sections bring to held nodes: where the rotation of a shell is held, forces on its nodes do not tell them.
 class Couples {
  public:
-  Couples(const deck::Model& model, const deck::Model::Case& one, const CaseFields& fields)
+  Couples(const model::Model& model, const model::Model::Case& one, const model::CaseFields& fields)
       : model_(model),
         fields_(fields),
         within_(model, one),
         at_nodes_(mesh::elements_at_nodes(model.surface)),
-        forces_(*model.part, *model.sections),
-        changing_(model.surface, model.geometry, model.sections->references, *model.layup, at_nodes_) {}
+        forces_(model.design->part, model.design->sections),
+        changing_(model.surface, model.design->geometry, model.design->sections.references, model.design->layup,
+                  at_nodes_) {}
 
   /// Of what is held on some nodes. \param held as in Support \param axes per node, or empty: the part's
-  Vec3 on(const std::vector<mesh::NodeIndex>& nodes, std::uint8_t held, std::span<const deck::Model::Axes> axes) {
+  Vec3 on(const std::vector<mesh::NodeIndex>& nodes, std::uint8_t held, std::span<const model::Model::Axes> axes) {
     Vec3 out = Vec3::Zero();
     std::vector<std::size_t> place(model_.surface.points.size(), nodes.size());
     for (std::size_t i = 0; i < nodes.size(); ++i) place[nodes[i]] = i;
@@ -33,8 +36,8 @@ class Couples {
         const Vec3 couple = across(e, model_.surface.points[ends[0]], model_.surface.points[ends[1]]);
         // Only along what is held; half of it at either end.
         for (const mesh::NodeIndex end : ends) {
-          const deck::Model::Axes own =
-              axes.empty() ? deck::Model::Axes{Vec3::UnitX(), Vec3::UnitY()} : axes[place[end]];
+          const model::Model::Axes own =
+              axes.empty() ? model::Model::Axes{Vec3::UnitX(), Vec3::UnitY()} : axes[place[end]];
           const Vec3 direction[] = {own[0], own[1], own[0].cross(own[1])};
           for (int r = 0; r < 3; ++r)
             if (held >> (3 + r) & 1) out += 0.5 * couple.dot(direction[r]) * direction[r];
@@ -47,14 +50,14 @@ class Couples {
  private:
   /// What is put on an element across a straight side.
   Vec3 across(mesh::ElementIndex e, const Vec3& from, const Vec3& to) {
-    const Vec3 &n = model_.geometry.normals[e], &r = model_.sections->references[e], t = n.cross(r);
+    const Vec3 &n = model_.design->geometry.normals[e], &r = model_.design->sections.references[e], t = n.cross(r);
     const auto carried_by = [&](mesh::ElementIndex other) -> Carried {
-      const Warmth heat = within_.heat(other);
+      const model::Warmth heat = within_.heat(other);
       return forces_(other, fields_.sections[other].deformation, within_.warm() ? &heat : nullptr);
     };
     Gradients changes = changing_(e, carried_by);
     balance(changes, fields_.sections[e].Q);
-    const Vec3 way = 0.5 * (from + to) - model_.geometry.centres[e], side = to - from;
+    const Vec3 way = 0.5 * (from + to) - model_.design->geometry.centres[e], side = to - from;
     const Carried there = carried_by(e) + changes * Eigen::Vector2d(way.dot(r), way.dot(t));
     const Vec3 outwards = side.cross(n).normalized();
     const Eigen::Vector2d v(outwards.dot(r), outwards.dot(t));
@@ -62,9 +65,9 @@ class Couples {
     return side.norm() * n.cross(pulls);
   }
 
-  const deck::Model& model_;
-  const CaseFields& fields_;
-  Within within_;
+  const model::Model& model_;
+  const model::CaseFields& fields_;
+  model::Within within_;
   mesh::NodeTable at_nodes_;
   SectionForces forces_;
   Changing changing_;
@@ -74,22 +77,22 @@ class Couples {
 struct Holder {
   const std::vector<mesh::NodeIndex>* nodes;
   std::uint8_t held = 0;
-  std::span<const deck::Model::Axes> axes = {};
+  std::span<const model::Model::Axes> axes = {};
 };
 
 }  // namespace
 
-std::vector<SupportForce> forces_of_supports(const deck::Model& model, const deck::Model::Case& one,
-                                             const CaseFields& fields, const Vec3& reaction) {
+std::vector<SupportForce> forces_of_supports(const model::Model& model, const model::Model::Case& one,
+                                             const model::CaseFields& fields, const Vec3& reaction) {
   std::vector<SupportForce> out;
   std::vector<Holder> holders;
   for (const std::size_t i : one.supports) {
-    const deck::Model::Support& support = model.supports[i];
+    const model::Model::Support& support = model.supports[i];
     out.push_back({support.name, false, Vec3::Zero(), {}});
     holders.push_back({&support.nodes, support.held, support.axes});
   }
   for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (const auto* const moved = std::get_if<deck::Model::Displacement>(&model.loads[i].what); moved && one.acts(i)) {
+    if (const auto* const moved = std::get_if<model::Model::Displacement>(&model.loads[i].what); moved && one.acts(i)) {
       out.push_back({model.loads[i].name, true, Vec3::Zero(), {}});
       std::uint8_t held = 0;
       for (std::size_t k = 0; k < 6; ++k)
@@ -102,7 +105,7 @@ std::vector<SupportForce> forces_of_supports(const deck::Model& model, const dec
     if (small) {
       Vec3 moment = Vec3::Zero();
       for (std::size_t i = 0; i < model.loads.size(); ++i)
-        if (one.acts(i)) moment -= one.factors[i] * deck::total(model, model.loads[i]).moment;
+        if (one.acts(i)) moment -= one.factors[i] * model::total(model, model.loads[i]).moment;
       out.front().moment = moment;
     }
     return out;

@@ -2,6 +2,7 @@
 #include "edge_checks.hpp"
 #include "pieces.hpp"
 
+#include <bordado/calculix/boxes.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/review/check.hpp>
 #include <bordado/review/drapes.hpp>
@@ -61,7 +62,7 @@ class Checker {
     const mesh::Inspection found = mesh::inspect(design_.surface, design_.geometry, edges_);
     for (Finding& doubt : mesh::doubts(design_.surface, found))
       if (doubt.code != "mesh.junction") findings_.add(std::move(doubt));  // told when the sides were made to agree
-    if (auto thick = deck::thick_at_edge(design_.surface, design_.geometry, design_.sections))
+    if (auto thick = calculix::thick_at_edge(design_.surface, design_.geometry, design_.sections))
       findings_.add(std::move(*thick));
   }
 
@@ -69,7 +70,7 @@ class Checker {
   /// What supports and loads act on, as a deck would look it up.
   void check_targets() {
     Findings found;
-    deck::check_targets(part_, design_.surface, layup_, found);
+    model::check_targets(design_, found);
     for (const bool errors : {true, false})
       for (const Finding& finding : found.all())
         if ((finding.severity == Severity::error) == errors) findings_.add(finding);

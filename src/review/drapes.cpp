@@ -1,4 +1,4 @@
-#include "../layup/edges.hpp"
+#include <bordado/layup/edges.hpp>
 
 #include <bordado/design.hpp>
 #include <bordado/review/drapes.hpp>

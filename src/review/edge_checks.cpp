@@ -290,7 +290,7 @@ class EdgeChecker {
         count,
         [&](std::size_t begin, std::size_t end) {
           Worst& worst = of_block[begin / block];
-          layup::LayersOn layers_on(part_, design_.geometry, layup_);
+          layup::LayersOn layers_on(design_);
           std::vector<layup::LaidLayer> last;
           double last_off = 0.0;
           for (mesh::ElementIndex e = static_cast<mesh::ElementIndex>(begin); e < end; ++e) {
@@ -317,7 +317,7 @@ class EdgeChecker {
       if (std::abs(one.off) > std::abs(all.off)) all.off = one.off, all.element = one.element;
     }
     if (all.count == 0) return;
-    layup::LayersOn layers_on(part_, design_.geometry, layup_);
+    layup::LayersOn layers_on(design_);
     std::vector<std::string> crossed;
     for (const layup::LaidLayer& layer : layers_on(all.element))
       if (layer.covered < 1.0) crossed.push_back(fmt::format("{} {:.0f} %", id(layer.ply), 100.0 * layer.covered));

@@ -56,7 +56,7 @@ void for_what_varies(const Design& design, mesh::Array& thickness, mesh::Array& 
   if (std::none_of(layup.varies.begin(), layup.varies.end(), [](auto varies) { return varies != 0; })) return;
   const double to_si = design.part.units.to_si(Dimension::areal_mass);
   parallel_blocks(layup.stack_of.size(), [&](std::size_t begin, std::size_t end) {
-    layup::LayersOn layers_on(design.part, design.geometry, layup);
+    layup::LayersOn layers_on(design);
     for (std::size_t e = begin; e < end; ++e) {
       if (!layup.varies[layup.stack_of[e]]) continue;
       const auto layers = layers_on(static_cast<mesh::ElementIndex>(e));

@@ -1,5 +1,5 @@
 // The flat cloth of draped plies, and how it lies on rolls.
-#include "../layup/edges.hpp"
+#include <bordado/layup/edges.hpp>
 
 #include <bordado/design.hpp>
 #include <bordado/review/drapes.hpp>

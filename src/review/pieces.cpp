@@ -1,6 +1,6 @@
 #include "pieces.hpp"
 
-#include "../mesh/weld.hpp"
+#include <bordado/mesh/weld.hpp>
 
 #include <algorithm>
 

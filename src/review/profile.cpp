@@ -1,6 +1,6 @@
 // A cut through the laminate along a line.
-#include "../layup/edges.hpp"
-#include "../mesh/corner_weights.hpp"
+#include <bordado/layup/edges.hpp>
+#include <bordado/mesh/corner_weights.hpp>
 
 #include <bordado/design.hpp>
 #include <bordado/mesh/locate.hpp>

@@ -109,7 +109,7 @@ std::vector<mesh::Array> arrays(const Results& results, const Written& written) 
               [&](ElementIndex e) { return critical(e).any() ? static_cast<double>(critical(e).one) + 1.0 : none; });
   of_elements("beside a step", [&](ElementIndex e) { return results.recovery.doubtful(e) ? 1.0 : 0.0; });
   const bool several = results.fields.size() > 1;
-  for (const result::CaseFields& fields : results.fields) {
+  for (const model::CaseFields& fields : results.fields) {
     const std::string of = several ? fields.name + ": " : "";
     if (fields.displacements.size() >= nodes) {
       mesh::Array moved{fmt::format("{}displacement {}", of, length), true, 3, {}};
@@ -124,7 +124,7 @@ std::vector<mesh::Array> arrays(const Results& results, const Written& written) 
           array.values.insert(array.values.end(), values[n].begin(), values[n].end());
         out.push_back(std::move(array));
       };
-      of_nodes(fmt::format("{}rotation rad", of), result::rotations(results.model.surface, fields.displacements));
+      of_nodes(fmt::format("{}rotation rad", of), model::rotations(results.model.surface, fields.displacements));
       if (!fields.reactions.empty()) of_nodes(fmt::format("{}reaction {}", of, force), fields.reactions);
     }
     if (fields.sections.empty()) continue;
@@ -147,9 +147,9 @@ std::vector<mesh::Array> arrays(const Results& results, const Written& written) 
     for (const part::PlyId ply : written.plies)
       add_stresses(results, static_cast<std::size_t>(&fields - results.fields.data()), ply, of, out);
   }
-  for (const result::CaseFields& fields : written.modes)
+  for (const model::CaseFields& fields : written.modes)
     for (std::size_t m = 0; m < fields.modes.size(); ++m) {
-      const result::ModeField& mode = fields.modes[m];
+      const model::ModeField& mode = fields.modes[m];
       mesh::Array shape{
           fmt::format("{}: mode {}, {:.4g}{}", fields.name, m + 1, mode.value, mode.reversed ? " reversed" : ""),
           true,

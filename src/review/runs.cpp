@@ -1,7 +1,7 @@
 // Several runs side by side.
 #include <bordado/design.hpp>
 #include <bordado/mesh/locate.hpp>
-#include <bordado/summary.hpp>
+#include <bordado/review/runs.hpp>
 
 #include <fmt/format.h>
 
@@ -10,7 +10,7 @@
 
 namespace bordado::review {
 
-Run run_of(const std::string& name, const Results& results, std::span<const result::CaseFields> modes) {
+Run run_of(const std::string& name, const Results& results, std::span<const model::CaseFields> modes) {
   const Design& design = results.design;
   Run out;
   out.name = name;
@@ -18,7 +18,7 @@ Run run_of(const std::string& name, const Results& results, std::span<const resu
   double area = 0.0;
   for (const double a : design.geometry.areas) area += a;
   out.size = std::sqrt(area / static_cast<double>(std::max<std::size_t>(out.elements, 1)));
-  out.mass = layup::mass(design.part, design.geometry, design.layup).mass;
+  out.mass = layup::mass(design).mass;
   for (std::size_t c = 0; c < results.fields.size(); ++c) {
     double most = 0.0;
     for (const Vec3& v : results.fields[c].displacements) most = std::max(most, v.norm());
@@ -28,7 +28,7 @@ Run run_of(const std::string& name, const Results& results, std::span<const resu
       least = beside;
     if (least.any()) out.reserves.emplace_back(results.fields[c].name, least);
   }
-  for (const result::CaseFields& fields : modes)
+  for (const model::CaseFields& fields : modes)
     for (std::size_t k = 0, number = 0; k < fields.modes.size(); ++k)
       if (!fields.modes[k].reversed)
         out.modes.emplace_back(fmt::format("{} {}", fields.name, ++number), fields.modes[k].value);
@@ -71,8 +71,8 @@ std::vector<mesh::Array> differences(const Results& first, const Results& second
   const auto at_nodes = found_at(nodes), at_centres = found_at(first.design.geometry.centres);
   std::vector<mesh::Array> out;
   const std::string length = first.design.part.units.unit(Dimension::length);
-  for (const result::CaseFields& a : first.fields)
-    for (const result::CaseFields& b : second.fields) {
+  for (const model::CaseFields& a : first.fields)
+    for (const model::CaseFields& b : second.fields) {
       if (a.name != b.name || a.displacements.empty() || b.displacements.empty()) continue;
       mesh::Array other{fmt::format("{}: displacement of the second {}", a.name, length), true, 3, {}};
       mesh::Array differ{fmt::format("{}: displacement, second less first {}", a.name, length), true, 3, {}};

@@ -78,13 +78,14 @@ struct Phase {
 
 class Condenser {
  public:
-  Condenser(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup, const Options& options)
-      : part_(part),
-        geometry_(geometry),
-        layup_(layup),
+  Condenser(const layup::Laid& laid, const Options& options)
+      : laid_(laid),
+        part_(laid.part),
+        geometry_(laid.geometry),
+        layup_(laid.layup),
         options_(options),
         step_(2.0 * options.angle_tolerance.degrees()) {
-    for (const layup::Ply& ply : layup.plies) thickness_scale_ = std::max(thickness_scale_, ply.thickness);
+    for (const layup::Ply& ply : layup_.plies) thickness_scale_ = std::max(thickness_scale_, ply.thickness);
     out_.deviation.angle_tolerance = options.angle_tolerance;
     out_.deviation.thickness_tolerance = options.thickness_tolerance;
   }
@@ -461,7 +462,7 @@ class Condenser {
         count,
         [&](std::size_t begin, std::size_t end) {
           Sums& sum = sums[begin / block];
-          layup::LayersOn layers_on(part_, geometry_, layup_);
+          layup::LayersOn layers_on(laid_);
           for (std::size_t e = begin; e < end; ++e) {
             const StackId stack = layup_.stack_of[e];
             sum.layers += layup_.plies_of(stack).size();
@@ -495,6 +496,7 @@ class Condenser {
     out.mean_A = all.sum[0] / elements, out.mean_B = all.sum[1] / elements, out.mean_D = all.sum[2] / elements;
   }
 
+  const layup::Laid& laid_;
   const part::Part& part_;
   const mesh::Geometry& geometry_;
   const Layup& layup_;
@@ -536,9 +538,9 @@ void check(const Options& options) {
 
 }  // namespace
 
-Sections condense(const part::Part& part, const mesh::Geometry& geometry, const Layup& layup, const Options& options) {
+Sections condense(const layup::Laid& laid, const Options& options) {
   check(options);
-  return Condenser(part, geometry, layup, options).condense();
+  return Condenser(laid, options).condense();
 }
 
 Angle axes_of(const part::Part& part, const Sections& sections, const LaidLayer& layer) {

@@ -1,6 +1,6 @@
 #include "cover.hpp"
 
-#include "../mesh/corner_weights.hpp"
+#include <bordado/mesh/corner_weights.hpp>
 
 #include <bordado/base/work.hpp>
 

@@ -1,5 +1,5 @@
 // Where elements are too large for borders to be traced on.
-#include "../mesh/corner_weights.hpp"
+#include <bordado/mesh/corner_weights.hpp>
 #include "tracing.hpp"
 
 #include <bordado/base/work.hpp>

@@ -161,8 +161,8 @@ TEST_CASE("a laminate-only file, included in a deck that has mesh and loads, giv
   own += "*BOUNDARY\nLEFT,1,6\n*STEP\n*STATIC\n*DLOAD\nALL,P,0.001\n*NODE PRINT, NSET=NALL\nU\n*END STEP\n";
   folder.write("own.inp", own);
   const test::Run solver = test::run("OMP_NUM_THREADS=1 ccx -i own", folder.path());
-  REQUIRE(!result::calculix_trouble(solver.status, solver.out).has_value());
-  const auto a = whole.answer.largest(), b = result::read_calculix(folder / "own.dat").largest();
+  REQUIRE(!calculix::trouble(solver.status, solver.out).has_value());
+  const auto a = whole.answer.largest(), b = calculix::read_answer(folder / "own.dat").largest();
   CHECK(a->id == b->id);
   // The whole deck makes knots of held nodes.
   CHECK((a->value - b->value).norm() < 2e-5 * a->value.norm());

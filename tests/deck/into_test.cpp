@@ -38,7 +38,7 @@ std::string replaced(std::string text, const std::string& what, const std::strin
 deck::Written put_into(const test::Folder& folder, const std::string& format, const std::string& existing,
                        const std::string& part, const std::string& out, Findings& findings) {
   const Design design = open(folder.write("into.toml", part), findings);
-  const deck::Model model = assemble(design, {.quadratic = false, .laminate_only = true, .solids = {}}, findings);
+  const model::Model model = assemble(design, {.quadratic = false, .laminate_only = true, .solids = {}}, findings);
   deck::WriteOptions options;
   options.ply_results = false;
   return deck::write_into(*deck::find_format(format), model, folder / existing, folder / out, options, findings);
@@ -80,9 +80,9 @@ TEST_CASE("a laminate put into somebody's CalculiX deck answers as that laminate
                                                                 : text.find("*NSET", begin);
       CHECK(ours.substr(0, begin) == text.substr(0, begin));
       CHECK(ours.substr(ours.size() - (text.size() - end)) == text.substr(end));
-      const auto run = result::run_calculix(folder / "ours.inp");
-      CHECK(!result::calculix_trouble(run.exit_status, read_file(run.log)));
-      const result::Answer answer = result::read_calculix(run.dat);
+      const auto run = calculix::run(folder / "ours.inp");
+      CHECK(!calculix::trouble(run.exit_status, read_file(run.log)));
+      const calculix::Answer answer = calculix::read_answer(run.dat);
       const test::Folder own_folder;
       const std::string own =
           replaced(test::case_part("[0/90]", spanned, "", surface), "along = [0, 0, 1]", "along = " + side);
@@ -267,7 +267,7 @@ count = 9
   Findings findings;
   const Design design =
       test::open_on(folder, test::case_part("[0/90]", conditions), Grid::rectangle(2, 2, 4, 4), findings);
-  const deck::Model model = assemble(design, {}, findings);
+  const model::Model model = assemble(design, {}, findings);
   const deck::Format& format = *deck::find_format("bulk-data");
   const auto decks = deck::decks_of(format, model, {});
   REQUIRE(decks ==
@@ -325,9 +325,9 @@ TEST_CASE("solids are read back by independent readers from both formats") {
       test::case_part("[0/90]", bent + "[zone.half]\nbox = { from = [-1, -1, -1], to = [50, 99, 1] }\n"), "plies = [ {",
       "plies = [ { id = \"Q\", material = \"ud\", frame = \"x\", angle = 45, zone = \"half\" }, {");
   const Design design = test::open_on(folder, part, Grid::rectangle(4, 2, 100, 20), findings);
-  const deck::Model model =
-      assemble(design, {.quadratic = true, .laminate_only = false, .solids = deck::SolidOptions{}}, findings);
-  const deck::Solids& solids = *model.solids;
+  const model::Model model =
+      assemble(design, {.quadratic = true, .laminate_only = false, .solids = model::SolidOptions{}}, findings);
+  const model::Solids& solids = *model.solids;
   for (const deck::Format& format : deck::formats()) {
     INFO(format.title);
     const std::string path = folder / ("solids" + std::string(format.extension));

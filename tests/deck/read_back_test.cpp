@@ -1,8 +1,15 @@
 // A deck's text is read back at every run: here it is spoiled, one number at a time, and each spoiled text is refused.
-#include "../../src/deck/read_back.hpp"
+#include "../../src/bulk_data/read_back.hpp"
+#include "../../src/bulk_data/writers.hpp"
+#include "../../src/calculix/materials.hpp"
+#include "../../src/calculix/read_back.hpp"
 #include "support.hpp"
 
+#include <bordado/base/files.hpp>
+#include <bordado/deck.hpp>
+#include <bordado/deck/read_back.hpp>
 #include <bordado/design.hpp>
+#include <bordado/model.hpp>
 
 #include <fmt/format.h>
 
@@ -57,9 +64,8 @@ std::string with(std::string text, const std::string& was, const std::string& is
 template <class Read>
 std::string said(const Written& of, const Read& read) {
   Findings findings;
-  deck::AssembleOptions options;
-  const deck::Model model = deck::assemble(of.design.part, of.design.surface, of.design.geometry, of.design.layup,
-                                           of.design.sections, options, findings);
+  model::AssembleOptions options;
+  const model::Model model = assemble(of.design, options, findings);
   try {
     deck::compare_read(model, section::SectionId{0}, read(), {.shear = false, .expansion = true, .added = 0.0}, 1e-6);
   } catch (const Failure& failure) {
@@ -75,7 +81,7 @@ TEST_CASE("a CalculiX deck that says another laminate is refused") {
   const Written of = plate(R"({ id = "A", angle = 30 }, { id = "B", angle = 90, thickness = 0.5 })", "calculix");
   const auto read = [&](const std::string& text) {
     return said(of, [&] {
-      deck::CalculixRead reader;
+      calculix::TextRead reader;
       reader.take(text);
       return reader.section(from(text, "*SHELL SECTION, COMPOSITE", "*"), Vec3::UnitX(), Vec3::UnitZ());
     });
@@ -99,7 +105,7 @@ TEST_CASE("a bulk data deck that says another laminate is refused") {
   const Written of = plate(R"({ id = "A", angle = 30 }, { id = "B", angle = 90, thickness = 0.5 })", "bulk-data");
   const auto read = [&](const std::string& text) {
     return said(of, [&] {
-      deck::BulkRead reader;
+      bulk_data::CardsRead reader;
       reader.take(text);
       return reader.section(from(text, "PCOMP", "$"));
     });
@@ -117,20 +123,19 @@ TEST_CASE("a bulk data deck that says another laminate is refused") {
 TEST_CASE("materials of solids are read back, constant by constant") {
   const Written plain = plate("{ id = \"A\", angle = 0 }", "bulk-data");
   Findings findings;
-  const deck::Model model = deck::assemble(plain.design.part, plain.design.surface, plain.design.geometry,
-                                           plain.design.layup, plain.design.sections, {}, findings);
+  const model::Model model = assemble(plain.design, {}, findings);
   material::Material m;
   m.name = "ply";
   m.elastic = test::carbon();
   m.density = 1.55e-9;
   m.thermal = {-0.3e-6, 30e-6, 28e-6};
   m.thermal.shear = 2e-6;
-  deck::CalculixRead ccx;
-  ccx.take(deck::calculix_material("PLY", m, deck::MaterialUse::solid));
-  const std::string bulk = deck::bulk_data_solid_material(3, m);
+  calculix::TextRead ccx;
+  ccx.take(calculix::material_text("PLY", m, calculix::MaterialUse::solid));
+  const std::string bulk = bulk_data::solid_material(3, m);
   const auto refused = [&](const material::Material& wanted) {
     const std::string a = test::failure([&] { deck::compare_read(model, wanted, ccx.material("PLY"), 1e-6); }),
-                      b = test::failure([&] { deck::compare_read(model, wanted, deck::bulk_solid_read(bulk), 1e-6); });
+                      b = test::failure([&] { deck::compare_read(model, wanted, bulk_data::solid_read(bulk), 1e-6); });
     CHECK(a.empty() == b.empty());
     return has(a, "[deck.read-back]") && has(b, "[deck.read-back]");
   };

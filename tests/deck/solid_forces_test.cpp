@@ -4,7 +4,7 @@
 using namespace bordado;
 using test::Cases;
 using test::Grid;
-using Per = deck::SolidOptions::Per;
+using Per = model::SolidOptions::Per;
 
 namespace {
 
@@ -52,7 +52,7 @@ on = "left"
 edge-force = [-30, 0, 0]
 )",
                                                              foam, surface),
-                                             Grid::rectangle(4, 2, 100, 20), {.solids = deck::SolidOptions{Per::ply}});
+                                             Grid::rectangle(4, 2, 100, 20), {.solids = model::SolidOptions{Per::ply}});
       Eigen::Matrix<double, 6, 1> load = Eigen::Matrix<double, 6, 1>::Zero();
       load[0] = 30;
       const auto e = state(solved, load);
@@ -106,7 +106,7 @@ loads = ["tip"]
 loads = ["turn"]
 )",
                                                          foam, "bottom"),
-                                         Grid::rectangle(10, 2, 200, 20), {.solids = deck::SolidOptions{Per::ply}});
+                                         Grid::rectangle(10, 2, 200, 20), {.solids = model::SolidOptions{Per::ply}});
   const laminate::Stiffness own = laminate::moved(test::stiffness_of(solved.design), 4.0);
   const double d11 = own.ABD().inverse()(3, 3), H = own.H(0, 0), L = 200;
   const auto edge = [&](std::size_t one, int k) {
@@ -146,7 +146,7 @@ pressure = 0.01
 face = "bag"
 )",
                                           foam),
-                          Grid::rectangle(20, 4, 100, 20), {.solids = deck::SolidOptions{Per::count, solids}});
+                          Grid::rectangle(20, 4, 100, 20), {.solids = model::SolidOptions{Per::count, solids}});
     const laminate::Stiffness k = test::stiffness_of(solved.design);
     // A wide beam whose ends cannot slide: what bends has no force along it, since small deflections call for none.
     const double b = 20, L = 100, q = 0.01;
@@ -185,7 +185,7 @@ loads = ["turned"]
 [case.pulled]
 loads = ["pulled"]
 )"),
-                          Grid::rectangle(10, 2, 100, 20), {.solids = deck::SolidOptions{Per::count, solids}});
+                          Grid::rectangle(10, 2, 100, 20), {.solids = model::SolidOptions{Per::count, solids}});
     // A strip turned at its end, and free to go where it will, bends evenly: k = turn / L, M = k / d11.
     const double L = 100, turn = 0.5 * std::numbers::pi / 180, k = turn / L;
     const laminate::Stiffness stiff = test::stiffness_of(solved.design);

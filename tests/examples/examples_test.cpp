@@ -3,8 +3,8 @@
 
 #include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
+#include <bordado/calculix.hpp>
 #include <bordado/design.hpp>
-#include <bordado/result.hpp>
 
 #include <fmt/format.h>
 
@@ -65,14 +65,14 @@ TEST_CASE("the skiff is symmetric: so are its mass and its answer") {
   const test::Folder folder;
   Findings findings;
   const Design d = open(test::source("examples/skiff/skiff.toml"), findings);
-  const layup::Mass mass = layup::mass(d.part, d.geometry, d.layup);
+  const layup::Mass mass = layup::mass(d);
   CHECK(std::abs(mass.centre->y()) < 1.0);  // mm; the mesh is not quite the same on both sides
   const test::Run solve = test::run(fmt::format("'{}' solve '{}' --folder '{}'", test::program(),
                                                 test::source("examples/skiff/skiff.toml"), folder.path()));
   INFO(solve.err);
   REQUIRE(solve.status == 0);
   CHECK(has(solve.out, "largest deflection"));
-  const result::Answer answer = result::read_calculix(folder / "skiff.dat");
+  const calculix::Answer answer = calculix::read_answer(folder / "skiff.dat");
   // Sideways displacement along the keel stays small against the largest one.
   const double largest = answer.largest()->value.norm();
   CHECK(largest > 1.0);

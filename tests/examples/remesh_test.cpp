@@ -68,7 +68,7 @@ Laid lay(int n, bool triangles) {
            findings);
   CHECK(findings.count(Severity::error) == 0);
   const auto area = [&](std::string_view name) { return d.layup.zones.exact_areas[*d.layup.zones.find(name)]; };
-  Laid out{layup::mass(d.part, d.geometry, d.layup).mass, area("ring"), area("patch"), area("border"), {}};
+  Laid out{layup::mass(d).mass, area("ring"), area("patch"), area("border"), {}};
   const mesh::Locator locator(d.surface);
   const part::FrameId frame = d.layup.frame_of(part::PlyId{0});
   for (const auto& [u, v] : {std::pair(0.2, 0.3), {0.5, 0.7}, {0.8, 0.2}, {0.65, 0.45}})

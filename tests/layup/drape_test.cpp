@@ -106,7 +106,7 @@ TEST_CASE("draped plies get their fibres from the net, and plies of one drape sh
   CHECK(d.layup.draping_of(part::PlyId{0}) == &first);
   CHECK(d.layup.draping_of(part::PlyId{2}) == &first);
   CHECK(d.layup.draping_of(part::PlyId{3}) == nullptr);
-  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  layup::LayersOn layers_on(d);
   double sheared = 0.0;
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
     const auto layers = layers_on(e);
@@ -131,7 +131,7 @@ TEST_CASE("draped plies get their fibres from the net, and plies of one drape sh
   double flat = 0.0;
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e)
     flat += d.geometry.areas[e] / std::cos(first.shear[e] * pi / 180);
-  const double mass = layup::mass(d.part, d.geometry, d.layup).mass;
+  const double mass = layup::mass(d).mass;
   double area = 0.0;
   for (const double a : d.geometry.areas) area += a;
   CHECK(test::near(mass, 1.6e-9 * 0.2 * (3 * flat + area), 1e-4));
@@ -152,7 +152,7 @@ TEST_CASE("sections of draped plies are within their tolerances, and smaller one
     CHECK(d.sections.deviation.largest_A < last);
     last = d.sections.deviation.largest_A;
     CHECK_FALSE(d.sections.sheared.empty());
-    layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+    layup::LayersOn layers_on(d);
     for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
       std::vector<laminate::Layer> real;
       for (const layup::LaidLayer& layer : layers_on(e)) real.push_back(layup::layer_of(d.part, layer));
@@ -176,7 +176,7 @@ TEST_CASE("a sheared fabric is two crossed layers at warp and weft") {
       std::find_if(d.part.materials.begin(), d.part.materials.end(), [](const auto& m) { return m.name == "twill"; }) -
       d.part.materials.begin())}];
   REQUIRE(twill.yarns);
-  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  layup::LayersOn layers_on(d);
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); e += 7) {
     const layup::LaidLayer layer = layers_on(e)[0];
     const auto cloth = laminate::plane_stress_stiffness(layup::layer_of(d.part, layer).elastic);
@@ -306,8 +306,7 @@ TEST_CASE("on a flat plate draping changes nothing, whatever the seed") {
     CHECK((a.A - b.A).norm() < 1e-3 * a.A.norm());
     CHECK((a.D - b.D).norm() < 1e-3 * a.D.norm());
   }
-  CHECK(test::near(layup::mass(draped.part, draped.geometry, draped.layup).mass,
-                   layup::mass(flat.part, flat.geometry, flat.layup).mass, 1e-6));
+  CHECK(test::near(layup::mass(draped).mass, layup::mass(flat).mass, 1e-6));
 }
 
 TEST_CASE("the warp follows a curve as far as it goes") {
@@ -400,7 +399,7 @@ box = { from = [-200, -200, -200], to = [0, 200, 200] }
 opposite = "left"
 )"),
                           hundredfold(20, 0.8), findings);
-  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  layup::LayersOn layers_on(d);
   double thickest = 0.0;
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
     const layup::LaidLayer layer = layers_on(e)[0];
@@ -423,7 +422,7 @@ TEST_CASE("sheared cloth is held against its strengths yarn by yarn: warp and we
       "0.35\ndensity = 1.2e-9\n";
   Findings findings;
   const Design d = design(part, test::Grid::rectangle(2, 2, 10.0, 10.0), findings);
-  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  layup::LayersOn layers_on(d);
   layup::LaidLayer laid = layers_on(0)[0];
   const material::Material& cloth = d.part.materials[laid.material];
   const std::array criteria{laminate::Criterion::maximum_stress};
@@ -460,7 +459,7 @@ TEST_CASE("sheared cloth is as thick along a line as on its elements, and expand
   Findings findings;
   const Design d = design(part, hundredfold(16, 0.8), findings);
   CHECK_FALSE(told(findings, "drape.expansion-unsheared"));
-  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  layup::LayersOn layers_on(d);
   // Where the cap is sheared most, on a diagonal.
   const review::Profile cut = review::profile(d, {20, 20, 95}, {48, 48, 70});
   double thickest = 0.0;

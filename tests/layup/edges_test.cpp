@@ -298,7 +298,7 @@ TEST_CASE("a narrow strip is drawn, cut and ramped as it is") {
   // The mesh that is cut ends where the strip does: whole elements then.
   mesh::CutReport report;
   Findings findings;
-  mesh::Surface parted = layup::cut_at_edges(d.layup, d.surface, d.geometry, {}, report, findings);
+  mesh::Surface parted = layup::cut_at_edges(d, {}, report, findings);
   CHECK(!findings.has_errors());
   double covered = 0.0;
   const Design after = open(part::read_text(text(strip, ply), "e.toml", findings), std::move(parted), findings);
@@ -312,7 +312,7 @@ TEST_CASE("a narrow strip is drawn, cut and ramped as it is") {
   Grid curved = Grid::rectangle(10, 6, 100, 60);
   curved.quadratic = true;
   const Design of_curved = design(curved, text(strip, ply));
-  layup::cut_at_edges(of_curved.layup, of_curved.surface, of_curved.geometry, {}, report, findings);
+  layup::cut_at_edges(of_curved, {}, report, findings);
   // The third row of elements, and no other.
   const auto& ids = of_curved.surface.element_ids;
   const std::string row = fmt::format("in elements {}, {}, {}", ids[20], ids[21], ids[22]);
@@ -387,7 +387,7 @@ TEST_CASE("smeared: mass is that of the ply on every mesh; whole: all or nothing
       const review::PlyEntry b = review::ply_book(*d).plies[1];
       double laid = 0.0;
       std::size_t crossed = 0;
-      layup::LayersOn layers_on(d->part, d->geometry, d->layup);
+      layup::LayersOn layers_on(*d);
       for (mesh::ElementIndex e = 0; e < d->surface.element_count(); ++e)
         for (const layup::LaidLayer& layer : layers_on(e)) {
           if (layer.ply != part::PlyId{1}) continue;
@@ -399,7 +399,7 @@ TEST_CASE("smeared: mass is that of the ply on every mesh; whole: all or nothing
       CHECK(test::near(*b.mass, laid));
       CHECK(test::near(b.area * per_area, laid));
       CHECK(test::near(b.thickness, 0.25));
-      const double mass = layup::mass(d->part, d->geometry, d->layup).mass;
+      const double mass = layup::mass(*d).mass;
       CHECK(test::near(mass, 6000 * per_area + laid));
       // Sections keep it, whatever their tolerance.
       double condensed = 0.0;
@@ -438,7 +438,7 @@ TEST_CASE("fields and the page know what moved edges leave on each element") {
   Findings findings;
   const Design d = design(Grid::rectangle(23, 17, 100, 60),
                           text(box, "{ id = \"B\", angle = 0, zone = \"z\", edge = -4.2 },\n"), findings);
-  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  layup::LayersOn layers_on(d);
   for (const mesh::Array& array : review::fields(d, review::Plies::left_out)) {
     if (array.name != "thickness mm") continue;
     for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {

@@ -79,7 +79,7 @@ TEST_CASE("thickness, mass and centre of mass, with layers at their own height")
       R"({ id = "A", angle = 0 }, { id = "F", material = "foam", zone = "left-half" }, { id = "B", angle = 0 })";
   for (const std::string surface : {"bottom", "middle", "top"}) {
     const Design d = lay(plies, surface);
-    const layup::Mass m = layup::mass(d.part, d.geometry, d.layup);
+    const layup::Mass m = layup::mass(d);
     const double skin = 1.55e-9 * 0.25, core = 8e-11 * 10;
     CHECK(test::near(m.area, 100));
     CHECK(test::near(m.mass, 100 * 2 * skin + 50 * core));

@@ -113,7 +113,7 @@ TEST_CASE("the order of a ramp is that of its zones, wherever elements end") {
     // On the mesh cut along its own edges, too.
     Findings findings;
     mesh::CutReport report;
-    const mesh::Surface cut = layup::cut_at_edges(d.layup, d.surface, d.geometry, {}, report, findings);
+    const mesh::Surface cut = layup::cut_at_edges(d, {}, report, findings);
     const Design again = open(part::read_text(part, "r.toml", findings), cut, findings);
     CHECK(steps(again) == steps(reference));
     CHECK(test::near(area_of(again, "Q.6"), area_of(reference, "Q.6"), 1e-7));
@@ -374,7 +374,7 @@ TEST_CASE("random parts: no step ends more than is allowed, covers stay, no elem
     CHECK(seen.size() ==
           static_cast<std::size_t>(std::count_if(d->part.plies.begin(), d->part.plies.end(),
                                                  [](const auto& p) { return p.zone.value == "thick"; })));
-    layup::LayersOn layers_on(d->part, d->geometry, d->layup);
+    layup::LayersOn layers_on(*d);
     for (mesh::ElementIndex e = 0; e < d->surface.element_count(); ++e) CHECK_FALSE(layers_on(e).empty());
     for (const part::PlyId p : seen) {
       const layup::Region& region = d->layup.regions[d->layup.plies[p].region];
@@ -463,7 +463,7 @@ TEST_CASE("a chamfered core has the volume of its frustum, face plies stay, and 
   const Design filled = core("{ length = 9, fill = \"foam\" }", Grid::rectangle(58, 34, 100, 60));
   CHECK(test::near(volume(filled, "C") + volume(filled, "C.fill"), T * area_of(filled, "C"), 1e-9));
   // With it what lies above stays level.
-  layup::LayersOn layers_on(filled.part, filled.geometry, filled.layup);
+  layup::LayersOn layers_on(filled);
   for (mesh::ElementIndex e = 0; e < filled.surface.element_count(); ++e) {
     const auto layers = layers_on(e);
     if (layers.size() < 3 || layers[1].covered < 1.0) continue;

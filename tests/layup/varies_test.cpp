@@ -2,8 +2,8 @@
 #include "support.hpp"
 
 #include <bordado/design.hpp>
+#include <bordado/drawing.hpp>
 #include <bordado/review/book.hpp>
-#include <bordado/review/drawing.hpp>
 #include <bordado/review/fields.hpp>
 
 #include <fmt/format.h>
@@ -44,7 +44,7 @@ double core_at(double x) { return 10.0 * std::clamp((x - 20.0) / 60.0, 0.0, 1.0)
 TEST_CASE("a core runs out by the distance from an edge: mass, centre and every element's layers have its slope") {
   for (const std::string surface : {"bottom", "middle", "top"}) {
     const Design d = tapered(skins_and_core, surface);
-    layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+    layup::LayersOn layers_on(d);
     const double share = surface == "bottom" ? 0.0 : surface == "middle" ? 0.5 : 1.0;
     for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
       const double c = core_at(d.geometry.centres[e].x()), h = 2.0 + c;
@@ -58,7 +58,7 @@ TEST_CASE("a core runs out by the distance from an edge: mass, centre and every 
     }
     // Closed form: the core is 10 mm thick over 20 mm, and 5 in the mean over 60.
     const double skins = 100.0 * 20.0 * 2.0 * 1.55e-9, core = 20.0 * (20.0 * 10.0 + 60.0 * 5.0) * 8e-11;
-    const layup::Mass mass = layup::mass(d.part, d.geometry, d.layup);
+    const layup::Mass mass = layup::mass(d);
     CHECK(test::near(mass.mass, skins + core));
     // Where the core is whole, where it runs out and where it is gone are stacks of their own.
     double all = 0.0, thinnest = 1e9, thickest = 0.0;
@@ -83,7 +83,7 @@ TEST_CASE("a core runs out by the distance from an edge: mass, centre and every 
 TEST_CASE("a ply lies where it has not run out: the same in its elements, the book, fields and layers") {
   const Design d = tapered(skins_and_core);
   const part::PlyId core{4};
-  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  layup::LayersOn layers_on(d);
   std::vector<mesh::ElementIndex> laid;
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
     const bool there = core_at(d.geometry.centres[e].x()) > 0.0;
@@ -156,7 +156,7 @@ TEST_CASE("what varies is the same in at, stack and fields") {
   const auto thickness = values("thickness mm"), areal = values("mass per area kg/m^2");
   for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
     const double c = core_at(d.geometry.centres[e].x());
-    const review::StackDrawing stack = review::stack_at(d, e);
+    const drawing::StackDrawing stack = drawing::stack_at(d, e);
     CHECK(test::near(laminate::thickness(stack.layers), 2.0 + c));
     CHECK(test::near(thickness[e], 2.0 + c));
     CHECK(test::near(areal[e], 2.0 * 1.55 + c * 0.08));

@@ -256,7 +256,7 @@ TEST_CASE("lines that lie on each other but for rounding are one; the hull cut a
   Findings findings;
   const Design hull = open(test::source("examples/skiff/skiff.toml"), findings);
   mesh::CutReport report;
-  const mesh::Surface cut = layup::cut_at_edges(hull.layup, hull.surface, hull.geometry, {}, report, findings);
+  const mesh::Surface cut = layup::cut_at_edges(hull, {}, report, findings);
   const mesh::Geometry geometry = mesh::geometry(cut);
   for (const double one : geometry.areas)
     CHECK(one > 1e-3);  // square millimetres: small where three lines nearly meet, never without area

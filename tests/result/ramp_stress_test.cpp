@@ -61,8 +61,8 @@ struct Judged {
 Judged judged(const test::Folder& folder, const std::string& part) {
   Findings findings;
   const Design design = open(part, findings);
-  const deck::Model model = assemble(design, {.quadratic = true}, findings);
-  const auto solved = result::solve(model, folder / "strip.inp", {}, findings);
+  const model::Model model = assemble(design, {.quadratic = true}, findings);
+  const auto solved = calculix::solve(model, folder / "strip.inp", {}, findings);
   const result::Recovery recovery(design, model, {criteria, criteria + 1});
   const std::size_t cases[] = {0};
   const auto reserves = recovery.reserves(std::span(&solved.fields, 1), cases);
@@ -98,8 +98,7 @@ TEST_CASE("an element that an edge crosses is judged by its true pieces, as a me
     Findings findings;
     const Design design = open(part, findings);
     mesh::CutReport report;
-    mesh::write(layup::cut_at_edges(design.layup, design.surface, design.geometry, {}, report, findings),
-                folder / "cut.msh");
+    mesh::write(layup::cut_at_edges(design, {}, report, findings), folder / "cut.msh");
     const Judged cut = judged(folder, folder.write("cut.toml", part_text("cut.msh", "whole", slant)));
     CAPTURE(slant);
     INFO("pieces " << crossed.least << " at " << crossed.at.transpose() << ", cut " << cut.least << " at "
@@ -117,7 +116,7 @@ TEST_CASE("elements beside a step are marked as far as stresses do not hold ther
   folder.write("grid.msh", test::msh(Grid::rectangle(200, 2, length, width)));
   Findings findings;
   const Design design = open(folder.write("part.toml", part_text("grid.msh", "smeared", 0.0)), findings);
-  const deck::Model model = assemble(design, {.quadratic = true}, findings);
+  const model::Model model = assemble(design, {.quadratic = true}, findings);
   const result::Recovery recovery(design, model, {criteria, criteria + 1});
   double low = 1e300, high = -1e300;
   for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e)
@@ -169,7 +168,7 @@ struct AgainstBeam {
   std::size_t judged = 0, doubtful = 0;
 };
 template <class Layers>
-AgainstBeam against_beam(const Design& design, const result::Recovery& recovery, const result::CaseFields& fields,
+AgainstBeam against_beam(const Design& design, const result::Recovery& recovery, const model::CaseFields& fields,
                          double span, double p, Layers layers_at) {
   AgainstBeam out;
   double largest = 0.0;
@@ -243,8 +242,8 @@ plies = [
     folder.write("grid.msh", test::msh(Grid::rectangle(160, 2, span, 4)));
     Findings findings;
     const Design design = open(folder.write("part.toml", bent_strip(kind.layup, p)), findings);
-    const deck::Model model = assemble(design, {.quadratic = true}, findings);
-    const auto solved = result::solve(model, folder / "strip.inp", {}, findings);
+    const model::Model model = assemble(design, {.quadratic = true}, findings);
+    const auto solved = calculix::solve(model, folder / "strip.inp", {}, findings);
     const result::Recovery recovery(design, model, {criteria, criteria + 1});
     const auto named = [&](const std::string& name) {
       return *std::find_if(design.part.materials.begin(), design.part.materials.end(),
@@ -299,9 +298,10 @@ plies = [
   folder.write("grid.msh", test::msh(Grid::rectangle(160, 2, span, 4)));
   Findings findings;
   const Design design = open(folder.write("part.toml", bent_strip(layup, p)), findings);
-  const auto recovered = [&](const std::optional<deck::SolidOptions>& solids, const std::string& name) {
-    const deck::Model model = assemble(design, {.quadratic = true, .laminate_only = false, .solids = solids}, findings);
-    const auto solved = result::solve(model, folder / name, {}, findings);
+  const auto recovered = [&](const std::optional<model::SolidOptions>& solids, const std::string& name) {
+    const model::Model model =
+        assemble(design, {.quadratic = true, .laminate_only = false, .solids = solids}, findings);
+    const auto solved = calculix::solve(model, folder / name, {}, findings);
     const result::Recovery recovery(design, model, {criteria, criteria + 1});
     // Statics, in the chamfer, too: no N, and the M of a beam on two supports.
     const auto carried = recovery.carried(solved.fields, 0);
@@ -336,7 +336,7 @@ plies = [
     return Qf * tf * (e0 + k * tf / 2) + Qc * half * (e0 + k * (tf + half / 2));
   };
   const auto shells = recovered({}, "shells.inp");
-  const auto solids = recovered(deck::SolidOptions{deck::SolidOptions::Per::ply, 4}, "solids.inp");
+  const auto solids = recovered(model::SolidOptions{model::SolidOptions::Per::ply, 4}, "solids.inp");
   double largest = 0.0, off = 0.0, prismatic = 0.0, off_solids = 0.0;
   for (const auto& [x, txz] : shells) {
     if (x < 46 || x > 95) continue;  // where it begins and where it ends its slope is another

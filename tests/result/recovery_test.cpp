@@ -31,7 +31,7 @@ std::vector<Eigen::Matrix3d> own_stresses(const test::Folder& folder, const Case
   const auto at = deck.find("GLOBAL=YES\nE\n");
   REQUIRE(at != std::string::npos);
   deck.replace(at, 13, "GLOBAL=YES\nS\n");
-  const auto run = result::run_calculix(folder.write("own.inp", deck));
+  const auto run = calculix::run(folder.write("own.inp", deck));
   const std::int64_t id = solved.model.surface.element_ids[e];
   std::vector<Eigen::Matrix3d> levels;
   std::ifstream in(run.dat);
@@ -70,7 +70,7 @@ TEST_CASE("a free plate under N and M: every ply's stress to a thousandth") {
       load.N = N, load.M = M;
       const double z0 = solved.design.sections.bottom[section::SectionId{0}];
       const auto exact = laminate::layer_states(stack, z0, laminate::deformation(stack, z0, load), load);
-      const result::CaseFields& fields = solved.all[0].fields;
+      const model::CaseFields& fields = solved.all[0].fields;
       const auto states = recovery_of(solved).at(fields, 0, e);
       REQUIRE(states.size() == exact.size());
       double size = 0.0, worst = 0.0;
@@ -343,7 +343,7 @@ TEST_CASE("a curved sandwich: its core is crushed by what its faces bear over th
   text.replace(text.find("along = [0, 0, 1]"), 17, "away-from = [0, 0, 50]");
   text.replace(text.find("vector = [1, 0, 0]"), 18, "vector = [0, 0, 1]");
   const Design design = test::open_on(folder, text, shell, findings);
-  const deck::Model model = assemble(design, {.quadratic = true}, findings);
+  const model::Model model = assemble(design, {.quadratic = true}, findings);
   const result::Recovery recovery(design, model, {Criterion::core_crushing});
   for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e) {
     const double angle = std::atan2(design.geometry.centres[e].y(), design.geometry.centres[e].x());
@@ -380,11 +380,10 @@ TEST_CASE("plies bear what their section bears, however coarsely sections were c
                                     test::materials())),
            findings, few);
   REQUIRE(design.sections.count() == 3);
-  const deck::Model model =
-      deck::assemble(design.part, design.surface, design.geometry, design.layup, design.sections, {}, findings);
+  const model::Model model = assemble(design, {}, findings);
   const Vector3 N(40, -15, 10), M(6, 2, -3);
   for (const std::size_t one : {0u, 1u}) {
-    result::CaseFields fields;
+    model::CaseFields fields;
     fields.sections.resize(design.surface.element_count());
     double most_off = 0.0;
     for (mesh::ElementIndex e = 0; e < fields.sections.size(); ++e) {
@@ -393,7 +392,7 @@ TEST_CASE("plies bear what their section bears, however coarsely sections were c
       laminate::Load load;
       load.N = N, load.M = M, load.temperature = one == 1 ? 60.0 : 0.0;
       fields.sections[e].deformation = laminate::deformation(layers, design.sections.bottom[s], load);
-      layup::LayersOn own(design.part, design.geometry, design.layup);
+      layup::LayersOn own(design);
       double h = 0.0;
       for (const layup::LaidLayer& layer : own(e)) h += layer.thickness;
       most_off = std::max(most_off, std::abs(design.sections.thickness[s] / h - 1.0));
@@ -445,25 +444,25 @@ TEST_CASE(
     const Angle angle = Angle::degrees(turn);
     text.replace(text.find("vector = [1, 0, 0]"), 18, fmt::format("vector = [{}, {}, 0]", angle.cos(), angle.sin()));
     const Design design = test::open_on(folder, text, grid, findings);
-    const deck::Model model = assemble(design, {.quadratic = true, .laminate_only = true}, findings);
+    const model::Model model = assemble(design, {.quadratic = true, .laminate_only = true}, findings);
     const auto layers = section::laminate_of(design.part, design.sections, section::SectionId{0});
     const auto ABD = laminate::stiffness(layers, design.sections.bottom[section::SectionId{0}]).ABD();
     const double c = angle.cos(), s = angle.sin();
     laminate::Matrix3 seen;  // forces in the frame's axes
     seen << c * c, s * s, 2 * c * s, s * s, c * c, -2 * c * s, -c * s, c * s, c * c - s * s;
-    result::CaseFields fields;
+    model::CaseFields fields;
     for (const Vec3& at : design.geometry.centres) {
       const Six all = linear * Vec3(1, at.x(), at.y());
       Six own;
       own << seen * all.head<3>(), seen * all.tail<3>();
       const Six strains = ABD.partialPivLu().solve(own);
-      result::SectionState state;
+      model::SectionState state;
       state.deformation = {strains.head<3>(), strains.tail<3>()};
       state.Q = {c * Q[0] + s * Q[1], c * Q[1] - s * Q[0]};
       fields.sections.push_back(state);
     }
-    deck::Model::Case one;
-    deck::Model of_case = model;
+    model::Model::Case one;
+    model::Model of_case = model;
     one.factors.assign(of_case.loads.size(), 0.0);
     of_case.cases = {one};
     const result::Recovery recovery(design, of_case, {Criterion::interlaminar_shear});

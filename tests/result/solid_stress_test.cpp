@@ -12,7 +12,7 @@ using laminate::Criterion;
 using laminate::Vector3;
 using test::Cases;
 using test::Grid;
-using Per = deck::SolidOptions::Per;
+using Per = model::SolidOptions::Per;
 
 namespace {
 
@@ -20,7 +20,7 @@ const double pi = std::numbers::pi;
 constexpr Criterion criteria[] = {Criterion::tsai_wu, Criterion::interlaminar_shear};
 
 test::CaseOptions solids(Per per, std::size_t most = 4) {
-  return {.solids = deck::SolidOptions{per, most, true}, .layers = deck::LayersAs::plies, .ply_results = true};
+  return {.solids = model::SolidOptions{per, most, true}, .layers = deck::LayersAs::plies, .ply_results = true};
 }
 
 result::Recovery recovery_of(const Cases& solved) {
@@ -90,7 +90,7 @@ TEST_CASE("solids against the exact strip, where lamination theory is off") {
   const auto stack = stack_of(solved);
   REQUIRE(test::off(laminate::thickness(stack), 2 * h) < 1e-9);
   const auto recovery = recovery_of(solved);
-  const result::CaseFields& fields = solved.all[0].fields;
+  const model::CaseFields& fields = solved.all[0].fields;
   // Shear near the quarter, stress along near the middle.
   for (const double where : {0.25, 0.5}) {
     const mesh::ElementIndex e = test::nearest(solved.design, {2 * a * where + 0.01, 0.02 * a, 0});
@@ -153,7 +153,7 @@ TEST_CASE("a cooled cross-ply of solids, and the same pulled: what temperature l
       both.N = {pull, 0, 0};
       const auto exact =
           laminate::layer_states(stack, bottom_of(solved), laminate::deformation(stack, bottom_of(solved), both), both);
-      const result::CaseFields& fields = solved.all[0].fields;
+      const model::CaseFields& fields = solved.all[0].fields;
       const auto recovery = recovery_of(solved);
       const auto states = recovery.at(fields, 0, e);
       CAPTURE(pull);
@@ -220,7 +220,7 @@ pressure = 0.002
       test::solve_cases(one, text, grid, {.solids = {}, .layers = deck::LayersAs::equivalents, .ply_results = true});
   const Cases thick = test::solve_cases(two, text, grid, solids(Per::ply));
   REQUIRE(thick.model.solids->wedges > 0);
-  const result::CaseFields &a = shells.all[0].fields, &b = thick.all[0].fields;
+  const model::CaseFields &a = shells.all[0].fields, &b = thick.all[0].fields;
   const auto of_shells = recovery_of(shells), of_solids = recovery_of(thick);
   double largest = 0.0;
   for (const Vec3& moved : a.displacements) largest = std::max(largest, moved.norm());
@@ -240,7 +240,7 @@ pressure = 0.002
     CHECK(off < 0.04 * size);
   }
   // Supports bear the pressure, half at each end, in both.
-  for (const result::CaseFields* fields : {&a, &b}) {
+  for (const model::CaseFields* fields : {&a, &b}) {
     REQUIRE(fields->reactions.size() >= shells.design.surface.points.size());
     double left = 0.0, right = 0.0;
     for (std::size_t n = 0; n < fields->reactions.size(); ++n)
@@ -249,7 +249,7 @@ pressure = 0.002
     CHECK(test::off(right, -0.5 * 0.002 * 600) < 0.01);
   }
   // The slope at the left end, from deflections beside it and from the rotation there.
-  const auto turned = result::rotations(shells.model.surface, a.displacements);
+  const auto turned = model::rotations(shells.model.surface, a.displacements);
   for (std::size_t n = 0; n < shells.design.surface.points.size(); ++n) {
     const Vec3& here = shells.design.surface.points[n];
     if (std::abs(here.x() - 30) > 1e-9 || std::abs(here.y() - 2) > 1e-9) continue;
@@ -293,7 +293,7 @@ TEST_CASE("rotations are those of a body that is turned, but for what turns abou
   const Vec3 turn(1e-4, -2e-4, 3e-4);
   std::vector<Vec3> moved;
   for (const Vec3& p : design.surface.points) moved.push_back(turn.cross(p) + Vec3(0.1, 0, 2));
-  const auto told = result::rotations(design.surface, moved);
+  const auto told = model::rotations(design.surface, moved);
   const auto normals = mesh::nodal_normals(design.surface, design.geometry);
   for (std::size_t use = 0; use < design.surface.nodes.size(); ++use) {
     const Vec3& n = normals[use];
@@ -306,12 +306,12 @@ TEST_CASE("strains of solids that do not hold the solver's energy are refused, o
   const test::Folder folder;
   const Cases solved = test::solve_cases(folder, test::case_part("[0/90/45]", test::cantilever("[0, 0, 1]")),
                                          Grid::rectangle(10, 2, 100, 20), solids(Per::ply));
-  const result::Solved& one = solved.all[0];
+  const calculix::Solved& one = solved.all[0];
   deck::WriteOptions options;
   options.cases = {0};
   const std::string text = read_file(one.run.dat);
   const auto read = [&] {
-    result::read_case(solved.model, 0, one.run.dat, one.deck.marks, options);
+    calculix::read_case(solved.model, 0, one.run.dat, one.deck.marks, options);
     return std::string();
   };
   CHECK(test::failure([&] { read(); }).empty());

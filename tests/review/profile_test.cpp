@@ -3,7 +3,7 @@
 
 #include <bordado/base/files.hpp>
 #include <bordado/design.hpp>
-#include <bordado/review/drawing.hpp>
+#include <bordado/drawing.hpp>
 #include <bordado/review/fields.hpp>
 #include <bordado/review/profile.hpp>
 
@@ -131,13 +131,13 @@ TEST_CASE("ramps have a cut across each, drawn as SVG and PDF; edges are lines i
   REQUIRE(cuts[layup::RampId{0}]);
   CHECK(cuts[layup::RampId{0}]->edges.size() == 4);
   const test::Folder folder;
-  review::draw_ramps(d, folder / "all.svg");
-  review::draw_ramps(d, folder / "all.pdf");
-  review::draw(review::profile(d, Vec3(10, 10, 0), Vec3(95, 10, 0)), d, folder / "one.svg");
+  drawing::draw_ramps(d, folder / "all.svg");
+  drawing::draw_ramps(d, folder / "all.pdf");
+  drawing::draw(review::profile(d, Vec3(10, 10, 0), Vec3(95, 10, 0)), d, folder / "one.svg");
   for (const std::string name : {"all.svg", "one.svg"})
     CHECK(read_file(folder / name).find("<svg") != std::string::npos);
   CHECK(read_file(folder / "all.pdf").starts_with("%PDF"));
-  CHECK(test::failure([&] { review::draw_ramps(d, folder / "all.png"); }).find("drawing.ending-unknown") !=
+  CHECK(test::failure([&] { drawing::draw_ramps(d, folder / "all.png"); }).find("drawing.ending-unknown") !=
         std::string::npos);
   const review::EdgeLines edges = review::edge_lines(d);
   REQUIRE(edges.lines.size() == 4);

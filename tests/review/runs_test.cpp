@@ -2,7 +2,7 @@
 #include "cases.hpp"
 
 #include <bordado/base/files.hpp>
-#include <bordado/summary.hpp>
+#include <bordado/review/runs.hpp>
 
 using namespace bordado;
 using test::Folder;

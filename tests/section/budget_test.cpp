@@ -36,7 +36,7 @@ Design dome(const section::Options& options, double steep = 1.0) {
 
 /// The largest of the relative errors of A, B and D on an element: layer by layer from what lies there.
 double off_on(const Design& d, mesh::ElementIndex e) {
-  layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+  layup::LayersOn layers_on(d);
   std::vector<laminate::Layer> exact;
   const auto laid = layers_on(e);
   for (const layup::LaidLayer& layer : laid)
@@ -77,7 +77,7 @@ TEST_CASE("by tolerance thicknesses stay within their share, and the mass is tha
   for (const double tolerance : {0.05, 0.01, 0.002}) {
     const Design d = dome({.thickness_tolerance = tolerance});
     double mass = 0.0;
-    layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+    layup::LayersOn layers_on(d);
     for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
       const auto laid = layers_on(e);
       const auto s = d.sections.section_of[e];
@@ -93,7 +93,7 @@ TEST_CASE("by tolerance thicknesses stay within their share, and the mass is tha
       mass += d.geometry.areas[e] * laminate::areal_mass(section::laminate_of(d.part, d.sections, s));
     }
     CHECK(d.sections.deviation.largest_thickness <= tolerance);
-    CHECK(test::near(mass, layup::mass(d.part, d.geometry, d.layup).mass, 1e-12));
+    CHECK(test::near(mass, layup::mass(d).mass, 1e-12));
   }
 }
 
@@ -117,7 +117,7 @@ TEST_CASE("a budget keeps the mass of the part, and says how far an element's is
   for (const std::size_t most : {1, 3, 20}) {
     const Design d = dome({.most_sections = most});
     double mass = 0.0, largest = 0.0;
-    layup::LayersOn layers_on(d.part, d.geometry, d.layup);
+    layup::LayersOn layers_on(d);
     for (mesh::ElementIndex e = 0; e < d.surface.element_count(); ++e) {
       double own = 0.0;
       for (const layup::LaidLayer& layer : layers_on(e))
@@ -126,12 +126,12 @@ TEST_CASE("a budget keeps the mass of the part, and says how far an element's is
       mass += d.geometry.areas[e] * used;
       largest = std::max(largest, std::abs(used - own) / own);
     }
-    CHECK(test::near(mass, layup::mass(d.part, d.geometry, d.layup).mass, 1e-12));
+    CHECK(test::near(mass, layup::mass(d).mass, 1e-12));
     CHECK(test::near(d.sections.deviation.largest_mass, largest, 1e-9));
     CHECK(largest > 0.01);
     // Each deck is read back as it is written, its masses too.
     Findings findings;
-    const deck::Model model = assemble(d, {.quadratic = true}, findings);
+    const model::Model model = assemble(d, {.quadratic = true}, findings);
     for (const std::string format : {"calculix", "bulk-data"})
       for (const deck::LayersAs layers : {deck::LayersAs::plies, deck::LayersAs::equivalents}) {
         const test::Folder folder;

@@ -17,12 +17,12 @@ namespace test {
 /// A part and its solved cases.
 struct Cases {
   bordado::Design design;
-  bordado::deck::Model model;
-  std::vector<bordado::result::Solved> all;
-  std::vector<bordado::result::Answer> answers;
+  bordado::model::Model model;
+  std::vector<bordado::calculix::Solved> all;
+  std::vector<bordado::calculix::Answer> answers;
   bordado::Findings findings;
 
-  const bordado::result::Solved& of(const std::string& name) const { return all[at(name)]; }
+  const bordado::calculix::Solved& of(const std::string& name) const { return all[at(name)]; }
   std::size_t at(const std::string& name) const {
     for (std::size_t i = 0; i < all.size(); ++i)
       if (all[i].name == name) return i;
@@ -65,7 +65,7 @@ struct Cases {
 };
 
 struct CaseOptions {
-  std::optional<bordado::deck::SolidOptions> solids = {};
+  std::optional<bordado::model::SolidOptions> solids = {};
   bordado::deck::LayersAs layers = bordado::deck::LayersAs::plies;
   bool ply_results = false;
 };
@@ -86,8 +86,8 @@ inline Cases solve_cases(const Folder& folder, const std::string& text, const Gr
   deck::WriteOptions write;
   write.ply_results = options.ply_results;
   write.layers = options.layers;
-  out.all = result::solve_cases(out.model, folder / "part.inp", {.run = {}, .deck = write}, {}, 2, out.findings);
-  for (const auto& solved : out.all) out.answers.push_back(result::read_calculix(solved.run.dat));
+  out.all = calculix::solve_cases(out.model, folder / "part.inp", {.run = {}, .deck = write}, {}, 2, out.findings);
+  for (const auto& solved : out.all) out.answers.push_back(calculix::read_answer(solved.run.dat));
   return out;
 }
 

@@ -3,8 +3,8 @@
 
 #include "support.hpp"
 
+#include <bordado/calculix.hpp>
 #include <bordado/design.hpp>
-#include <bordado/result.hpp>
 
 namespace test {
 
@@ -12,13 +12,13 @@ namespace test {
 struct Solved {
   bordado::Design design;
   bordado::mesh::Surface nodes;  ///< as in the deck
-  bordado::result::Answer answer;
+  bordado::calculix::Answer answer;
   Vec3 reaction, load;
   bordado::Findings findings;
   /// Displacement of the node nearest to a point.
   Vec3 at(const Vec3& point) const;
 };
 Solved solve(const Folder& folder, const std::string& part_text, const Grid& grid,
-             const bordado::result::SolveOptions& options = {});
+             const bordado::calculix::SolveOptions& options = {});
 
 }  // namespace test

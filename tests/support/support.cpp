@@ -121,15 +121,13 @@ Vec3 Solved::at(const Vec3& point) const {
 }
 
 Solved solve(const Folder& folder, const std::string& part_text, const Grid& grid,
-             const bordado::result::SolveOptions& options) {
+             const bordado::calculix::SolveOptions& options) {
   Solved out;
   folder.write("grid.msh", msh(grid));
   out.design = bordado::open(folder.write("part.toml", part_text), out.findings);
-  const bordado::deck::Model model =
-      bordado::deck::assemble(out.design.part, out.design.surface, out.design.geometry, out.design.layup,
-                              out.design.sections, {.quadratic = true}, out.findings);
-  const auto solved = bordado::result::solve(model, folder / "part.inp", options, out.findings);
-  out.answer = bordado::result::read_calculix(solved.run.dat);
+  const bordado::model::Model model = bordado::assemble(out.design, {.quadratic = true}, out.findings);
+  const auto solved = bordado::calculix::solve(model, folder / "part.inp", options, out.findings);
+  out.answer = bordado::calculix::read_answer(solved.run.dat);
   out.reaction = solved.reaction;
   out.load = solved.deck.loads.front().second.force;
   out.nodes = model.surface;

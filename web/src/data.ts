@@ -1,4 +1,4 @@
-// What the program packed behind this page: src/review/page.cpp says how it lies there.
+// What the program packed behind this page: src/page/page.cpp says how it lies there.
 
 export interface Block {
   at: number;

@@ -26,6 +26,15 @@ std::string to_utf8(std::string_view bytes);
 /// steer the terminal, "..." behind the first `most` characters.
 std::string plain_text(std::string_view text, std::size_t most = 200);
 
+/// For the text of an HTML page.
+std::string as_html(std::string_view text);
+
+/// Whether a path ends so, in capitals or not. \param ending has none
+bool ends_in(std::string_view path, std::string_view ending);
+
+/// A number to so many digits; whole numbers below ten million without a power of ten.
+std::string rounded_text(double value, int digits = 4);
+
 /// What a table says at a place: straight between its lines, constant beyond its ends. \param lines place and value, the
 /// places rising; one or more.
 double in_table(std::span<const std::pair<double, double>> lines, double at);

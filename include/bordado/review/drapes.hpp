@@ -58,12 +58,6 @@ struct PlyPattern {
 /// Of every draped ply, in laying order; strips have none. Plies end where their edges truly run.
 std::vector<PlyPattern> ply_patterns(const Design& design);
 
-/// Every pattern with its name, its areas, the seed and 0°, notches where the yarns through the seed leave it, and which
-/// face is seen. As .dxf (R12) at full size in millimetres: closed polylines on the layers OUTLINE and HOLE, marks on SEED,
-/// ZERO, NOTCH and TEXT; as .svg at full size; as .pdf to scale, a page each, with a bar to check the scale by. \param shear
-/// .svg and .pdf show it as colours. \throws Failure "drawing.ending-unknown", "drape.no-pattern", "file.*".
-void draw_patterns(const Design& design, std::span<const PlyPattern> patterns, bool shear, const std::string& path);
-
 /// The patterns of one material on its roll.
 struct Roll {
   part::MaterialId material{};
@@ -78,16 +72,6 @@ struct Roll {
 
 /// Of every material with a roll-width. \param gap between pieces, part length.
 std::vector<Roll> rolls(const Design& design, std::span<const PlyPattern> patterns, double gap);
-
-/// All rolls, one below the other: .dxf, .svg at full size, .pdf to scale. \throws Failure as above.
-void draw_rolls(const Design& design, std::span<const PlyPattern> patterns, std::span<const Roll> rolls,
-                const std::string& path);
-
-/// Outlines of plies, each seen square to it, its mean fibre direction to the right, all on one scale; with its
-/// rectangle, area, pieces and the roll's width. Curved plies need more cloth: nothing is draped. One ply after the
-/// other on as many pages as it takes (.pdf), or on one long one (.svg).
-/// \throws Failure as above.
-void draw_flat(const Design& design, const std::string& path);
 
 }  // namespace bordado::review
 

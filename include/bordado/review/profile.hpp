@@ -48,14 +48,6 @@ std::vector<Profile::Band> settled(const Profile& profile, double exaggeration);
 /// A cut square across each ramp, about where half of its length lies on either side; nothing where none can be made.
 List<layup::RampId, std::optional<Profile>> profiles_across(const Design& design);
 
-/// As a drawing for the shop: thickness larger than life, the end of every ply with its distance from the first.
-/// \throws Failure as draw().
-void draw(const Profile& profile, const Design& design, const std::string& path);
-
-/// The cuts across all ramps, one after the other, each under the name of its ramp; on pages (.pdf), or on one long one
-/// (.svg).
-void draw_ramps(const Design& design, const std::string& path);
-
 }  // namespace bordado::review
 
 #endif

@@ -19,16 +19,16 @@ namespace bordado::review {
 /// Cases that were solved.
 struct Results {
   const Design& design;
-  const deck::Model& model;
+  const model::Model& model;
   const result::Recovery& recovery;
-  std::span<const result::CaseFields> fields;
+  std::span<const model::CaseFields> fields;
   std::span<const std::size_t> cases;  ///< in the model's cases
   const result::Reserves& reserves;
 };
 
 /// What is written besides, or only.
 struct Written {
-  std::span<const result::CaseFields> modes = {};  ///< .vtu: their shapes
+  std::span<const model::CaseFields> modes = {};  ///< .vtu: their shapes
   std::vector<part::PlyId> plies = {};  ///< .vtu: their stresses at bottom, middle and top; .csv: no others, where any
 };
 
