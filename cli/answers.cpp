@@ -1,5 +1,6 @@
 #include "answers.hpp"
 
+#include <bordado/deck/record.hpp>
 #include <bordado/recovery.hpp>
 
 #include <fmt/format.h>
@@ -130,11 +131,105 @@ std::vector<DeckFile> deck_files(const deck::Format& format, const model::Model&
   return out;
 }
 
+namespace {
+
+bool made_alike(const deck::Record& a, const deck::Record& b) {
+  return a.sections == b.sections && a.solids == b.solids && a.real_plies == b.real_plies;
+}
+
+std::string in_words(const model::SolidOptions& solids) {
+  using Per = model::SolidOptions::Per;
+  return solids.per == Per::ply ? "ply" : solids.per == Per::material ? "material" : fmt::format("{}", solids.most);
+}
+
+/// As options of the command line.
+std::string how_made(const deck::Record& record) {
+  std::string out = record.solids ? "--solids " + in_words(*record.solids) : "shells";
+  if (record.solids && record.solids->rough) out += " --rough-solids";
+  if (record.real_plies) out += " --real-plies";
+  const section::Options usual;
+  if (record.sections.angle_tolerance.degrees() != usual.angle_tolerance.degrees())
+    out += fmt::format(" --angle-tolerance {:g}", record.sections.angle_tolerance.degrees());
+  if (record.sections.thickness_tolerance != usual.thickness_tolerance)
+    out += fmt::format(" --thickness-tolerance {:g}", 100.0 * record.sections.thickness_tolerance);
+  if (record.sections.most_sections) out += fmt::format(" --most-sections {}", *record.sections.most_sections);
+  return out;
+}
+
+/// Of the answers that are meant: beside the one that is named, or of those in the folder.
+std::vector<deck::FoundRecord> records_of(const AnswerPlace& place, const PartChoice& part,
+                                          const std::vector<std::string>& cases) {
+  if (!place.answer.empty()) {
+    const std::string deck = with_ending(place.answer, ".inp");
+    auto own = deck::read_record(deck);
+    if (!own) return {};
+    return {{deck, std::move(*own)}};
+  }
+  std::vector<deck::FoundRecord> out = deck::records_in(place.folder, part.file, part.variant);
+  std::erase_if(out, [&](const deck::FoundRecord& found) {
+    const auto asked = [&](const std::string& name) {
+      return std::find(cases.begin(), cases.end(), name) != cases.end();
+    };
+    return !fs::exists(with_ending(found.deck_path, ".dat")) ||
+           (!cases.empty() && std::none_of(found.record.cases.begin(), found.record.cases.end(), asked));
+  });
+  // Where a case was solved by itself that answer is read, whatever deck holds it, too.
+  const std::string stem = fs::path(part.file).stem().string();
+  const auto alone = [&](const std::string& name) {
+    return std::any_of(out.begin(), out.end(), [&](const deck::FoundRecord& other) {
+      return other.record.cases.size() == 1 && other.record.cases.front() == name &&
+             fs::path(other.deck_path).stem().string() != stem;
+    });
+  };
+  std::erase_if(out, [&](const deck::FoundRecord& found) {
+    return fs::path(found.deck_path).stem().string() == stem && !found.record.cases.empty() &&
+           std::all_of(found.record.cases.begin(), found.record.cases.end(), alone);
+  });
+  return out;
+}
+
+}  // namespace
+
+void take_records(AnswerPlace& place, const PartChoice& part, const std::vector<std::string>& cases,
+                  SectionChoice& sections, ModelChoice& model) {
+  const bool told_model = !model.solids.empty() || place.real_plies;
+  std::vector<deck::FoundRecord> found = records_of(place, part, cases);
+  if (told_model)  // of decks made in two ways those that are meant
+    std::erase_if(found, [&](const deck::FoundRecord& one) {
+      return one.record.real_plies != place.real_plies ||
+             (one.record.solids ? in_words(*one.record.solids) : std::string()) != model.solids;
+    });
+  if (found.empty()) return;
+  const deck::Record& first = found.front().record;
+  for (const deck::FoundRecord& other : found)
+    if (!made_alike(first, other.record))
+      throw Failure({Severity::error, "result.made-otherwise",
+                     fmt::format("decks of this part were made in different ways: '{}' ({}), '{}' ({})",
+                                 found.front().deck_path, how_made(first), other.deck_path, how_made(other.record)),
+                     Place::in(place.folder),
+                     "say which is meant by its options, or with --case NAME, or solve all of them again"});
+  if (!told_model) {
+    if (first.solids) {
+      model.solids = in_words(*first.solids);
+      model.rough = first.solids->rough;
+    }
+    place.real_plies = first.real_plies;
+  }
+  const SectionChoice usual;
+  if (sections.angle_tolerance == usual.angle_tolerance)
+    sections.angle_tolerance = first.sections.angle_tolerance.degrees();
+  if (sections.thickness_tolerance == usual.thickness_tolerance)
+    sections.recorded_thickness = first.sections.thickness_tolerance;
+  if (!sections.most) sections.most = first.sections.most_sections;
+}
+
 void add_answer_options(CLI::App& command, AnswerPlace& place, ModelChoice& model) {
   command.add_option("--folder", place.folder, "Where the answers are: those of solve, or of the deck that deck wrote")
       ->capture_default_str();
-  command.add_flag("--real-plies", place.real_plies, "Their decks were written with --real-plies");
-  command.add_option("--solids", model.solids, "Their decks were written with --solids, as said there")
+  command.add_flag(
+      "--real-plies", place.real_plies,
+      "Of decks made in several ways those with real plies; otherwise what stands beside the answers says it");
+  command.add_option("--solids", model.solids, "Of decks made in several ways those of solids; otherwise as above")
       ->type_name("ply|material|COUNT")
       ->check(solids_choice);
   add_rough_option(command, model);
@@ -153,6 +248,20 @@ std::vector<std::size_t> wanted_cases(const model::Model& model, const std::vect
   return out;
 }
 
+namespace {
+
+/// What solve refused stays refused. \param dat the answer
+void check_not_refused(const std::string& dat, const std::string& name) {
+  const auto record = deck::read_record(with_ending(dat, ".inp"));
+  if (!record || !record->refused || record->refused->answer_print != deck::answer_print(dat)) return;
+  throw Failure({Severity::error, "result.refused",
+                 fmt::format("solve refused this answer to case '{}': {} [{}]", name, record->refused->what,
+                             record->refused->code),
+                 Place::in(dat), "mend what was wrong and solve it again"});
+}
+
+}  // namespace
+
 Answers read_answers(const AnswerPlace& place, const model::Model& model, const std::vector<std::string>& names,
                      Modes modes, Findings& findings) {
   Answers out;
@@ -166,6 +275,7 @@ Answers read_answers(const AnswerPlace& place, const model::Model& model, const 
     const auto found = finder.find(k, wanted);
     if (!found && place.answer.empty() && !(has_modes && modes == Modes::where_there)) throw finder.missing(k);
     if (!found) continue;
+    check_not_refused(found->path, model.cases[k].name);
     auto fields = calculix::read_case(model, k, found->path, finder.marks_of(found->cases),
                                       finder.options_for(found->cases), progress);
     result::check_plausible(fields, model.surface, findings);

@@ -29,6 +29,11 @@ struct AnswerPlace {
   bool real_plies = false;
   std::string answer = {};  ///< one listing, of whatever deck; or empty
 };
+/// How the decks of those answers were made, from what stands beside them (deck::Record): put into choices that the command
+/// line left as they are. \param cases that are asked for, or none
+/// \throws Failure "result.made-otherwise" where decks were made in different ways.
+void take_records(AnswerPlace& place, const PartChoice& part, const std::vector<std::string>& cases,
+                  SectionChoice& sections, ModelChoice& model);
 /// Options by which a command finds answers.
 void add_answer_options(CLI::App& command, AnswerPlace& place, ModelChoice& model);
 /// \throws Failure "deck.choices" where they do not go together.
@@ -44,7 +49,8 @@ std::vector<std::size_t> wanted_cases(const model::Model& model, const std::vect
 
 /// Reads answers, each held against the deck as it would be written now: those that solve left, or, where a case has none,
 /// that of the deck that the command `deck` writes of all cases; or one listing.
-/// Findings: "result.strain-unlikely". \throws Failure "result.none" where one is missing, "result.other-deck", and as
+/// Findings: "result.strain-unlikely". \throws Failure "result.none" where one is missing, "result.other-deck",
+/// "result.refused" where solve did not believe it, and as
 /// calculix::read_case().
 Answers read_answers(const AnswerPlace& place, const model::Model& model, const std::vector<std::string>& names,
                      Modes modes, Findings& findings);

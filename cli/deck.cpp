@@ -2,6 +2,7 @@
 #include "answers.hpp"
 
 #include <bordado/base/files.hpp>
+#include <bordado/deck/record.hpp>
 
 #include <fmt/format.h>
 
@@ -121,6 +122,9 @@ int run(const Choices& choices) {
         own.cases = cases;
         all.push_back(format.write(*model, path, own, findings));
         names.push_back(write_names(all.back(), *model, options.may_replace));
+        deck::Record record = deck::record_of(*model, own, all.back());
+        deck::keep_refusal(record, path);
+        if (!choices.laminate_only) deck::write_record(record, path, options.may_replace);
       }
     }
     if (progress) progress("", 1.0);

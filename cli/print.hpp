@@ -58,9 +58,10 @@ struct SectionChoice {
   double angle_tolerance = section::Options{}.angle_tolerance.degrees();
   double thickness_tolerance = 100.0 * section::Options{}.thickness_tolerance;  ///< per cent
   std::optional<std::size_t> most;
+  std::optional<double> recorded_thickness = {};  ///< a share, as a record has it
   section::Options options() const {
     return {.angle_tolerance = Angle::degrees(angle_tolerance),
-            .thickness_tolerance = 0.01 * thickness_tolerance,
+            .thickness_tolerance = recorded_thickness.value_or(0.01 * thickness_tolerance),
             .most_sections = most};
   }
 };

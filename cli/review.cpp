@@ -60,8 +60,13 @@ page::PageResults results_of(const Choices& choices, const Design& design, Findi
   return page::page_results({design, model, recovery, answers.fields, answers.cases, reserves}, answers.modes);
 }
 
-int run(const Choices& choices) {
+int run(Choices choices) {
   return guarded({"review", choices.json}, [&](Findings& findings) {
+    if (choices.results) {
+      AnswerPlace place{choices.part.file, *choices.results, choices.real_plies};
+      take_records(place, choices.part, choices.cases, choices.sections, choices.model);
+      choices.real_plies = place.real_plies;
+    }
     std::vector<PartChoice> wanted{choices.part};
     if (choices.other || choices.other_variant)
       wanted.push_back({choices.other.value_or(choices.part.file), choices.other_variant});
@@ -138,8 +143,10 @@ void add_review(CLI::App& program, int& exit_code) {
                       "The folder where solve put its answers: shapes, stresses, reserves");
   command->add_option("--case", choices->cases, "Of the results, which load cases; all when not given");
   add_criterion_option(*command, choices->criteria);
-  command->add_flag("--real-plies", choices->real_plies, "Its decks were written with --real-plies");
-  command->add_option("--solids", choices->model.solids, "Its decks were written with --solids, as said there")
+  command->add_flag("--real-plies", choices->real_plies, "Of decks made in several ways those with real plies");
+  command
+      ->add_option("--solids", choices->model.solids,
+                   "Of decks made in several ways those of solids; otherwise what stands beside the answers says it")
       ->type_name("ply|material|COUNT")
       ->check(solids_choice);
   command->add_option("--fields", choices->fields,

@@ -39,13 +39,15 @@ std::unique_ptr<Opened> open_run(const Choices& choices, std::size_t i, Findings
   PartChoice part{choices.parts[i], {}};
   if (const std::string variant = for_run(choices.variants, i, "-"); variant != "-") part.variant = variant;
   const std::string folder = for_run(choices.folders, i, ".");
-  out->design = open_part(part, findings, {}, progress_line());
   ModelChoice as;
   if (const std::string solids = for_run(choices.solids, i, "-"); solids != "-") as.solids = solids;
-  out->model = assemble(out->design, {.quadratic = true, .laminate_only = false, .solids = as.options()}, findings);
   // Real plies are of shells.
-  out->answers = read_answers({part.file, folder, choices.real_plies && !as.options()}, out->model, choices.cases,
-                              Modes::read, findings);
+  AnswerPlace place{part.file, folder, choices.real_plies && !as.options()};
+  SectionChoice sections;
+  take_records(place, part, choices.cases, sections, as);
+  out->design = open_part(part, findings, sections.options(), progress_line());
+  out->model = assemble(out->design, {.quadratic = true, .laminate_only = false, .solids = as.options()}, findings);
+  out->answers = read_answers(place, out->model, choices.cases, Modes::read, findings);
   out->recovery.emplace(out->design, out->model, criteria_named(choices.criteria));
   out->reserves = out->recovery->reserves(out->answers.fields, out->answers.cases, progress_line());
   out->run =
@@ -220,7 +222,7 @@ void add_runs(CLI::App& program, int& exit_code) {
       ->type_name("ply|material|COUNT|-")
       ->check([](const std::string& text) { return text == "-" ? std::string() : solids_choice(text); });
   add_criterion_option(*command, choices->criteria);
-  command->add_flag("--real-plies", choices->real_plies, "Their decks were written with --real-plies");
+  command->add_flag("--real-plies", choices->real_plies, "Of decks made in several ways those with real plies");
   command->add_option("--write", choices->write,
                       "Of two runs: fields of both and their differences on the mesh of the first, .vtu");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");

@@ -255,7 +255,7 @@ void draw_place(const Choices& choices, const Design& design, const model::Model
   fmt::print(stderr, "wrote {}\n", choices.draw);
 }
 
-int run(const Choices& choices) {
+int run(Choices choices) {
   return guarded({"stress", choices.json}, [&](Findings& findings) {
     check_answer_options(choices.answers, choices.model);
     if (!choices.from.empty() && (choices.model.options() || !choices.answers.answer.empty()))
@@ -264,6 +264,8 @@ int run(const Choices& choices) {
                      "--from goes together neither with --answer nor with --solids",
                      {},
                      "leave one of them out"});
+    if (choices.from.empty() && choices.blank.empty())
+      take_records(choices.answers, choices.part, choices.cases, choices.sections, choices.model);
     const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     const std::size_t opened = findings.all().size();
     if (!choices.blank.empty()) {

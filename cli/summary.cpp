@@ -37,7 +37,7 @@ Json as_json(const review::Summary& page, const Design& design, const model::Mod
           {"reserves", reserves_json(design, model, reserves)}};
 }
 
-int run(const Choices& choices) {
+int run(Choices choices) {
   return guarded({"summary", choices.json}, [&](Findings& findings) {
     check_answer_options(choices.answers, choices.model);
     if (choices.write.empty() && !choices.json)
@@ -46,6 +46,7 @@ int run(const Choices& choices) {
                      "there is no file to write the page to",
                      {},
                      "name it with --write, or ask for --json"});
+    take_records(choices.answers, choices.part, choices.cases, choices.sections, choices.model);
     const Design design = open_part(choices.part, findings, choices.sections.options(), progress_line());
     review::check(design, findings);
     const model::Model model =

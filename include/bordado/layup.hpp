@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <array>
+#include <functional>
 
 namespace bordado::mesh {
 struct CutOptions;
@@ -252,12 +253,22 @@ struct Piece {
 /// what covers more.
 std::vector<Piece> pieces(const part::Part& part, std::span<const LaidLayer> layers);
 
+/// A layer at both ends of a piece of a line.
+struct LayerAlong {
+  PlyId ply{};
+  std::array<double, 2> bottom{}, thickness{};  ///< bottom from the mesh along n
+};
+
 /// What lies on an element: the one place that knows. Refers to all it is given. One for each thread.
 class LayersOn {
  public:
   explicit LayersOn(const Laid& laid) : part_(laid.part), geometry_(laid.geometry), layup_(laid.layup) {}
   /// Bottom to top; until the next call.
   std::span<const LaidLayer> operator()(mesh::ElementIndex element);
+  /// What lies along a straight piece of a line within an element, bottom to top. \param inside how far its two ends lie
+  /// within the edge of a region, where that edge runs through elements here; nothing of a region that goes on
+  std::vector<LayerAlong> along(mesh::ElementIndex element,
+                                const std::function<std::optional<std::array<double, 2>>(RegionId)>& inside) const;
   /// The direction of 0° on an element: the frame of its stack's first ply.
   const Vec3& reference(mesh::ElementIndex element) const;
 

@@ -169,6 +169,7 @@ struct SolidOptions {
   Per per = Per::ply;
   std::size_t most = 4;  ///< with count; 1 to 1000
   bool rough = false;    ///< also where groups change B or D by more than a fifth
+  friend bool operator==(const SolidOptions&, const SolidOptions&) = default;
 };
 
 struct AssembleOptions {

@@ -21,6 +21,7 @@ struct Options {
   /// No more sections than this: where the tolerances make more, those that are most alike become one, so that the
   /// largest relative error of A, B and D is as small as can be found. 1 and more.
   std::optional<std::size_t> most_sections = {};
+  friend bool operator==(const Options&, const Options&) = default;
 };
 
 /// What condensing cost. Deviations of A, B and D are |section - element| / |element| (Frobenius); B is compared with
@@ -52,6 +53,7 @@ struct Sections {
   /// What draped cloth becomes: materials behind those of the part, in axes along the longer diagonal of its cells.
   std::vector<material::Material> sheared;
   Deviation deviation;
+  Options options;  ///< that it was condensed with
   /// Per element: the largest of its relative errors of A, B and D. Empty where there is none anywhere.
   std::vector<float> off;
 

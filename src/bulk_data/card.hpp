@@ -2,9 +2,14 @@
 #pragma once
 
 #include <bordado/base/text.hpp>
+#include <bordado/base/vector.hpp>
+#include <bordado/loads.hpp>
 
 #include <charconv>
 #include <cmath>
+#include <span>
+#include <string>
+#include <string_view>
 
 namespace bordado::bulk_data {
 
@@ -31,6 +36,18 @@ inline bool fits_small(double value) {
 }
 /// Whether a field of eight characters holds the id.
 constexpr bool fits_small(std::int64_t id) { return id >= -9999999 && id <= 99999999; }
+
+/// Appends what `append` writes, padded with blanks to `width` characters.
+template <class Append>
+void padded(std::string& text, std::size_t width, Append append) {
+  const std::size_t begin = text.size();
+  append();
+  text.append(width - std::min(width, text.size() - begin), ' ');
+}
+
+inline void small_integer(std::string& text, std::int64_t value) {
+  padded(text, 8, [&] { append_integer(text, value); });
+}
 
 /// One card in large fields: four a line, continued below.
 class LargeCard {
@@ -72,5 +89,20 @@ class LargeCard {
   std::string text_;
   std::size_t used_ = 0;
 };
+
+/// A rectangular system: origin, a point on its z axis, a point in its xz plane.
+std::string axes_card(std::int64_t number, const Vec3& x, const Vec3& z);
+/// FORCE or MOMENT on a node, times a factor.
+std::string vector_card(std::string_view card, std::int64_t set, std::int64_t node, const Vec3& vector,
+                        double factor = 1.0);
+/// Weight; nothing where there is none.
+std::string gravity_card(std::int64_t set, const Vec3& gravity, double factor = 1.0);
+/// Turning about an axis through a point of the model: a node of its own, that is held and that nothing hangs on.
+std::string rotation_cards(std::int64_t set, std::int64_t node, const part::Rotation& rotation, double factor = 1.0);
+/// A spring to the ground along the x of a system of its own.
+std::string spring_cards(std::int64_t element, std::int64_t property, std::int64_t node, std::int64_t axes,
+                         double stiffness);
+/// The point of a link, and its nodes, that move as it does.
+std::string link_cards(std::int64_t element, std::int64_t node, const Vec3& at, std::span<const std::int64_t> nodes);
 
 }  // namespace bordado::bulk_data

@@ -5,6 +5,7 @@
 #include <bordado/deck/writing.hpp>
 #include <bordado/design.hpp>
 #include "card.hpp"
+#include "case_cards.hpp"
 #include "read_back.hpp"
 #include "writers.hpp"
 
@@ -24,18 +25,6 @@ namespace {
 using mesh::ElementIndex;
 using section::SectionId;
 
-/// Appends what `append` writes, padded with blanks to `width` characters.
-template <class Append>
-void padded(std::string& text, std::size_t width, Append append) {
-  const std::size_t begin = text.size();
-  append();
-  text.append(width - std::min(width, text.size() - begin), ' ');
-}
-
-void small_integer(std::string& text, std::int64_t value) {
-  padded(text, 8, [&] { append_integer(text, value); });
-}
-
 class ShellsWriter {
  public:
   ShellsWriter(const Model& model, OutputFile& file, const std::string& path, const deck::WriteOptions& options,
@@ -46,31 +35,13 @@ class ShellsWriter {
         surface_(model.surface),
         options_(options),
         cases_(options.laminate_only ? std::vector<std::size_t>() : deck::wanted_cases(model, options)),
+        stress_free_(deck::only_stress_free(model, cases_)),
         uses_(deck::uses(model, {}, false)),
         file_(file),
         taken_(taken),
         path_(path) {
-    if (cases_.empty()) return;
-    const Model::Case& first = model.cases[cases_.front()];
-    for (const std::size_t k : cases_)
-      if (model.cases[k].analysis != first.analysis)
-        throw Failure(
-            {Severity::error, "deck.cases-apart",
-             fmt::format("cases '{}' and '{}' want different kinds of analysis, of which a bulk data deck holds one",
-                         first.name, model.cases[k].name),
-             Place::in(part_.file), "write a deck of each kind: bordado deck --case NAME"});
-    for (const std::size_t k : cases_) check_linked_alike(model, first, model.cases[k]);
-    stress_free_ = deck::only_stress_free(model, cases_);
-    // One plain static case needs no combinations of sets.
-    plain_ = cases_.size() == 1 && first.analysis == part::Analysis::linear && model.beds.empty() &&
-             std::all_of(first.factors.begin(), first.factors.end(), [](double factor) { return factor == 1.0; }) &&
-             first.supports.size() == model.supports.size() &&
-             std::all_of(model.loads.begin(), model.loads.end(), [](const Model::Load& load) {
-               return !std::holds_alternative<Model::Displacement>(load.what) &&
-                      !std::holds_alternative<Model::Temperature>(load.what);
-             });
-    next_node_ = 1 + *std::max_element(surface_.node_ids.begin(), surface_.node_ids.end());
-    next_element_ = 1 + *std::max_element(surface_.element_ids.begin(), surface_.element_ids.end());
+    if (!options.laminate_only)
+      cases_cards_.emplace(model, cases_, file, names_, static_cast<std::int64_t>(uses_.all.size()));
   }
 
   deck::Written write() {
@@ -81,11 +52,7 @@ class ShellsWriter {
     write_properties();
     write_materials();
     if (!options_.laminate_only) {
-      write_axes();
-      write_supports();
-      write_beds();
-      write_loads();
-      write_cases();
+      cases_cards_->write();
       line("ENDDATA");
     }
     deck::Written out = deck::summary(model_, options_, file_, path_);
@@ -94,12 +61,6 @@ class ShellsWriter {
   }
 
  private:
-  static constexpr int support_set = 1, load_set = 2;
-  // Sets of several cases: those of supports, of loads, and what a case puts together.
-  static constexpr std::size_t supports_from = 1000, loads_from = 2000, moved_from = 3000, heat_from = 4000,
-                               case_supports_from = 5000, case_loads_from = 6000;
-  std::size_t set_of_support(std::size_t i) const { return plain_ ? support_set : supports_from + i + 1; }
-  std::size_t set_of_load(std::size_t i) const { return plain_ ? load_set : loads_from + i + 1; }
   static constexpr std::size_t most_runs = 200;
 
   void line(std::string_view text) {
@@ -121,70 +82,9 @@ class ShellsWriter {
           "same ids and nodes, turned to the declared side, with property and material angle");
       return;
     }
-    constexpr int solutions[] = {101, 106, 103, 105};
-    const part::Analysis analysis = cases_.empty() ? part::Analysis::linear : model_.cases[cases_.front()].analysis;
-    line(fmt::format("SOL {}", solutions[static_cast<std::size_t>(analysis)]));
-    line("CEND");
-    line(fmt::format("TITLE = {}", deck::solver_name(part_.name)));
-    if (plain_) {
-      if (!model_.supports.empty()) line(fmt::format("SPC = {}", support_set));
-      if (!model_.loads.empty()) line(fmt::format("LOAD = {}", load_set));
-    }
-    line("DISPLACEMENT = ALL");
-    if (analysis == part::Analysis::linear || analysis == part::Analysis::large_displacements) {
-      line("SPCFORCES = ALL");
-      if (options_.ply_results) {
-        line("STRESS = ALL");
-        line("STRAIN = ALL");
-      }
-    }
-    if (!plain_) write_subcases();
-    line("BEGIN BULK");
-    if (analysis == part::Analysis::large_displacements) line("PARAM,LGDISP,1");
+    cases_cards_->write_control(options_.ply_results);
   }
 
-  void write_subcases() {
-    std::size_t number = 0;
-    for (const std::size_t k : cases_) {
-      const Model::Case& one = model_.cases[k];
-      const auto begin = [&](std::string_view what) {
-        line(fmt::format("SUBCASE {}", ++number));
-        line(fmt::format("  SUBTITLE = {}{}", deck::solver_name(one.name), what));
-        if (has_supports(model_, one)) line(fmt::format("  SPC = {}", case_supports_from + k + 1));
-        names_.push_back({fmt::format("subcase {}", number), "step", fmt::format("case {}", one.name)});
-      };
-      const auto load = [&] {
-        if (has_forces(model_, one)) line(fmt::format("  LOAD = {}", case_loads_from + k + 1));
-        if (heated(one)) line(fmt::format("  TEMPERATURE(LOAD) = {}", heat_from + k + 1));
-      };
-      switch (one.analysis) {
-        case part::Analysis::linear:
-        case part::Analysis::large_displacements:
-          begin("");
-          load();
-          if (one.analysis == part::Analysis::large_displacements) line("  NLPARM = 1");
-          break;
-        case part::Analysis::frequencies:
-          if (one.any_load()) {
-            begin(" LOADS");
-            load();
-          }
-          begin("");
-          if (one.any_load()) line(fmt::format("  STATSUB = {}", number - 1));
-          line(fmt::format("  METHOD = {}", k + 1));
-          break;
-        case part::Analysis::buckling:
-          begin(" LOADS");
-          load();
-          begin("");
-          line(fmt::format("  STATSUB = {}", number - 1));
-          line(fmt::format("  METHOD = {}", k + 1));
-          break;
-      }
-    }
-  }
-
-  bool heated(const Model::Case& one) const { return has_load<Model::Temperature>(model_, one); }
   /// Which zones are where, as runs of ids: bulk data have no sets with names.
   void write_names() {
     const zone::ZoneSets& zones = model_.design->layup.zones;
@@ -206,38 +106,7 @@ class ShellsWriter {
     }
   }
 
-  /// Directions of supports that are not the part's, numbered from 1: those of the cases' supports.
-  void collect_axes() {
-    std::map<std::array<std::int64_t, 6>, std::size_t> known;
-    for (const std::size_t k : cases_)
-      for (const std::size_t i : model_.cases[k].supports) {
-        const Model::Support& support = model_.supports[i];
-        for (std::size_t n = 0; n < support.axes.size(); ++n) {
-          std::array<std::int64_t, 6> key{};
-          for (std::size_t c = 0; c < 6; ++c)
-            key[c] = std::llround(1e9 * support.axes[n][c / 3][static_cast<Eigen::Index>(c % 3)]);
-          const auto [at, is_new] = known.emplace(key, axes_.size());
-          if (is_new) axes_.push_back(support.axes[n]);
-          axes_of_.emplace(support.nodes[n], at->second);
-        }
-      }
-  }
-
-  void write_axes() {
-    for (std::size_t i = 0; i < axes_.size(); ++i) write_axes(i + 1, Vec3::Zero(), axes_[i][0], axes_[i][1]);
-  }
-  /// A rectangular system: origin, a point on its z axis, a point in its xz plane.
-  void write_axes(std::size_t number, const Vec3& origin, const Vec3& x, const Vec3& y) {
-    LargeCard card("CORD2R");
-    card.integer(static_cast<std::int64_t>(number)).integer(0);
-    const Vec3 z = origin + x.cross(y), in_plane = origin + x;
-    for (const Vec3* const point : {&origin, &z, &in_plane})
-      for (const double value : *point) card.real(value);
-    file_.write(card.text());
-  }
-
   void write_nodes() {
-    collect_axes();
     file_.write_lines(surface_.points.size(), [&](std::size_t i, std::string& text) {
       const Vec3& p = surface_.points[i];
       text += "GRID*   ";
@@ -245,12 +114,12 @@ class ShellsWriter {
       padded(text, 16, [&] { append_real(text, p.x(), 16); });
       append_real(text, p.y(), 16);
       text += "\n*       ";
-      const auto own = axes_of_.find(static_cast<mesh::NodeIndex>(i));
-      if (own == axes_of_.end()) {
+      const auto own = cases_cards_->axes_of(static_cast<mesh::NodeIndex>(i));
+      if (!own) {
         append_real(text, p.z(), 16);
       } else {
         padded(text, 16, [&] { append_real(text, p.z(), 16); });
-        append_integer(text, static_cast<std::int64_t>(own->second) + 1);
+        append_integer(text, *own);
       }
       text += '\n';
     });
@@ -368,236 +237,6 @@ class ShellsWriter {
     read_back();
   }
 
-  void write_supports() {
-    for (std::size_t number = 0; number < model_.supports.size(); ++number) {
-      const Model::Support& support = model_.supports[number];
-      const std::size_t set = set_of_support(number);
-      comment(fmt::format("support {}", plain_text(support.name)));
-      names_.push_back({fmt::format("{}", set), "support", fmt::format("support {}", support.name)});
-      std::string freedoms;
-      for (int i = 0; i < 6; ++i)
-        if (support.held >> i & 1) freedoms += static_cast<char>('1' + i);
-      const auto& nodes = support.nodes;
-      if (!std::all_of(nodes.begin(), nodes.end(), [&](auto n) { return fits_small(surface_.node_ids[n]); })) {
-        LargeCard card("SPC1");
-        card.integer(static_cast<std::int64_t>(set)).word(freedoms);
-        for (const mesh::NodeIndex n : nodes) card.integer(surface_.node_ids[n]);
-        file_.write(card.text());
-        continue;
-      }
-      file_.write_lines((nodes.size() + 5) / 6, [&](std::size_t row, std::string& text) {
-        fmt::format_to(std::back_inserter(text), "{:<8}{:<8}{:<8}", "SPC1", set, freedoms);
-        for (std::size_t i = 6 * row; i < std::min(nodes.size(), 6 * row + 6); ++i)
-          fmt::format_to(std::back_inserter(text), "{:<8}", surface_.node_ids[nodes[i]]);
-        text.erase(text.find_last_not_of(' ') + 1);
-        text += '\n';
-      });
-    }
-  }
-
-  void write_loads() {
-    for (std::size_t i = 0; i < model_.loads.size(); ++i) {
-      // A link is there in every case of a deck.
-      if (std::holds_alternative<Model::Link>(model_.loads[i].what) && !cases_.empty() &&
-          !model_.cases[cases_.front()].acts(i))
-        continue;
-      comment(fmt::format("load {}", plain_text(model_.loads[i].name)));
-      names_.push_back({fmt::format("{}", set_of_load(i)), "load", fmt::format("load {}", model_.loads[i].name)});
-      set_ = static_cast<std::int64_t>(set_of_load(i));
-      std::visit([&](const auto& what) { write_load(what); }, model_.loads[i].what);
-    }
-  }
-
-  void write_vector(std::string_view card, std::int64_t node, const Vec3& v) {
-    file_.write(
-        LargeCard(card).integer(set_).integer(node).integer(0).real(1.0).real(v.x()).real(v.y()).real(v.z()).text());
-  }
-
-  void write_load(const Model::Force& force) {
-    for (std::size_t i = 0; i < force.nodes.size(); ++i)
-      write_vector("FORCE", surface_.node_ids[force.nodes[i]], force.forces[i]);
-    for (std::size_t i = 0; i < force.moments.size(); ++i)
-      write_vector("MOMENT", surface_.node_ids[force.nodes[i]], force.moments[i]);
-  }
-
-  void write_load(const Model::Pressure& pressure) {
-    if (!pressure.along_normal) {
-      comment("a pressure that varies, as the forces on nodes that it comes to on its face");
-      for (std::size_t i = 0; i < pressure.nodes.size(); ++i)
-        if (pressure.forces[i] != Vec3::Zero())
-          write_vector("FORCE", surface_.node_ids[pressure.nodes[i]], pressure.forces[i]);
-      return;
-    }
-    comment(
-        fmt::format("{} along the element normal; these cards act on the mesh, so each value is that "
-                    "pressure times the area of the pressed face over that of the mesh",
-                    field(*pressure.along_normal, 16)));
-    file_.write_lines(pressure.elements.size(), [&](std::size_t i, std::string& text) {
-      const std::int64_t id = surface_.element_ids[pressure.elements[i]];
-      const double value = *pressure.along_normal * pressure.face_ratio[i];
-      if (!fits_small(value) || !fits_small(id)) {
-        text += LargeCard("PLOAD4").integer(set_).integer(id).real(value).text();
-        return;
-      }
-      text += "PLOAD4  ";
-      small_integer(text, set_);
-      small_integer(text, id);
-      append_real(text, value, 8);
-      text += '\n';
-    });
-  }
-
-  void write_load(const Model::Inertia& inertia) {
-    if (const double size = inertia.gravity.norm(); size > 0.0) {
-      const Vec3 d = inertia.gravity / size;
-      file_.write(LargeCard("GRAV").integer(set_).integer(0).real(size).real(d.x()).real(d.y()).real(d.z()).text());
-    }
-    if (!inertia.rotation) return;
-    const part::Rotation& r = *inertia.rotation;
-    // The axis goes through a point of the model: one that is held and that nothing hangs on.
-    const std::int64_t node = next_node_++;
-    file_.write(LargeCard("GRID")
-                    .integer(node)
-                    .blank()
-                    .real(r.through.x())
-                    .real(r.through.y())
-                    .real(r.through.z())
-                    .blank()
-                    .integer(123456)
-                    .text());
-    file_.write(LargeCard("RFORCE")
-                    .integer(set_)
-                    .integer(node)
-                    .integer(0)
-                    .real(r.speed / (2.0 * std::numbers::pi))
-                    .real(r.along.x())
-                    .real(r.along.y())
-                    .real(r.along.z())
-                    .text());
-  }
-
-  void write_load(const Model::Link& link) {
-    const std::int64_t node = next_node_++;
-    file_.write(LargeCard("GRID").integer(node).blank().real(link.at.x()).real(link.at.y()).real(link.at.z()).text());
-    LargeCard card("RBE2");
-    card.integer(next_element_++).integer(node).word("123");
-    for (const mesh::NodeIndex n : link.nodes) card.integer(surface_.node_ids[n]);
-    file_.write(card.text());
-    if (link.force != Vec3::Zero()) write_vector("FORCE", node, link.force);
-    if (link.moment != Vec3::Zero()) write_vector("MOMENT", node, link.moment);
-  }
-
-  // These stand with the cases, whose factors they take.
-  void write_load(const Model::Displacement&) { comment("stands with the cases"); }
-  void write_load(const Model::Temperature&) { comment("stands with the cases"); }
-
-  /// Springs to the ground along the normal at every node.
-  void write_beds() {
-    for (const Model::Bed& bed : model_.beds) {
-      comment(fmt::format("bed {}: {} along the normal of every node, times its share of the area",
-                          plain_text(bed.name), field(bed.stiffness, 16)));
-      for (std::size_t i = 0; i < bed.nodes.size(); ++i) {
-        const Vec3& n = bed.normals[i];
-        Eigen::Index least = 0;
-        n.cwiseAbs().minCoeff(&least);
-        const Vec3 y = n.cross(Vec3::Unit(least)).normalized();
-        const std::size_t axes = axes_.size() + ++beds_;
-        const auto property = static_cast<std::int64_t>(uses_.all.size() + beds_);
-        write_axes(axes, Vec3::Zero(), n, y);
-        file_.write(LargeCard("PBUSH").integer(property).word("K").real(bed.stiffness * bed.areas[i]).text());
-        file_.write(LargeCard("CBUSH")
-                        .integer(next_element_++)
-                        .integer(property)
-                        .integer(surface_.node_ids[bed.nodes[i]])
-                        .blank()
-                        .blank()
-                        .blank()
-                        .blank()
-                        .integer(static_cast<std::int64_t>(axes))
-                        .text());
-      }
-    }
-  }
-
-  /// What every case puts together.
-  void write_cases() {
-    if (plain_) return;
-    if (!cases_.empty() && model_.cases[cases_.front()].analysis == part::Analysis::large_displacements)
-      line("NLPARM  1       10");
-    for (const std::size_t k : cases_) {
-      const Model::Case& one = model_.cases[k];
-      comment(fmt::format("case {}", plain_text(one.name)));
-      if (has_forces(model_, one)) {
-        LargeCard card("LOAD");
-        card.integer(static_cast<std::int64_t>(case_loads_from + k + 1)).real(1.0);
-        for (std::size_t i = 0; i < model_.loads.size(); ++i)
-          if (one.acts(i) && !std::holds_alternative<Model::Temperature>(model_.loads[i].what) &&
-              !std::holds_alternative<Model::Displacement>(model_.loads[i].what))
-            card.real(one.factors[i]).integer(static_cast<std::int64_t>(set_of_load(i)));
-        file_.write(card.text());
-      }
-      if (has_supports(model_, one)) {
-        LargeCard card("SPCADD");
-        card.integer(static_cast<std::int64_t>(case_supports_from + k + 1));
-        for (const std::size_t i : one.supports) card.integer(static_cast<std::int64_t>(set_of_support(i)));
-        const auto moved = static_cast<std::int64_t>(moved_from + k + 1);
-        if (has_load<Model::Displacement>(model_, one)) card.integer(moved);
-        file_.write(card.text());
-        for_each_load<Model::Displacement>(model_, one, [&](const Model::Displacement& displacement, double factor) {
-          for (const mesh::NodeIndex n : displacement.nodes)
-            for (int f = 0; f < 6; ++f)
-              if (const auto& by = displacement.by[static_cast<std::size_t>(f)])
-                file_.write(LargeCard("SPC")
-                                .integer(moved)
-                                .integer(surface_.node_ids[n])
-                                .integer(f + 1)
-                                .real(factor * *by)
-                                .text());
-        });
-      }
-      if (heated(one)) write_heat(k);
-      if (one.analysis == part::Analysis::frequencies || one.analysis == part::Analysis::buckling)
-        file_.write(
-            LargeCard("EIGRL").integer(static_cast<std::int64_t>(k + 1)).blank().blank().integer(one.count).text());
-    }
-  }
-
-  void write_heat(std::size_t k) {
-    const double from = stress_free_.value_or(0.0);
-    set_ = static_cast<std::int64_t>(heat_from + k + 1);
-    // What no load warms stays free of stress.
-    file_.write(LargeCard("TEMPD").integer(set_).real(from).text());
-    for_each_load<Model::Temperature>(model_, model_.cases[k], [&](const Model::Temperature& heat, double factor) {
-      const auto scaled = [&](double value) { return from + factor * (value - from); };
-      std::map<mesh::NodeIndex, std::size_t> place;
-      for (std::size_t i = 0; i < heat.nodes.size(); ++i) {
-        place.emplace(heat.nodes[i], i);
-        if (!heat.through)
-          file_.write(LargeCard("TEMP")
-                          .integer(set_)
-                          .integer(surface_.node_ids[heat.nodes[i]])
-                          .real(scaled(heat.tool[i]))
-                          .text());
-      }
-      if (!heat.through) return;
-      for (const ElementIndex e : heat.elements) {
-        double tool = 0.0, bag = 0.0;
-        const auto corners = surface_.corners_of(e);
-        for (const mesh::NodeIndex n : corners) {
-          tool += scaled(heat.tool[place.at(n)]) / static_cast<double>(corners.size());
-          bag += scaled(heat.bag[place.at(n)]) / static_cast<double>(corners.size());
-        }
-        const double h = sections_.thickness[sections_.section_of[e]];
-        file_.write(LargeCard("TEMPP1")
-                        .integer(set_)
-                        .integer(surface_.element_ids[e])
-                        .real(0.5 * (tool + bag))
-                        .real((bag - tool) / h)
-                        .text());
-      }
-    });
-  }
-
   const Model& model_;
   const part::Part& part_;
   const section::Sections& sections_;
@@ -606,14 +245,10 @@ class ShellsWriter {
   std::vector<std::size_t> cases_;
   std::optional<double> stress_free_;  ///< where a case is warmed
   deck::Uses uses_;
-  bool plain_ = true;
   OutputFile& file_;
   Taken taken_;
   std::vector<deck::Stands> names_;
-  std::vector<Model::Axes> axes_;
-  std::map<mesh::NodeIndex, std::size_t> axes_of_;  ///< nodes that supports hold along axes of their own
-  std::size_t beds_ = 0;
-  std::int64_t set_ = load_set, next_node_ = 0, next_element_ = 0;
+  std::optional<CaseCards> cases_cards_;  ///< none where the laminate alone is written
   std::string path_;
   CardsRead read_;
   std::vector<std::string> properties_;  ///< per use

@@ -5,6 +5,7 @@
 #include <bordado/design.hpp>
 #include "card.hpp"
 #include "read_back.hpp"
+#include "writers.hpp"
 
 #include <fmt/format.h>
 #include <Eigen/Geometry>
@@ -12,7 +13,6 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <numbers>
 
 namespace bordado::bulk_data {
 
@@ -212,11 +212,7 @@ class SolidsWriter {
     }
     for (std::size_t a = 0; a < axes_.size(); ++a) {
       const Vec3 &x = axes_[a][0], z = x.cross(axes_[a][1]);
-      LargeCard card("CORD2R");
-      card.integer(number(a)).integer(0).real(0.0).real(0.0).real(0.0);
-      for (const double value : z) card.real(value);
-      for (const double value : x) card.real(value);
-      file_.write(card.text());
+      file_.write(axes_card(number(a), x, z));
     }
   }
 
@@ -275,16 +271,9 @@ class SolidsWriter {
         n.cwiseAbs().minCoeff(&least);
         const Vec3 z = n.cross(n.cross(Vec3::Unit(least)).normalized());
         const std::int64_t axes = number(axes_.size()) + spring, property = number(uses_.size()) + spring;
-        LargeCard card("CORD2R");
-        card.integer(axes).integer(0).real(0.0).real(0.0).real(0.0);
-        for (const double value : z) card.real(value);
-        for (const double value : n) card.real(value);
-        file_.write(card.text());
-        file_.write(LargeCard("PBUSH").integer(property).word("K").real(bed.stiffness * bed.areas[i]).text());
-        LargeCard element("CBUSH");
-        element.integer(number(solids_.count()) + spring).integer(property);
-        element.integer(deck::id_of(carrier_.foot(bed.nodes[i]))).blank().blank().blank().blank().integer(axes);
-        file_.write(element.text());
+        file_.write(axes_card(axes, n, z));
+        file_.write(spring_cards(number(solids_.count()) + spring, property, deck::id_of(carrier_.foot(bed.nodes[i])),
+                                 axes, bed.stiffness * bed.areas[i]));
       }
     }
   }
@@ -314,16 +303,7 @@ class SolidsWriter {
     std::map<std::int64_t, Vec3> forces;
     for (const deck::NodeValue& value : cards.forces)
       forces.try_emplace(value.node, Vec3::Zero()).first->second[value.freedom - 1] += factor * value.value;
-    for (const auto& [node, force] : forces)
-      file_.write(LargeCard("FORCE")
-                      .integer(set)
-                      .integer(node)
-                      .integer(0)
-                      .real(1.0)
-                      .real(force.x())
-                      .real(force.y())
-                      .real(force.z())
-                      .text());
+    for (const auto& [node, force] : forces) file_.write(vector_card("FORCE", set, node, force));
     for (const deck::NodeValue& value : cards.moved)
       file_.write(LargeCard("SPC")
                       .integer(supports)
@@ -342,52 +322,14 @@ class SolidsWriter {
     for (const auto& [node, value] : cards.temperatures)
       file_.write(LargeCard("TEMP").integer(set).integer(node).real(from + factor * (value - from)).text());
     if (const auto* const inertia = std::get_if<Model::Inertia>(&load.what)) {
-      if (const double size = inertia->gravity.norm(); size > 0.0) {
-        const Vec3 d = inertia->gravity / size;
-        file_.write(
-            LargeCard("GRAV").integer(set).integer(0).real(factor * size).real(d.x()).real(d.y()).real(d.z()).text());
-      }
-      if (const auto& r = inertia->rotation) {
-        const std::int64_t node = carrier_.free_node();
-        file_.write(LargeCard("GRID")
-                        .integer(node)
-                        .blank()
-                        .real(r->through.x())
-                        .real(r->through.y())
-                        .real(r->through.z())
-                        .blank()
-                        .integer(123456)
-                        .text());
-        file_.write(LargeCard("RFORCE")
-                        .integer(set)
-                        .integer(node)
-                        .integer(0)
-                        .real(std::sqrt(factor) * r->speed / (2.0 * std::numbers::pi))
-                        .real(r->along.x())
-                        .real(r->along.y())
-                        .real(r->along.z())
-                        .text());
-      }
+      file_.write(gravity_card(set, inertia->gravity, factor));
+      if (const auto& r = inertia->rotation) file_.write(rotation_cards(set, carrier_.free_node(), *r, factor));
     }
     if (const auto* const link = std::get_if<Model::Link>(&load.what)) {
       const std::int64_t node = carrier_.free_node();
-      file_.write(
-          LargeCard("GRID").integer(node).blank().real(link->at.x()).real(link->at.y()).real(link->at.z()).text());
-      LargeCard card("RBE2");
-      card.integer(number(solids_.count() + springs() + links_++)).integer(node).word("123");
-      for (const std::int64_t n : carrier_.linked(*link)) card.integer(n);
-      file_.write(card.text());
+      file_.write(link_cards(number(solids_.count() + springs() + links_++), node, link->at, carrier_.linked(*link)));
       for (const auto& [name, v] : {std::pair("FORCE", link->force), {"MOMENT", link->moment}})
-        if (v != Vec3::Zero())
-          file_.write(LargeCard(name)
-                          .integer(set)
-                          .integer(node)
-                          .integer(0)
-                          .real(factor)
-                          .real(v.x())
-                          .real(v.y())
-                          .real(v.z())
-                          .text());
+        if (v != Vec3::Zero()) file_.write(vector_card(name, set, node, v, factor));
     }
   }
 

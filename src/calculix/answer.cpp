@@ -339,7 +339,6 @@ std::vector<std::string> marks_in(const std::string& path, const Progress& progr
 }
 
 Expected expected(const Model& model, const Model::Case& one, const deck::WriteOptions& options) {
-  using part::Analysis;
   Expected out;
   if (model.solids) {
     out.node_ids.resize(model.solids->points.size());
@@ -348,17 +347,12 @@ Expected expected(const Model& model, const Model::Case& one, const deck::WriteO
     out.node_ids = model.surface.node_ids;
     std::sort(out.node_ids.begin(), out.node_ids.end());
   }
-  if (one.analysis == Analysis::frequencies) {
-    out.steps = one.any_load() ? 1 : 0;
-    out.modes = {static_cast<std::size_t>(one.count)};
-    return out;
+  out.steps = 0;
+  for (const PlannedStep& step : steps_of(model, one, false)) {
+    if (step.displaces()) ++out.steps;
+    if (step.modes > 0) out.modes.push_back(step.modes);
   }
-  if (one.analysis == Analysis::buckling) {
-    const auto count = static_cast<std::size_t>(std::max(4, one.count));
-    out.steps = 2;  // what the loads do before they buckle the part
-    out.modes = {count, count};
-    return out;
-  }
+  if (!out.modes.empty()) return out;
   if (model.solids) {
     out.node_forces = calculix::loads_on_held(model, one).size();
     if (!options.ply_results) return out;
@@ -376,12 +370,11 @@ Expected expected(const Model& model, const Model::Case& one, const deck::WriteO
     if (told && set.held != 0) out.node_forces += set.nodes.size();
   }
   if (options.ply_results) {
-    const auto boxes = calculix::boxes(model, options);
+    Findings unheard;
+    const Standing standing(model, options, unheard);
     for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e) {
-      const std::size_t layers = boxes[model.design->sections.section_of[e]].layers;
-      const bool triangle = mesh::corner_count(model.surface.shapes[e]) == 3;
       ++out.element_energies;
-      out.strain_lines += triangle ? (layers == 1 ? 9 : 6 * layers) : 8 * layers;
+      out.strain_lines += standing.points(e);
     }
   }
   return out;

@@ -1,7 +1,7 @@
 // Elements that share laminate axes, for solvers that read directions by name.
 #pragma once
 
-#include <bordado/deck.hpp>
+#include <bordado/calculix/boxes.hpp>
 
 namespace bordado::calculix {
 

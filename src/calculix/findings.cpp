@@ -13,75 +13,53 @@ namespace bordado::calculix {
 using mesh::NodeIndex;
 using section::SectionId;
 
-CoreFits fit_cores(const Model& model, const List<SectionId, Box>& boxes, Findings& findings) {
-  const part::Part& part = model.design->part;
-  const section::Sections& sections = model.design->sections;
-  CoreFits out;
-  out.fits.resize(sections.count());
-  std::size_t stiff = 0;
-  for (const SectionId s : sections.ids()) {
-    if (boxes[s].equivalents) continue;  // they have the laminate's own transverse shear
-    out.fits[s] = deck::fit_soft_core(part, sections, s);
-    if (out.fits[s]) {
-      ++out.fitted;
-      out.worst = std::max(out.worst, out.fits[s]->voigt_over_H);
-      out.leftover = std::max(out.leftover, out.fits[s]->leftover);
-      continue;
-    }
-    const auto stack = section::laminate_of(part, sections, s);
-    const laminate::Matrix2 H = laminate::transverse_shear(stack), voigt = laminate::transverse_shear_voigt(stack);
-    if (voigt(0, 0) > 2.0 * H(0, 0) || voigt(1, 1) > 2.0 * H(1, 1)) ++stiff;
-  }
-  if (out.fitted > 0)
-    findings.note(
-        "deck.soft-core",
-        fmt::format("{} with a core would come out up to {:.3g} times too stiff in transverse shear; the faces carry "
-                    "equivalent shear moduli G13, G23 that give the laminate its true shear stiffness (left over: "
-                    "{:.2g} %), so shear stresses in the faces are not real",
-                    counted(out.fitted, "section"), out.worst, 100.0 * out.leftover),
-        Place::in(part.file));
-  if (out.leftover > 0.05)
-    findings.warning(
-        "deck.soft-core-leftover",
-        fmt::format("the equivalent shear moduli of the faces miss the true shear stiffness of a section by {:.2g} %",
-                    100.0 * out.leftover),
-        Place::in(part.file),
-        "the core is much stiffer one way than the other and the faces lie across: check deflections by a hand "
-        "calculation");
-  if (stiff > 0)
-    findings.warning("deck.shear-too-stiff",
-                     fmt::format("{} without a core: the layers differ so much in shear that this solver is more than "
-                                 "twice too stiff in transverse shear",
-                                 counted(stiff, "section")),
-                     Place::in(part.file), "declare the soft material as kind = \"foam\" or \"honeycomb\"");
-  return out;
-}
-
-std::size_t equivalents(const List<SectionId, Box>& boxes) {
-  return static_cast<std::size_t>(
-      std::count_if(boxes.begin(), boxes.end(), [](const Box& box) { return box.equivalents.has_value(); }));
-}
-
 namespace {
+
+/// Of the moment with which temperatures from face to face bend a laminate of plies, the largest share that is within
+/// layers, which expand by their mean, of those sections that stand as plies.
+double lost_within_layers(const Model& model, const deck::Uses& uses, const Standing& standing) {
+  const section::Sections& sections = model.design->sections;
+  double worst = 0.0;
+  std::set<section::SectionId> done;
+  for (const deck::Uses::Use& use : uses.all) {
+    if (!use.heat || standing.box(use.section).equivalents) continue;
+    const deck::Heats& heats = uses.heats[*use.heat];
+    if (std::none_of(heats.begin(), heats.end(), [](const auto& heat) { return heat && heat->tool != heat->bag; }) ||
+        !done.insert(use.section).second)
+      continue;
+    double z = -0.5 * sections.thickness[use.section];
+    laminate::Vector3 all = laminate::Vector3::Zero(), lost = all;
+    for (const laminate::Layer& layer : section::laminate_of(model.design->part, sections, use.section)) {
+      const double t = layer.thickness, m = z + 0.5 * t;
+      const laminate::Vector3 push = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
+                                     laminate::free_strain(layer, laminate::Expands::by_temperature);
+      all += (t * m * m + t * t * t / 12.0) * push;
+      lost += t * t * t / 12.0 * push;
+      z += t;
+    }
+    if (all.norm() > 0.0) worst = std::max(worst, lost.norm() / all.norm());
+  }
+  return worst;
+}
 
 /// A number in a bracket names the row of docs/calculix.md.
 class Reporter {
  public:
-  Reporter(const WrittenDeck& deck, Findings& findings)
-      : deck_(deck), part_(deck.model.design->part), findings_(findings) {}
+  Reporter(const Plan& plan, Findings& findings) : plan_(plan), part_(plan.model.design->part), findings_(findings) {}
 
   void report() {
     const Place place = Place::in(part_.file);
+    report_heat(place);
     report_equivalents(place);
-    if (deck_.options.laminate_only) return;
+    if (plan_.options.laminate_only) return;
     report_supports(place);
-    if (const std::size_t knots = deck_.survey->knots(); knots > 0)
+    if (const std::size_t knots = plan_.survey->knots(); knots > 0)
       findings_.note("deck.knots",
                      fmt::format("{} where thickness, offset or surface direction jump; this solver ties the layers "
                                  "rigidly there",
                                  counted(knots, "node")),
                      place);
-    if (const std::size_t moved = deck_.survey->moved(); moved > 0)
+    if (const std::size_t moved = plan_.survey->moved(); moved > 0)
       findings_.note(
           "deck.moved-aside",
           fmt::format(
@@ -89,35 +67,58 @@ class Reporter {
               "along an axis, which this solver does not bear",
               moved, moved == 1 ? "is" : "are"),
           place);
-    if (deck_.largest_orientation_error > 1e-6)
+    if (plan_.grouping.largest_error > 1e-6)
       findings_.note("deck.orientations-shared",
                      fmt::format("{} orientations shared by elements within {:g}°: largest error {:.3g}°",
-                                 deck_.orientations, deck_.options.orientation_tolerance.degrees(),
-                                 Angle::radians(deck_.largest_orientation_error).degrees()),
+                                 plan_.orientations(), plan_.options.orientation_tolerance.degrees(),
+                                 Angle::radians(plan_.grouping.largest_error).degrees()),
                      place);
     check_arcs(place);
     check_slenderness(place);
     check_one_across();
-    if (deck_.survey->kinked())
-      if (auto thick = thick_at_edge(deck_.model.surface, deck_.model.design->geometry, deck_.model.design->sections))
+    if (plan_.survey->kinked())
+      if (auto thick = thick_at_edge(plan_.model.surface, plan_.model.design->geometry, plan_.model.design->sections))
         findings_.add(std::move(*thick));
   }
 
  private:
+  void report_heat(const Place& place) {
+    if (const double lost = lost_within_layers(plan_.model, plan_.uses, plan_.standing); lost > 0.01)
+      findings_.warning(
+          "deck.heat-layers",
+          fmt::format("temperatures change through the thickness, and each ply that stands as a layer has the "
+                      "mean of its own: up to {:.2g} % of what bends the laminate is lost",
+                      100.0 * lost),
+          place, "leave out --real-plies: three layers for all bend as they should");
+    if (plan_.uses.within > 0.15 * plan_.uses.varies && plan_.uses.varies > 0.0)
+      findings_.warning(
+          "deck.heat-coarse",
+          fmt::format("temperatures differ by up to {:.2g} K of {:.2g} K within single elements, each of which "
+                      "has its mean: what they bend and push comes out some per cent off",
+                      plan_.uses.within, plan_.uses.varies),
+          place, "mesh finer where the temperature changes");
+    if (plan_.uses.rounded > 0.0)
+      findings_.note(
+          "deck.heat-rounded",
+          fmt::format("temperatures that vary stand in {} sets of materials, each within {:.2g} K of its own",
+                      plan_.uses.heats.size(), plan_.uses.rounded),
+          place);
+  }
+
   void report_equivalents(const Place& place) {
-    if (layers_as(deck_.options) == deck::LayersAs::plies) return;
+    if (layers_as(plan_.options) == deck::LayersAs::plies) return;
     findings_.note(
         "deck.equivalents",
         fmt::format("{} of {} stand as three layers each, with the A, B, D, transverse shear stiffness, mass "
                     "and expansion of the laminate: displacements and strains are the laminate's, and the "
                     "stress of every ply follows from them",
-                    equivalents(deck_.boxes), counted(deck_.boxes.size(), "section")),
+                    plan_.standing.equivalents(), counted(plan_.standing.boxes().size(), "section")),
         place);
     report_mass_moments(place);
-    if (equivalents(deck_.boxes) < deck_.boxes.size())
+    if (plan_.standing.equivalents() < plan_.standing.boxes().size())
       findings_.note("deck.equivalents-none",
                      fmt::format("{} cannot be three layers that are all stiff: their plies stand as they are",
-                                 counted(deck_.boxes.size() - equivalents(deck_.boxes), "section")),
+                                 counted(plan_.standing.boxes().size() - plan_.standing.equivalents(), "section")),
                      place);
   }
 
@@ -125,13 +126,14 @@ class Reporter {
   void report_mass_moments(const Place& place) {
     std::size_t off = 0;
     double first = 0.0, second = 0.0;
-    for (const SectionId s : deck_.boxes.ids()) {
-      if (!deck_.boxes[s].equivalents) continue;
-      const MassMoments wanted = mass_moments(section::laminate_of(part_, deck_.model.design->sections, s),
-                                              deck_.model.design->sections.bottom[s], *deck_.boxes[s].equivalents);
-      const MassMoments is = mass_moments(*deck_.boxes[s].equivalents);
+    for (const SectionId s : plan_.standing.boxes().ids()) {
+      if (!plan_.standing.boxes()[s].equivalents) continue;
+      const MassMoments wanted =
+          mass_moments(section::laminate_of(part_, plan_.model.design->sections, s),
+                       plan_.model.design->sections.bottom[s], *plan_.standing.boxes()[s].equivalents);
+      const MassMoments is = mass_moments(*plan_.standing.boxes()[s].equivalents);
       if (!(wanted.mass > 0.0)) continue;
-      const double h = deck_.model.design->sections.thickness[s];
+      const double h = plan_.model.design->sections.thickness[s];
       const double by_first = std::abs(is.first - wanted.first) / (0.5 * h * wanted.mass),
                    by_second = std::abs(is.second - wanted.second) / wanted.second;
       if (by_first <= 1e-6 && by_second <= 1e-6) continue;
@@ -154,11 +156,11 @@ class Reporter {
     constexpr std::uint8_t translations = part::x | part::y | part::z, rotations = part::rx | part::ry | part::rz;
     std::vector<std::string> names;
     double lever = 0.0;
-    for (const Model::Support& support : deck_.model.supports) {
+    for (const Model::Support& support : plan_.model.supports) {
       if ((support.held & translations) == 0 || (support.held & rotations) == rotations) continue;
       double own = 0.0;
       for (const NodeIndex node : support.nodes)
-        if (!deck_.survey->is_knot(node)) own = std::max(own, deck_.survey->to_middle(node).norm());
+        if (!plan_.survey->is_knot(node)) own = std::max(own, plan_.survey->to_middle(node).norm());
       if (own > 1e-9) names.push_back("'" + support.name + "'");
       lever = std::max(lever, own);
     }
@@ -176,7 +178,7 @@ class Reporter {
   void check_arcs(const Place& place) {
     std::size_t coarse = 0;
     double widest = 0.0;
-    for (const double arc : deck_.survey->arcs()) {
+    for (const double arc : plan_.survey->arcs()) {
       if (arc <= 7.5 || arc >= 20.0) continue;  // beyond 20 degrees the edge is a kink
       ++coarse;
       widest = std::max(widest, arc);
@@ -195,12 +197,12 @@ class Reporter {
   /// A reduced element that has free sides on both hands is held against twisting in itself by no other: where it turns far
   /// this solver stops (at 21 degrees; with two across at more than 60) [37].
   void check_one_across() {
-    const mesh::Surface& surface = deck_.model.surface;
-    if (std::none_of(deck_.model.cases.begin(), deck_.model.cases.end(),
+    const mesh::Surface& surface = plan_.model.surface;
+    if (std::none_of(plan_.model.cases.begin(), plan_.model.cases.end(),
                      [](const Model::Case& one) { return one.analysis == part::Analysis::large_displacements; }))
       return;
     std::vector<std::uint8_t> held(surface.points.size(), 0);
-    for (const Model::Support& support : deck_.model.supports)
+    for (const Model::Support& support : plan_.model.supports)
       for (const NodeIndex n : support.nodes) held[n] = 1;
     const mesh::EdgeTable edges = mesh::edges(surface);
     std::vector<std::uint8_t> free_sides(surface.element_count(), 0);  // a bit each
@@ -228,8 +230,8 @@ class Reporter {
 
   void check_slenderness(const Place& place) {
     const double thinnest =
-        *std::min_element(deck_.model.design->sections.thickness.begin(), deck_.model.design->sections.thickness.end());
-    const double length = extent(deck_.model.surface.points).diagonal();
+        *std::min_element(plan_.model.design->sections.thickness.begin(), plan_.model.design->sections.thickness.end());
+    const double length = extent(plan_.model.surface.points).diagonal();
     if (length > 10000.0 * thinnest)
       findings_.warning("deck.very-thin",
                         fmt::format("the part is {:.0f} times as long as its thinnest laminate is thick: beyond some "
@@ -238,38 +240,13 @@ class Reporter {
                         place, "compare with a coarser mesh and with a hand calculation");
   }
 
-  const WrittenDeck& deck_;
+  const Plan& plan_;
   const part::Part& part_;
   Findings& findings_;
 };
 
 }  // namespace
 
-void report_calculix(const WrittenDeck& deck, Findings& findings) { Reporter(deck, findings).report(); }
-
-double lost_within_layers(const Model& model, const deck::Uses& uses, const List<section::SectionId, Box>& boxes) {
-  const section::Sections& sections = model.design->sections;
-  double worst = 0.0;
-  std::set<section::SectionId> done;
-  for (const deck::Uses::Use& use : uses.all) {
-    if (!use.heat || boxes[use.section].equivalents) continue;
-    const deck::Heats& heats = uses.heats[*use.heat];
-    if (std::none_of(heats.begin(), heats.end(), [](const auto& heat) { return heat && heat->tool != heat->bag; }) ||
-        !done.insert(use.section).second)
-      continue;
-    double z = -0.5 * sections.thickness[use.section];
-    laminate::Vector3 all = laminate::Vector3::Zero(), lost = all;
-    for (const laminate::Layer& layer : section::laminate_of(model.design->part, sections, use.section)) {
-      const double t = layer.thickness, m = z + 0.5 * t;
-      const laminate::Vector3 push = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
-                                     laminate::free_strain(layer, laminate::Expands::by_temperature);
-      all += (t * m * m + t * t * t / 12.0) * push;
-      lost += t * t * t / 12.0 * push;
-      z += t;
-    }
-    if (all.norm() > 0.0) worst = std::max(worst, lost.norm() / all.norm());
-  }
-  return worst;
-}
+void report(const Plan& plan, Findings& findings) { Reporter(plan, findings).report(); }
 
 }  // namespace bordado::calculix

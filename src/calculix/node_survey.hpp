@@ -1,7 +1,7 @@
 // What CalculiX makes of the nodes of a deck.
 #pragma once
 
-#include <bordado/deck.hpp>
+#include <bordado/calculix/boxes.hpp>
 
 namespace bordado::calculix {
 

@@ -55,54 +55,24 @@ Eigen::Matrix3d tensor(const double* six) {
 SectionFit::SectionFit(const Model& model, const deck::WriteOptions& options, std::span<const std::size_t> cases)
     : model_(model),
       heat_in_materials_(deck::heat_in_materials(model, cases)),
-      boxes_(calculix::boxes(model, options)),
+      standing_(model, options, unheard_),
       bricks_(model.design->sections.count()),
       wedges_(model.design->sections.count()),
       normals_(mesh::nodal_normals(model.surface, model.design->geometry)) {
-  Findings unheard;
-  const CoreFits fits = calculix::fit_cores(model, boxes_, unheard);
   for (const section::SectionId s : bricks_.ids()) {
-    const Box& box = boxes_[s];
-    const auto layers = section::laminate_of(model.design->part, model.design->sections, s);
-    for (const bool wedge : {false, true}) {
-      OfSection& of = (wedge ? wedges_ : bricks_)[s];
-      // One layer is a plain element: a wedge has three levels then.
-      const bool three_levels = wedge && box.layers == 1;
+    for (const mesh::Shape shape : {mesh::Shape::quadrilateral8, mesh::Shape::triangle6}) {
+      OfSection& of = (shape == mesh::Shape::triangle6 ? wedges_ : bricks_)[s];
+      of.levels = standing_.levels(s, shape);
       std::vector<double> levels = {-1.0 / std::sqrt(3.0), 1.0 / std::sqrt(3.0)};
-      if (three_levels) levels = {-std::sqrt(0.6), 0.0, std::sqrt(0.6)};
-      of.levels = levels.size();
-      double bottom = box.bottom;
-      for (std::size_t k = 0; k < box.layers; ++k) {
-        const double t = box.equivalents ? box.equivalents->shares[k] * box.thickness
-                                         : layers[k].thickness * box.thickness / model.design->sections.thickness[s];
-        const laminate::Matrix3 Q =
-            box.equivalents ? box.equivalents->Q[k]
-                            : laminate::rotated(laminate::plane_stress_stiffness(layers[k].elastic), layers[k].angle);
-        const double through =
-            box.equivalents
-                ? calculix::stiffness_through(*box.equivalents)
-                : calculix::stiffness_through(section::material_of(model.design->part, model.design->sections,
-                                                                   model.design->sections.layers_of(s)[k].material));
+      if (of.levels == 3) levels = {-std::sqrt(0.6), 0.0, std::sqrt(0.6)};
+      for (const StandingLayer& layer : standing_.layers_of(s)) {
         for (std::size_t l = 0; l < levels.size(); ++l) {
-          const double share = t * (!three_levels ? 0.5 : l == 1 ? 8.0 / 18.0 : 5.0 / 18.0);
-          of.z.push_back(bottom + 0.5 * t * (1.0 + levels[l]));
-          of.bears.push_back(share * Q);
-          of.squeezed.push_back(share * through);
+          const double share = layer.thickness * (of.levels == 2 ? 0.5 : l == 1 ? 8.0 / 18.0 : 5.0 / 18.0);
+          of.z.push_back(layer.bottom + 0.5 * layer.thickness * (1.0 + levels[l]));
+          of.bears.push_back(share * layer.Q);
+          of.squeezed.push_back(share * layer.through);
         }
-        Matrix2 G;
-        if (box.equivalents) {
-          G = box.equivalents->G;
-        } else {
-          material::Elastic elastic = layers[k].elastic;
-          if (fits.fits[s] && !material::is_core(section::material_of(model.design->part, model.design->sections,
-                                                                      model.design->sections.layers_of(s)[k].material)
-                                                     .kind)) {
-            elastic = deck::with_transverse_shear(elastic, fits.fits[s]->G13[k], fits.fits[s]->G23[k]);
-          }
-          G = laminate::transverse_stiffness(elastic, layers[k].angle);
-        }
-        of.shear.push_back(t * G);
-        bottom += t;
+        of.shear.push_back(layer.thickness * layer.G);
       }
       Eigen::Matrix<double, 6, 6> ABD = Eigen::Matrix<double, 6, 6>::Zero();
       for (std::size_t i = 0; i < of.z.size(); ++i) {
@@ -125,12 +95,6 @@ SectionFit::SectionFit(const Model& model, const deck::WriteOptions& options, st
   }
 }
 
-std::size_t SectionFit::points(ElementIndex e) const {
-  const bool wedge = mesh::corner_count(model_.surface.shapes[e]) == 3;
-  const OfSection& of = (wedge ? wedges_ : bricks_)[model_.design->sections.section_of[e]];
-  return (wedge ? 3 : 4) * of.z.size();
-}
-
 SectionFit::At SectionFit::at(ElementIndex e, std::size_t p) const {
   const mesh::Surface& surface = model_.surface;
   const bool wedge = mesh::corner_count(surface.shapes[e]) == 3;
@@ -149,34 +113,6 @@ SectionFit::At SectionFit::at(ElementIndex e, std::size_t p) const {
   const double grows = (turn_xi.cross(by_eta) + by_xi.cross(turn_eta)).dot(normal) / across.norm(),
                twice = turn_xi.cross(turn_eta).dot(normal) / across.norm();
   return {r, normal.cross(r), normal, across.norm() / (wedge ? 6.0 : 1.0), {grows, twice}};
-}
-
-std::vector<SectionFit::Expansion> SectionFit::expansions(section::SectionId s, const model::Warmth& heat) const {
-  const section::Sections& sections = model_.design->sections;
-  const auto layers = section::laminate_of(model_.design->part, sections, s);
-  const auto laid = sections.layers_of(s);
-  const double bottom = sections.bottom[s], h = sections.thickness[s];
-  const auto material_of = [&](std::size_t k) -> const material::Material& {
-    return section::material_of(model_.design->part, sections, laid[k].material);
-  };
-  const auto free = [&](std::size_t k, double z) -> laminate::Vector3 {
-    return heat.above(material_of(k), (z - bottom) / h) *
-           laminate::free_strain(layers[k], laminate::Expands::by_temperature);
-  };
-  std::vector<Expansion> out;
-  if (const auto& three = boxes_[s].equivalents) {
-    for (const laminate::Vector3& strain : calculix::expansions(*three, layers, bottom, free))
-      out.push_back({strain, 0.0});
-    return out;
-  }
-  double z = bottom;
-  for (std::size_t k = 0; k < layers.size(); ++k) {  // each by its mean
-    const double middle = z + 0.5 * layers[k].thickness;
-    const double through = heat.above(material_of(k), (middle - bottom) / h) * layers[k].thermal[2];
-    out.push_back({free(k, middle), heat_in_materials_ ? 0.0 : through});
-    z += layers[k].thickness;
-  }
-  return out;
 }
 
 Eigen::Matrix3d SectionFit::axes_of(ElementIndex e) const {
@@ -202,7 +138,7 @@ StrainEnergy SectionFit::energy(ElementIndex e, std::span<const double> strains,
   const std::size_t in_plane_points = wedge ? 3 : 4, levels = of.levels;
   std::vector<Eigen::Matrix3d> free;  // of layers, tensorial
   if (heat)
-    for (const Expansion& by : expansions(s, *heat)) {
+    for (const LayerExpansion& by : standing_.expansions(s, *heat, !heat_in_materials_)) {
       Eigen::Matrix3d one = Eigen::Vector3d(by.plane[0], by.plane[1], by.through).asDiagonal();
       one(0, 1) = one(1, 0) = 0.5 * by.plane[2];
       free.push_back(one);

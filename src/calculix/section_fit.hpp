@@ -1,6 +1,9 @@
 // Reading an answer into fields.
 #pragma once
 
+#include "plan.hpp"
+
+#include <bordado/calculix.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/fields.hpp>
 #include <bordado/warmth.hpp>
@@ -22,7 +25,7 @@ class SectionFit {
   /// \param cases of the deck
   SectionFit(const Model& model, const deck::WriteOptions& options, std::span<const std::size_t> cases);
   /// Integration points of an element.
-  std::size_t points(mesh::ElementIndex element) const;
+  std::size_t points(mesh::ElementIndex element) const { return standing_.points(element); }
   /// \param strains six for each point, as in ReadOptions; points() of them.
   model::SectionState operator()(mesh::ElementIndex element, std::span<const double> strains) const;
   /// Strain energy of an element: what its layers bear times how they are strained, half of it, over the solver's own points,
@@ -54,15 +57,10 @@ class SectionFit {
   struct Slopes {
     std::array<double, 8> xi{}, eta{};
   };
-  /// What a layer of the deck is free to expand by, x, y, xy in the section's axes, and through the thickness.
-  struct Expansion {
-    laminate::Vector3 plane;
-    double through;
-  };
-  std::vector<Expansion> expansions(section::SectionId section, const model::Warmth& heat) const;
   const Model& model_;
   bool heat_in_materials_;
-  List<section::SectionId, Box> boxes_;
+  Findings unheard_;  ///< told when the deck was written
+  Standing standing_;
   List<section::SectionId, OfSection> bricks_, wedges_;  ///< of quadrilaterals and triangles
   std::array<std::array<Slopes, 4>, 2> slopes_;
   std::vector<Vec3> normals_;  ///< per use of a node by an element

@@ -45,21 +45,16 @@ class ShellsWriter {
         findings_(findings),
         file_(file),
         prefix_(placement.prefix),
-        cases_(options.laminate_only ? std::vector<std::size_t>() : deck::wanted_cases(model, options)),
-        heated_(deck::heat_in_materials(model, cases_)),
-        uses_(deck::turned(deck::uses(model, cases_, heated_), placement.upside_down)),
-        grouping_(group(model, options.orientation_tolerance, uses_.of)),
-        boxes_(boxes(model, options)),
+        plan_(model, options, placement.upside_down, findings),
         path_(path) {}
 
   deck::Written write() {
-    cores_ = fit_cores(model_, boxes_, findings_);
-    if (!options_.laminate_only) survey_.emplace(model_, boxes_, cases_);
     if (options_.laminate_only) check_ids();
     write_head();
     file_.begin_fingerprint();  // what is said above changes with the version
     if (!options_.laminate_only) {
-      carrier_.emplace(model_, cases_, *survey_, requests(), heated_, deck::common_stress_free(model_, cases_));
+      carrier_.emplace(model_, plan_.cases, *plan_.survey, requests(), plan_.heated,
+                       deck::common_stress_free(model_, plan_.cases));
       write_mesh();
       write_overlay();
       carrier_->write_beds(file_, names_);
@@ -69,36 +64,17 @@ class ShellsWriter {
     write_orientations();
     write_sections();
     read_back();
-    if (carrier_) marks_ = StepWriter(model_, cases_, *carrier_, *carrier_, file_, names_).write();
-    if (const double lost = lost_within_layers(model_, uses_, boxes_); lost > 0.01)
-      findings_.warning(
-          "deck.heat-layers",
-          fmt::format("temperatures change through the thickness, and each ply that stands as a layer has the "
-                      "mean of its own: up to {:.2g} % of what bends the laminate is lost",
-                      100.0 * lost),
-          Place::in(part_.file), "leave out --real-plies: three layers for all bend as they should");
-    if (uses_.within > 0.15 * uses_.varies && uses_.varies > 0.0)
-      findings_.warning(
-          "deck.heat-coarse",
-          fmt::format("temperatures differ by up to {:.2g} K of {:.2g} K within single elements, each of which "
-                      "has its mean: what they bend and push comes out some per cent off",
-                      uses_.within, uses_.varies),
-          Place::in(part_.file), "mesh finer where the temperature changes");
-    if (uses_.rounded > 0.0)
-      findings_.note(
-          "deck.heat-rounded",
-          fmt::format("temperatures that vary stand in {} sets of materials, each within {:.2g} K of its own",
-                      uses_.heats.size(), uses_.rounded),
-          Place::in(part_.file));
-    report_calculix({model_, options_, boxes_, survey_ ? &*survey_ : nullptr, grouping_.largest_error, orientations_},
-                    findings_);
+    if (carrier_) marks_ = StepWriter(model_, plan_.cases, *carrier_, *carrier_, file_, names_).write();
+    report(plan_, findings_);
     deck::Written out = deck::summary(model_, options_, file_, path_);
     out.names = std::move(names_);
     out.marks = std::move(marks_);
-    out.equivalent_sections = equivalents(boxes_);
-    if (cores_.fitted > 0) out.shear_fit = deck::ShearFits{cores_.fitted, cores_.worst, cores_.leftover};
-    out.orientations = orientations_;
-    out.largest_orientation_error = Angle::radians(grouping_.largest_error);
+    out.equivalent_sections = plan_.standing.equivalents();
+    if (plan_.standing.cores().fitted > 0)
+      out.shear_fit =
+          deck::ShearFits{plan_.standing.cores().fitted, plan_.standing.cores().worst, plan_.standing.cores().leftover};
+    out.orientations = plan_.orientations();
+    out.largest_orientation_error = Angle::radians(plan_.grouping.largest_error);
     return out;
   }
 
@@ -120,22 +96,16 @@ class ShellsWriter {
 
   void write_head() {
     for (const std::string& text : deck::head_lines(model_, "CalculiX deck", options_)) comment(text);
-    std::size_t orientations = 0;
-    wanted_.resize(grouping_.axes.size());
-    for (const ElementGroup& group : grouping_.groups)
-      for (const double angle : angles_of(uses_.all[group.use].section)) wanted_[group.axes].insert(angle);
-    for (const auto& angles : wanted_) orientations += angles.size();
-    orientations_ = orientations;
     comment(fmt::format(
         "{} element groups by section and axes; {} orientations, shared within {:g} deg (largest error {:.3g} deg)",
-        grouping_.groups.size(), orientations, options_.orientation_tolerance.degrees(),
-        Angle::radians(grouping_.largest_error).degrees()));
-    if (cores_.fitted > 0) {
+        plan_.grouping.groups.size(), plan_.orientations(), options_.orientation_tolerance.degrees(),
+        Angle::radians(plan_.grouping.largest_error).degrees()));
+    if (plan_.standing.cores().fitted > 0) {
       comment(fmt::format(
           "{} with a core: this solver adds up G*t over the layers and would be up to {:.3g} times too stiff "
           "in transverse shear; "
           "materials named ..._SHEARn carry equivalent G13, G23 so that section n has its true shear stiffness",
-          counted(cores_.fitted, "section"), cores_.worst));
+          counted(plan_.standing.cores().fitted, "section"), plan_.standing.cores().worst));
     }
     if (options_.laminate_only) {
       comment(
@@ -145,20 +115,11 @@ class ShellsWriter {
     }
   }
 
-  /// Of the section's layers as they stand in the deck, in degrees.
-  std::vector<double> angles_of(SectionId s) const {
-    if (boxes_[s].equivalents) return {0.0, 0.0, 0.0};
-    std::vector<double> out;
-    for (const section::LaidLayer& layer : sections_.layers_of(s))
-      out.push_back(section::axes_of(part_, sections_, layer).degrees());
-    return out;
-  }
-
   void write_mesh() {
     line("*NODE, NSET=NALL");
     file_.write_lines(surface_.points.size(), [&](std::size_t i, std::string& text) {
       append_integer(text, surface_.node_ids[i]);
-      for (const double x : survey_ ? survey_->place(static_cast<mesh::NodeIndex>(i)) : surface_.points[i]) {
+      for (const double x : plan_.survey ? plan_.survey->place(static_cast<mesh::NodeIndex>(i)) : surface_.points[i]) {
         text += ',';
         append_real(text, x);
       }
@@ -183,7 +144,7 @@ class ShellsWriter {
 
   /// Elements at loaded nodes once more [35].
   void write_overlay() {
-    const auto overlay = survey_->overlay();
+    const auto overlay = plan_.survey->overlay();
     if (overlay.empty()) return;
     comment(
         "elements at loaded nodes once more, nearly without stiffness and mass and a hair's breadth off: they tie the "
@@ -199,7 +160,7 @@ class ShellsWriter {
     // One set for each thickness and place of the laminate.
     std::map<std::pair<double, double>, std::vector<ElementIndex>> alike;
     for (const ElementIndex e : overlay) {
-      const Box& box = boxes_[sections_.section_of[e]];
+      const Box& box = plan_.standing.box(sections_.section_of[e]);
       alike[{box.thickness, box.bottom}].push_back(e);
     }
     std::int64_t id = *std::max_element(surface_.element_ids.begin(), surface_.element_ids.end());
@@ -306,24 +267,25 @@ class ShellsWriter {
 
   void write_materials() {
     std::set<part::MaterialId> plain;
-    for (const deck::Uses::Use& use : uses_.all) {
+    for (const deck::Uses::Use& use : plan_.uses.all) {
       const SectionId s = use.section;
-      if (has_own(use) || boxes_[s].equivalents || section::density_factor(sections_, s) != 1.0) continue;
+      if (has_own(use) || plan_.standing.box(s).equivalents || section::density_factor(sections_, s) != 1.0) continue;
       for (const section::LaidLayer& layer : sections_.layers_of(s))
-        if (!cores_.fits[s] || material::is_core(material_of(layer.material).kind)) plain.insert(layer.material);
+        if (!plan_.standing.cores().fits[s] || material::is_core(material_of(layer.material).kind))
+          plain.insert(layer.material);
     }
     for (const part::MaterialId m : plain) {
       comment(fmt::format("material {}: {}", plain_text(material_of(m).name), material::name_of(material_of(m).kind)));
       put(material_text(material_name(m), material_of(m), MaterialUse::shell));
       names_.push_back({material_name(m), "material", material_of(m).name});
     }
-    for (std::size_t u = 0; u < uses_.all.size(); ++u) {
-      if (const auto& same = uses_.all[u].upside_down) {
+    for (std::size_t u = 0; u < plan_.uses.all.size(); ++u) {
+      if (const auto& same = plan_.uses.all[u].upside_down) {
         layer_materials_.push_back(layer_materials_[*same]);
         continue;
       }
       layer_materials_.emplace_back();
-      if (boxes_[uses_.all[u].section].equivalents)
+      if (plan_.standing.box(plan_.uses.all[u].section).equivalents)
         write_equivalents(u);
       else
         write_plies(u);
@@ -338,20 +300,20 @@ class ShellsWriter {
 
   /// Every section of the deck, one group of elements of each use, from the text as it was written.
   void read_back() {
-    std::vector<std::uint8_t> seen(uses_.all.size(), 0);
-    for (std::size_t g = 0; g < grouping_.groups.size(); ++g) {
-      const ElementGroup& group = grouping_.groups[g];
-      const deck::Uses::Use& use = uses_.all[group.use];
+    std::vector<std::uint8_t> seen(plan_.uses.all.size(), 0);
+    for (std::size_t g = 0; g < plan_.grouping.groups.size(); ++g) {
+      const ElementGroup& group = plan_.grouping.groups[g];
+      const deck::Uses::Use& use = plan_.uses.all[group.use];
       if (std::exchange(seen[group.use], std::uint8_t{1})) continue;
       std::string orientations, card;
       append_orientations(group.axes, orientations);
       read_.take(orientations);
       append_card(g, 1, card);
-      const Box& box = boxes_[use.section];
+      const Box& box = plan_.standing.box(use.section);
       // Where materials carry what they are warmed to, their expansion is that of cases.
       const deck::Held held{box.equivalents.has_value(), !use.heat, use.added};
       // Thicknesses within a millionth are made equal, which counts three times in D.
-      const auto& axes = grouping_.axes[group.axes];
+      const auto& axes = plan_.grouping.axes[group.axes];
       const deck::SectionRead read =
           use.upside_down ? turned_over(read_.section(card, axes.r, -axes.n)) : read_.section(card, axes.r, axes.n);
       compare_read(model_, use.section, read, held, 1e-5);
@@ -359,22 +321,20 @@ class ShellsWriter {
   }
 
   void write_plies(std::size_t u) {
-    const deck::Uses::Use& use = uses_.all[u];
+    const deck::Uses::Use& use = plan_.uses.all[u];
     const SectionId s = use.section;
     const auto layers = sections_.layers_of(s);
     std::unordered_map<std::string, std::string> made;  // equal constants share a material
     const double factor = section::density_factor(sections_, s);
-    const std::string_view word = has_own(use) ? "USE" : cores_.fits[s] ? "SHEAR" : "MASS";
+    const std::string_view word = has_own(use) ? "USE" : plan_.standing.cores().fits[s] ? "SHEAR" : "MASS";
     for (std::size_t i = 0; i < layers.size(); ++i) {
       const material::Material& base = material_of(layers[i].material);
       std::string name = material_name(layers[i].material);
-      const bool softer = cores_.fits[s] && !material::is_core(base.kind);
+      const bool softer = plan_.standing.cores().fits[s] && !material::is_core(base.kind);
       if (softer || has_own(use) || factor != 1.0) {
         material::Material own = base;
         if (own.density) *own.density *= factor;
-        if (softer) {
-          own.elastic = deck::with_transverse_shear(own.elastic, cores_.fits[s]->G13[i], cores_.fits[s]->G23[i]);
-        }
+        own.elastic = *plan_.standing.layers_of(s)[i].elastic;
         if (use.added > 0.0) own.density = own.density.value_or(0.0) + use.added / sections_.thickness[s];
         std::vector<Vec3> strains;
         if (use.heat) strains = heat_strains(use, i);
@@ -395,50 +355,35 @@ class ShellsWriter {
     }
   }
 
-  /// The free strain of a material at a share of the thickness, in its own axes.
-  static Vec3 free_strain(const material::Material& material, const model::Warmth& heat, double share) {
-    const Vec3 a = material.thermal.all();
-    const double above = heat.above(material, share);
-    return {above * a[0], above * a[1], above * material.thermal.shear.value_or(0.0)};
-  }
-
   /// What a layer expands by in each case, in its material's axes: of a temperature that varies through it the mean.
   std::vector<Vec3> heat_strains(const deck::Uses::Use& use, std::size_t layer) const {
-    const section::LaidLayer& laid = sections_.layers_of(use.section)[layer];
-    const double share =
-        (laid.bottom + 0.5 * laid.thickness - sections_.bottom[use.section]) / sections_.thickness[use.section];
+    const material::Expansion& thermal = material_of(sections_.layers_of(use.section)[layer].material).thermal;
+    const Vec3 a = thermal.all();
     std::vector<Vec3> out;
-    for (const std::optional<model::Warmth>& heat : uses_.heats[*use.heat])
-      out.push_back(heat ? free_strain(material_of(laid.material), *heat, share) : Vec3::Zero());
+    for (const std::optional<model::Warmth>& heat : plan_.uses.heats[*use.heat]) {
+      const double above = heat ? plan_.standing.above(use.section, layer, *heat) : 0.0;
+      out.push_back({above * a[0], above * a[1], above * thermal.shear.value_or(0.0)});
+    }
     return out;
   }
 
-  /// The same of three layers that stand for the section: exactly what the laminate would push and bend.
-  std::vector<std::array<laminate::Vector3, 3>> equivalent_strains(const deck::Uses::Use& use) const {
-    const SectionId s = use.section;
-    const std::vector<laminate::Layer> layers = section::laminate_of(part_, sections_, s);
-    std::vector<std::array<laminate::Vector3, 3>> out;
-    for (const std::optional<model::Warmth>& heat : uses_.heats[*use.heat]) {
-      out.push_back({laminate::Vector3::Zero(), laminate::Vector3::Zero(), laminate::Vector3::Zero()});
-      if (!heat) continue;
-      const auto strain = [&](std::size_t k, double z) -> laminate::Vector3 {
-        const double share = (z - sections_.bottom[s]) / sections_.thickness[s];
-        return heat->above(material_of(sections_.layers_of(s)[k].material), share) *
-               laminate::free_strain(layers[k], laminate::Expands::by_temperature);
-      };
-      out.back() = expansions(*boxes_[s].equivalents, layers, sections_.bottom[s], strain);
-    }
+  /// The same of three layers that stand for the section, in its axes: exactly what the laminate would push and bend.
+  std::vector<std::vector<LayerExpansion>> equivalent_strains(const deck::Uses::Use& use) const {
+    std::vector<std::vector<LayerExpansion>> out;
+    for (const std::optional<model::Warmth>& heat : plan_.uses.heats[*use.heat])
+      out.push_back(heat ? plan_.standing.expansions(use.section, *heat, false)
+                         : std::vector<LayerExpansion>(3, LayerExpansion{laminate::Vector3::Zero(), 0.0}));
     return out;
   }
 
   /// Three materials of no material: their plane stiffnesses are the ones that make A, B and D [22].
   void write_equivalents(std::size_t u) {
-    const deck::Uses::Use& use = uses_.all[u];
+    const deck::Uses::Use& use = plan_.uses.all[u];
     const SectionId s = use.section;
-    const ThreeLayers& three = *boxes_[s].equivalents;
+    const ThreeLayers& three = *plan_.standing.box(s).equivalents;
     comment(fmt::format("section {} as three layers with its A, B, D, H, mass and expansion{}", index(s) + 1,
                         has_own(use) ? fmt::format(", use {}", u + 1) : ""));
-    std::vector<std::array<laminate::Vector3, 3>> heated;
+    std::vector<std::vector<LayerExpansion>> heated;
     if (use.heat) heated = equivalent_strains(use);
     const double through = stiffness_through(three);
     for (std::size_t i = 0; i < 3; ++i) {
@@ -455,7 +400,7 @@ class ShellsWriter {
       text += fmt::format("0.,0.,0.,{},{}\n", real(G(0, 1)), real(G(1, 1)));
       if (use.heat) {
         std::vector<Vec3> strains;
-        for (const auto& one : heated) strains.push_back(one[i]);
+        for (const auto& one : heated) strains.push_back(one[i].plane);
         text += expansion_by_number(strains);
       } else if (const laminate::Vector3& a = three.expansion[i]; a.norm() > 0.0) {
         text += fmt::format("*EXPANSION, TYPE=ANISO\n{},{},0.,{},0.,0.\n", real(a[0]), real(a[1]), real(0.5 * a[2]));
@@ -470,16 +415,16 @@ class ShellsWriter {
   /// [3].
   void write_orientations() {
     first_orientation_.assign(1, 1);
-    for (std::size_t a = 0; a < wanted_.size(); ++a)
-      first_orientation_.push_back(first_orientation_.back() + wanted_[a].size());
-    file_.write_lines(wanted_.size(), [&](std::size_t a, std::string& text) { append_orientations(a, text); });
+    for (std::size_t a = 0; a < plan_.angles.size(); ++a)
+      first_orientation_.push_back(first_orientation_.back() + plan_.angles[a].size());
+    file_.write_lines(plan_.angles.size(), [&](std::size_t a, std::string& text) { append_orientations(a, text); });
   }
 
   void append_orientations(std::size_t a, std::string& text) const {
     std::size_t number = first_orientation_[a];
-    for (const double degrees : wanted_[a]) {
-      const Vec3 fibre = frame::turned(grouping_.axes[a].r, grouping_.axes[a].n, Angle::degrees(degrees));
-      const Vec3 across = grouping_.axes[a].n.cross(fibre);
+    for (const double degrees : plan_.angles[a]) {
+      const Vec3 fibre = frame::turned(plan_.grouping.axes[a].r, plan_.grouping.axes[a].n, Angle::degrees(degrees));
+      const Vec3 across = plan_.grouping.axes[a].n.cross(fibre);
       text += "*ORIENTATION, NAME=";
       text += prefix_;
       text += 'O';
@@ -493,17 +438,17 @@ class ShellsWriter {
   }
 
   std::size_t orientation(std::uint32_t axes, Angle angle) const {
-    const auto& angles = wanted_[axes];
+    const auto& angles = plan_.angles[axes];
     return first_orientation_[axes] +
            static_cast<std::size_t>(std::distance(angles.begin(), angles.find(angle.degrees())));
   }
 
   void write_sections() {
-    const std::size_t copies = survey_ ? survey_->card_copies() : 1;
+    const std::size_t copies = plan_.survey ? plan_.survey->card_copies() : 1;
     if (copies > 1)
       comment(fmt::format(
           "each section card stands {} times: its copies change nothing but the size of the solver's arrays", copies));
-    const auto& groups = grouping_.groups;
+    const auto& groups = plan_.grouping.groups;
     constexpr std::size_t large = 20000;  // elements: its lines are worth all cores; small groups are made side by side
     for (std::size_t g = 0; g < groups.size();) {
       std::size_t end = g;
@@ -531,26 +476,22 @@ class ShellsWriter {
     return comment_lines(fmt::format("G{}: {}", g + 1, deck::plies_text(model_, section_of(g))));
   }
 
-  SectionId section_of(std::size_t g) const { return uses_.all[grouping_.groups[g].use].section; }
+  SectionId section_of(std::size_t g) const { return plan_.uses.all[plan_.grouping.groups[g].use].section; }
 
   void append_card(std::size_t g, std::size_t copies, std::string& text) const {
-    const ElementGroup& group = grouping_.groups[g];
+    const ElementGroup& group = plan_.grouping.groups[g];
     const SectionId s = section_of(g);
     // The solver's offset: mid-surface = node - OFFSET t n.
-    const Box& box = boxes_[s];
-    const bool upside_down = uses_.all[group.use].upside_down.has_value();
+    const Box& box = plan_.standing.box(s);
+    const bool upside_down = plan_.uses.all[group.use].upside_down.has_value();
     const double offset = (upside_down ? 1.0 : -1.0) * (box.bottom / box.thickness + 0.5);
-    const double settling = box.thickness / sections_.thickness[s];  // 1, or off by a millionth at most
     std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET={}G{}, OFFSET={}\n", prefix_, g + 1,
                                    real(std::abs(offset) < 1e-12 ? 0.0 : offset));
-    const auto layers = sections_.layers_of(s);
-    const std::vector<double> angles = angles_of(s);
-    for (std::size_t k = 0; k < box.layers; ++k) {
-      const std::size_t i = upside_down ? box.layers - 1 - k : k;
-      card += fmt::format(
-          "{},,{},{}O{}\n",
-          real(box.equivalents ? box.equivalents->shares[i] * box.thickness : layers[i].thickness * settling),
-          layer_materials_[group.use][i], prefix_, orientation(group.axes, Angle::degrees(angles[i])));
+    const auto layers = plan_.standing.layers_of(s);
+    for (std::size_t k = 0; k < layers.size(); ++k) {
+      const std::size_t i = upside_down ? layers.size() - 1 - k : k;
+      card += fmt::format("{},,{},{}O{}\n", real(layers[i].thickness), layer_materials_[group.use][i], prefix_,
+                          orientation(group.axes, layers[i].angle));
     }
     for (std::size_t copy = 0; copy < copies; ++copy) text += card;
   }
@@ -573,21 +514,13 @@ class ShellsWriter {
   Findings& findings_;
   OutputFile& file_;
   std::string prefix_;
-  std::vector<std::size_t> cases_;
-  bool heated_;
-  deck::Uses uses_;
-  Grouping grouping_;
-  List<SectionId, Box> boxes_;
+  Plan plan_;
   std::optional<ShellCarrier> carrier_;
   std::vector<deck::Stands> names_;
   std::vector<deck::Mark> marks_;
-  std::optional<NodeSurvey> survey_;
-  CoreFits cores_;
   std::vector<std::vector<std::string>> layer_materials_;  ///< per use and layer
-  std::vector<std::set<double>> wanted_;                   ///< per axes: angles in degrees
   std::vector<std::size_t> first_orientation_;             ///< per axes: number of its first orientation
   DeckNames element_set_names_{"EALL"}, node_set_names_{"NALL"};
-  std::size_t orientations_ = 0;
   std::string path_;
   TextRead read_;
 };

@@ -2,6 +2,8 @@
 #include "section_fit.hpp"
 #include "solid_requests.hpp"
 
+#include <bordado/base/files.hpp>
+#include <bordado/deck/record.hpp>
 #include <bordado/design.hpp>
 
 #include <fmt/format.h>
@@ -223,14 +225,51 @@ void tell_modes(Solved& solved, const Answer& answer, const Model& model, const 
                   where);
 }
 
-/// A deck is written, solved, read and judged.
+/// Reads the answer of a run and judges it. \throws Failure where it is not to be believed.
+void judge(Solved& out, const Model& model, const Model::Case& one, const deck::WriteOptions& options,
+           Findings& findings, const Progress& progress) {
+  if (const auto why = trouble(out.run.exit_status, read_file(out.run.log)))
+    throw Failure({Severity::error, "solve.failed", fmt::format("the solver failed: {}", *why), Place::in(out.run.log),
+                   "read the whole of what it printed in that file"});
+  if (!std::filesystem::exists(out.run.dat))
+    throw Failure({Severity::error, "result.empty", "the solver ended well but wrote no answer", Place::in(out.run.log),
+                   "look for a full disk, and at what it printed in that file"});
+  for (const std::string& file : {out.run.dat, out.run.frd}) {
+    std::error_code none;
+    const auto size = std::filesystem::file_size(file, none);
+    if (!none) out.answer_bytes += size;
+  }
+  Whole whole = read_whole(model, options.cases.front(), out.run.dat, out.deck.marks, options, progress);
+  const Answer& answer = whole.answer;
+  check_whole(answer, expected(model, one, options), out.run.dat);
+  check_strains(whole, one, out.run.dat);
+  check_whole_frd(out.run.frd);
+  out.fields = std::move(whole.fields);
+  tell_modes(out, answer, model, one, findings);
+  if (!answer.displacements.empty()) find_largest(out, answer, model);
+  if (one.analysis == part::Analysis::frequencies || one.analysis == part::Analysis::buckling) return;
+  out.reaction = reaction(answer, model, one);
+  if (work_tells(model, one)) out.work = work_of_loads(answer, model, one, options, out.run.frd);
+  out.strain_energy = *answer.strain_energy;
+  check_deflection(out, model, one, findings);
+  if (model.solids) {
+    const model::Total loads = total_on_solids(model, one);
+    check_balance(out, answer, model, one, loads.force, scale_of_forces(out, answer, model, one));
+    check_moments(out, model, left_of_moments(answer, model, one, loads));
+  } else {
+    check_balance(out, answer, model, one, out.deck.loads.front().second.force,
+                  scale_of_forces(out, answer, model, one));
+  }
+  if (work_tells(model, one)) check_work(out);
+}
+
+/// A deck is written, solved, read and judged; what came of it stands beside it.
 Solved solve_one(const Model& model, std::size_t number, const std::string& deck_path, const SolveOptions& options,
                  Findings& findings, const Progress& progress) {
   const auto tell = [&](std::string_view activity, double fraction) {
     if (progress) progress(activity, fraction);
   };
   const Model::Case& one = model.cases[number];
-  const bool modes = one.analysis == part::Analysis::frequencies || one.analysis == part::Analysis::buckling;
   if (one.analysis != part::Analysis::frequencies && !one.any_load())
     throw Failure({Severity::error, "solve.no-load", "the part declares no load, so there is nothing to solve",
                    Place::in(model.design->part.file), "add [load.NAME] with pressure or force"});
@@ -247,45 +286,30 @@ Solved solve_one(const Model& model, std::size_t number, const std::string& deck
   tell("writing the deck", 0.1);
   deck::WriteOptions own = options.deck;
   own.cases = {number};
+  check_replaceable(deck::record_path(deck_path), own.may_replace);
   out.deck = deck::find_format("calculix")->write(model, deck_path, own, findings);
+  deck::Record record = deck::record_of(model, own, out.deck);
+  const auto note = [&](std::optional<deck::Refused> refused) {
+    record.refused = std::move(refused);
+    deck::write_record(record, deck_path, own.may_replace);
+  };
+  deck::keep_refusal(record, deck_path);
+  note(record.refused);
   tell("the solver runs", 0.3);
   const auto begin = std::chrono::steady_clock::now();
   out.run = run(deck_path, options.run);
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
   tell("reading the answer", 0.9);
-  if (const auto why = trouble(out.run.exit_status, read_file(out.run.log)))
-    throw Failure({Severity::error, "solve.failed", fmt::format("the solver failed: {}", *why), Place::in(out.run.log),
-                   "read the whole of what it printed in that file"});
-  if (!std::filesystem::exists(out.run.dat))
-    throw Failure({Severity::error, "result.empty", "the solver ended well but wrote no answer", Place::in(out.run.log),
-                   "look for a full disk, and at what it printed in that file"});
-  for (const std::string& file : {out.run.dat, out.run.frd}) {
-    std::error_code none;
-    const auto size = std::filesystem::file_size(file, none);
-    if (!none) out.answer_bytes += size;
+  const std::string print = deck::answer_print(out.run.dat);
+  note(deck::Refused{"solve.unjudged", "solve was stopped before it had judged it", print});
+  try {
+    judge(out, model, one, own, findings, progress);
+  } catch (const Failure& failure) {
+    const Finding& first = failure.findings().front();
+    note(deck::Refused{first.code, first.what, print});
+    throw;
   }
-  Whole whole = read_whole(model, number, out.run.dat, out.deck.marks, own, progress);
-  const Answer& answer = whole.answer;
-  check_whole(answer, expected(model, one, own), out.run.dat);
-  check_strains(whole, one, out.run.dat);
-  check_whole_frd(out.run.frd);
-  out.fields = std::move(whole.fields);
-  tell_modes(out, answer, model, one, findings);
-  if (!answer.displacements.empty()) find_largest(out, answer, model);
-  if (modes) return out;
-  out.reaction = reaction(answer, model, one);
-  if (work_tells(model, one)) out.work = work_of_loads(answer, model, one, own, out.run.frd);
-  out.strain_energy = *answer.strain_energy;
-  check_deflection(out, model, one, findings);
-  if (model.solids) {
-    const model::Total loads = calculix::total_on_solids(model, one);
-    check_balance(out, answer, model, one, loads.force, scale_of_forces(out, answer, model, one));
-    check_moments(out, model, left_of_moments(answer, model, one, loads));
-  } else {
-    check_balance(out, answer, model, one, out.deck.loads.front().second.force,
-                  scale_of_forces(out, answer, model, one));
-  }
-  if (work_tells(model, one)) check_work(out);
+  note(std::nullopt);
   tell("", 1.0);
   return out;
 }

@@ -50,13 +50,6 @@ bool turns_far(const Model::Case& one) { return one.analysis == Analysis::large_
 
 }  // namespace
 
-bool holds_besides(const Model& model, const Model::Case& one) {
-  bool warm = false, other = false;
-  for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (one.acts(i)) (std::holds_alternative<Model::Temperature>(model.loads[i].what) ? warm : other) = true;
-  return one.analysis == Analysis::linear && warm && other;
-}
-
 std::string DeckNames::fit(std::string_view name, std::string_view otherwise) {
   std::string word = deck::solver_name(name);
   if (word.find_first_not_of('_') == std::string::npos) word = otherwise;
@@ -421,93 +414,59 @@ void StepWriter::write_results(const Model::Case& one, std::size_t k, bool modes
   line("U");
 }
 
-/// The temperature alone: the stress that stays the same when loads are multiplied.
-void StepWriter::write_held(const Model::Case& one, std::size_t k) {
-  comment(fmt::format("case {}: its temperature alone, which reserves do not multiply", plain_text(one.name)));
-  line("*STEP");
-  names_.push_back({fmt::format("step {}", 1 + std::count_if(names_.begin(), names_.end(),
-                                                             [](const deck::Stands& s) { return s.kind == "step"; })),
-                    "step", fmt::format("case {}, temperature alone", one.name)});
-  line("*STATIC");
-  write_boundary(one, true, 0.0);
-  line("*CLOAD, OP=NEW");
-  line("*DLOAD, OP=NEW");
-  write_temperatures(one, k);
-  write_results(one, k, false, true);
-  line("*END STEP");
-}
-
 void StepWriter::write_case(std::size_t k) {
   const Model::Case& one = model_.cases[k];
-  const bool first = k == cases_.front();
+  comment(
+      fmt::format("case {}: {}", plain_text(one.name), part::analysis_names[static_cast<std::size_t>(one.analysis)]));
+  for (const PlannedStep& step : steps_of(model_, one, requests_.wants_held())) write_step(k, step);
+}
+
+void StepWriter::write_step(std::size_t k, const PlannedStep& step) {
+  using Does = PlannedStep::Does;
+  const Model::Case& one = model_.cases[k];
+  const bool held = step.does == Does::held;
   const bool modes = one.analysis == Analysis::frequencies || one.analysis == Analysis::buckling;
-  const auto begin = [&](std::string_view step, bool repeated) {
-    line(step);
+  // Of a case that vibrates under loads these act in the step before.
+  const bool acts = !(step.does == Does::frequencies && one.any_load());
+  if (held)
+    comment(fmt::format("case {}: its temperature alone, which reserves do not multiply", plain_text(one.name)));
+  if (step.does == Does::preload) comment("the stress that it vibrates under");
+  line(step.does == Does::far ? "*STEP, NLGEOM, INC=1000" : acts ? "*STEP" : "*STEP, PERTURBATION");
+  if (acts)
     names_.push_back({fmt::format("step {}", 1 + std::count_if(names_.begin(), names_.end(),
                                                                [](const deck::Stands& s) { return s.kind == "step"; })),
-                      "step", fmt::format("case {}{}", one.name, repeated ? ", loads reversed" : "")});
-  };
-  const auto act = [&](double sign, bool again) {
-    write_boundary(one, true);
-    if (!first || again) {
+                      "step",
+                      fmt::format("case {}{}", one.name,
+                                  held              ? ", temperature alone"
+                                  : step.sign < 0.0 ? ", loads reversed"
+                                                    : "")});
+  switch (step.does) {
+    case Does::linear:
+    case Does::held:
+    case Does::preload:
+      line("*STATIC");
+      break;
+    case Does::far:
+      line("*STATIC");
+      line("0.1,1.");
+      break;
+    case Does::frequencies:
+    case Does::buckling:
+      line(step.does == Does::buckling ? "*BUCKLE" : "*FREQUENCY");
+      line(fmt::format("{}", step.modes));
+      break;
+  }
+  if (acts) {
+    write_boundary(one, true, held ? 0.0 : 1.0);
+    if (k != cases_.front() || held || step.sign < 0.0) {
       line("*CLOAD, OP=NEW");
       line("*DLOAD, OP=NEW");
     }
-    write_loads(one, sign);
+    if (!held) write_loads(one, step.sign);
     write_temperatures(one, k);
-  };
-  comment(
-      fmt::format("case {}: {}", plain_text(one.name), part::analysis_names[static_cast<std::size_t>(one.analysis)]));
-  switch (one.analysis) {
-    case Analysis::linear:
-      begin("*STEP", false);
-      line("*STATIC");
-      act(1.0, false);
-      write_results(one, k, false);
-      line("*END STEP");
-      if (requests_.wants_held() && holds_besides(model_, one)) write_held(one, k);
-      return;
-    case Analysis::large_displacements:
-      begin("*STEP, NLGEOM, INC=1000", false);
-      line("*STATIC");
-      line("0.1,1.");
-      act(1.0, false);
-      write_results(one, k, false);
-      line("*END STEP");
-      return;
-    case Analysis::frequencies:
-      if (one.any_load()) {
-        comment("the stress that it vibrates under");
-        begin("*STEP", false);
-        line("*STATIC");
-        act(1.0, false);
-        write_results(one, k, true);
-        line("*END STEP");
-        line("*STEP, PERTURBATION");
-        line("*FREQUENCY");
-        line(fmt::format("{}", one.count));
-      } else {
-        begin("*STEP", false);
-        line("*FREQUENCY");
-        line(fmt::format("{}", one.count));
-        act(1.0, false);
-      }
-      write_results(one, k, modes);
-      line("*END STEP");
-      return;
-    case Analysis::buckling:
-      // This solver finds factors above nought only, and the lowest of few may be wrong: at least four, and the loads
-      // the other way round, too.
-      for (const double sign : {1.0, -1.0}) {
-        begin("*STEP", sign < 0.0);
-        line("*BUCKLE");
-        line(fmt::format("{}", std::max(4, one.count)));
-        act(sign, sign < 0.0);
-        write_results(one, k, modes);
-        line("*END STEP");
-      }
-      return;
   }
+  write_results(one, k, modes, held);
+  line("*END STEP");
 }
 
 }  // namespace bordado::calculix

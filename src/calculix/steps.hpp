@@ -1,6 +1,8 @@
 // Supports, loads and steps of a CalculiX deck, whatever carries them: shells or solids.
 #pragma once
 
+#include "plan.hpp"
+
 #include <bordado/base/files.hpp>
 #include <bordado/calculix/boxes.hpp>
 #include <bordado/deck/carrier.hpp>
@@ -73,12 +75,12 @@ class StepWriter {
   /// \param share of what moves nodes
   void write_boundary(const Model::Case& one, bool in_step, double share = 1.0);
   void write_case(std::size_t k);
+  void write_step(std::size_t k, const PlannedStep& step);
   void write_loads(const Model::Case& one, double sign);
   void write_nodal(const std::vector<deck::NodeValue>& values, double factor, bool may_turn);
   void write_inertia(const Model::Inertia& inertia, double factor);
   void write_temperatures(const Model::Case& one, std::size_t k);
   void write_results(const Model::Case& one, std::size_t k, bool modes, bool held = false);
-  void write_held(const Model::Case& one, std::size_t k);
   std::string set_name(const std::string& name, std::size_t k) const;
 
   const Model& model_;
@@ -95,8 +97,5 @@ class StepWriter {
   bool heated_ = false;
   std::vector<deck::Mark> marks_;
 };
-
-/// Whether a static case has a temperature and other loads.
-bool holds_besides(const Model& model, const Model::Case& one);
 
 }  // namespace bordado::calculix

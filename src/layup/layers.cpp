@@ -97,6 +97,32 @@ Vec3 Layup::fibre(PlyId ply, mesh::ElementIndex element, const Vec3& normal) con
   return frame::turned(directions_of(ply)[element], normal, plies[ply].angle);
 }
 
+std::vector<LayerAlong> LayersOn::along(
+    mesh::ElementIndex element, const std::function<std::optional<std::array<double, 2>>(RegionId)>& inside) const {
+  std::vector<LayerAlong> out;
+  std::array<double, 2> h{};
+  for (const PlyId p : layup_.plies.ids()) {
+    const Ply& ply = layup_.plies[p];
+    const auto ends = inside(ply.region);
+    if (ends ? (*ends)[0] + (*ends)[1] < 0.0 : !layup_.lies_on(p, element)) continue;
+    LayerAlong layer{p, {}, {}};
+    for (const std::size_t i : {0u, 1u}) {  // an end may be beyond the edge by round-off
+      const auto here = ends ? std::optional(std::max(0.0, (*ends)[i])) : std::nullopt;
+      layer.thickness[i] = thickness_at(part_, layup_, p, element, here);
+    }
+    if (std::max(layer.thickness[0], layer.thickness[1]) <= run_out * ply.thickness) continue;
+    for (const std::size_t i : {0u, 1u}) h[i] += layer.thickness[i];
+    out.push_back(layer);
+  }
+  std::array<double, 2> z{layup::bottom(part_, h[0]), layup::bottom(part_, h[1])};
+  for (LayerAlong& layer : out)
+    for (const std::size_t i : {0u, 1u}) {
+      layer.bottom[i] = z[i];
+      z[i] += layer.thickness[i];
+    }
+  return out;
+}
+
 const Vec3& LayersOn::reference(mesh::ElementIndex element) const {
   return layup_.directions_of(layup_.plies_of(layup_.stack_of[element]).front())[element];
 }

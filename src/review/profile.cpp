@@ -82,7 +82,8 @@ class Profiler {
       : design_(design),
         layup_(design.layup),
         traced_(design.layup.zones.traced_on(design.surface)),
-        locator_(design.surface) {}
+        locator_(design.surface),
+        layers_on_(design) {}
 
   Profile cut(const Vec3& from, const Vec3& to) {
     out_ = {};
@@ -206,38 +207,16 @@ class Profiler {
 
   void add_stack(std::size_t k, mesh::ElementIndex e, double begin, double end) {
     const auto share = [&](double at) { return (at - out_.at[k - 1]) / (out_.at[k] - out_.at[k - 1]); };
-    struct There {
-      part::PlyId ply;
-      std::array<double, 2> thickness;
+    const auto inside = [&](layup::RegionId region) -> std::optional<std::array<double, 2>> {
+      const auto level = levels_.find(region);
+      if (level == levels_.end()) return std::nullopt;
+      const auto at = [&](double s) {
+        return level->second[k - 1] + share(s) * (level->second[k] - level->second[k - 1]);
+      };
+      return std::array{-at(begin), -at(end)};
     };
-    std::vector<There> stack;
-    std::array<double, 2> h{};
-    for (const part::PlyId p : layup_.plies.ids()) {
-      const layup::Ply& ply = layup_.plies[p];
-      std::array<double, 2> t;
-      const auto level = levels_.find(ply.region);
-      if (level == levels_.end()) {
-        if (!layup_.lies_on(p, e)) continue;  // whole elements, or all of them
-        t[0] = t[1] = layup::thickness_at(design_.part, layup_, p, e, std::nullopt);
-      } else {
-        const auto at = [&](double s) {
-          return level->second[k - 1] + share(s) * (level->second[k] - level->second[k - 1]);
-        };
-        if (at(0.5 * (begin + end)) > 0.0) continue;
-        for (const std::size_t i : {0u, 1u})  // an end may be beyond the edge by round-off
-          t[i] = layup::thickness_at(design_.part, layup_, p, e, std::max(0.0, -at(i == 0 ? begin : end)));
-      }
-      if (std::max(t[0], t[1]) <= layup::run_out * ply.thickness) continue;
-      stack.push_back({p, t});
-      h[0] += t[0];
-      h[1] += t[1];
-    }
-    std::array<double, 2> z{layup::bottom(design_.part, h[0]), layup::bottom(design_.part, h[1])};
-    for (const There& one : stack) {
-      out_.bands.push_back({one.ply, begin, end, z, one.thickness});
-      z[0] += one.thickness[0];
-      z[1] += one.thickness[1];
-    }
+    for (const layup::LayerAlong& layer : layers_on_.along(e, inside))
+      out_.bands.push_back({layer.ply, begin, end, layer.bottom, layer.thickness});
   }
 
   /// Where a ply is on one side and not on the other.
@@ -282,6 +261,7 @@ class Profiler {
   const layup::Layup& layup_;
   const mesh::Surface& traced_;  ///< that edges of plies are known on
   mesh::Locator locator_;
+  layup::LayersOn layers_on_;
   Profile out_;
   std::vector<mesh::ElementIndex> elements_;               ///< of each piece of the line
   std::map<layup::RegionId, std::vector<double>> levels_;  ///< at the points of the line

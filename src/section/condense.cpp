@@ -86,6 +86,7 @@ class Condenser {
         options_(options),
         step_(2.0 * options.angle_tolerance.degrees()) {
     for (const layup::Ply& ply : layup_.plies) thickness_scale_ = std::max(thickness_scale_, ply.thickness);
+    out_.options = options;
     out_.deviation.angle_tolerance = options.angle_tolerance;
     out_.deviation.thickness_tolerance = options.thickness_tolerance;
   }

@@ -15,6 +15,8 @@
 #include <fstream>
 #include <random>
 
+namespace of_base_files {
+
 using namespace bordado;
 
 TEST_CASE("numbers in decks are right to 12 digits, short, and always look like reals") {
@@ -228,3 +230,5 @@ TEST_CASE("blocks cover a range once, whatever its length") {
     CHECK(std::all_of(met.begin(), met.end(), [](int times) { return times == 1; }));
   }
 }
+
+}  // namespace of_base_files

@@ -1,5 +1,7 @@
 #include "support.hpp"
 
+namespace of_base_findings {
+
 using namespace bordado;
 
 TEST_CASE("a finding says where, what and what to do") {
@@ -40,3 +42,5 @@ TEST_CASE("long lists are cut and say how much is left") {
   CHECK(listed(std::span(ids).first(2)) == "1, 2");
   CHECK(listed(std::vector<std::string>{}) == "");
 }
+
+}  // namespace of_base_findings

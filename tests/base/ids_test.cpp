@@ -2,6 +2,8 @@
 
 #include <bordado/base/ids.hpp>
 
+namespace of_base_ids {
+
 using namespace bordado;
 
 namespace {
@@ -35,3 +37,5 @@ TEST_CASE("a list is indexed by its own ids and by nothing else") {
   CHECK(erase_if(cups, [](const std::string& name) { return name.size() > 4; }) == 2);
   CHECK(cups.all() == std::vector<std::string>{"tea", "milk"});
 }
+
+}  // namespace of_base_ids

@@ -2,6 +2,8 @@
 
 #include <bordado/base/text.hpp>
 
+namespace of_base_names {
+
 using namespace bordado;
 
 TEST_CASE("what is no UTF-8 is taken as Latin-1, once") {
@@ -21,3 +23,5 @@ TEST_CASE("a name for a line has nothing that breaks the line or steers the term
   CHECK(plain_text(std::string(300, 'x')) == std::string(200, 'x') + "...");
   CHECK(plain_text("äöü", 2) == "äö...");
 }
+
+}  // namespace of_base_names

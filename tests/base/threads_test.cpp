@@ -6,6 +6,8 @@
 #include <fstream>
 #include <thread>
 
+namespace of_base_threads {
+
 using namespace bordado;
 using test::Grid;
 
@@ -82,3 +84,5 @@ TEST_CASE("every command gives the same bytes with one thread, two and many") {
     }
   }
 }
+
+}  // namespace of_base_threads

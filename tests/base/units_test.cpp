@@ -3,6 +3,8 @@
 #include <clocale>
 #include <cmath>
 
+namespace of_base_units {
+
 using namespace bordado;
 
 namespace {
@@ -160,3 +162,5 @@ TEST_CASE("units are read in a program with a decimal comma") {
   CHECK(UnitSystem().read("23e-6 /K", Dimension::expansion) == 23e-6);
   std::setlocale(LC_ALL, "C");
 }
+
+}  // namespace of_base_units

@@ -6,6 +6,8 @@
 
 #include <random>
 
+namespace of_base_vector {
+
 using namespace bordado;
 
 TEST_CASE("the box of points, and of none") {
@@ -32,3 +34,5 @@ TEST_CASE("a symmetric matrix is put together again from its own axes, which ris
     CHECK((own.axes * own.values.asDiagonal() * own.axes.transpose() - a).norm() < 1e-12 * a.norm());
   }
 }
+
+}  // namespace of_base_vector

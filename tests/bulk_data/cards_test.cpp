@@ -13,6 +13,8 @@
 #include <set>
 #include <sstream>
 
+namespace of_bulk_data_cards {
+
 using namespace bordado;
 using test::Card;
 using test::cards;
@@ -388,3 +390,5 @@ TEST_CASE("materials free of stress at different temperatures are no bulk data; 
     CHECK((read_file(folder / "one.bdf").find("RBE2") != std::string::npos) == (k == 0));
   }
 }
+
+}  // namespace of_bulk_data_cards

@@ -7,6 +7,8 @@
 
 #include <fstream>
 
+namespace of_calculix_answers {
+
 using namespace bordado;
 using laminate::Criterion;
 using test::Cases;
@@ -252,3 +254,5 @@ TEST_CASE("a fingerprint is of the bytes, not of the pieces they come in; lines 
   CHECK(!file.line());
   CHECK(file.number() == lines.size());
 }
+
+}  // namespace of_calculix_answers

@@ -15,6 +15,8 @@
 #include <fstream>
 #include <map>
 
+namespace of_calculix_ramp {
+
 using namespace bordado;
 using test::Grid;
 
@@ -445,3 +447,5 @@ TEST_CASE("which order of ending costs what: the table of the manual") {
     if (row.ends.find("4 together") != std::string::npos || row.stack == "0/90") CHECK(c.shear < 1e-9);
   }
 }
+
+}  // namespace of_calculix_ramp

@@ -2,6 +2,8 @@
 
 #include <bordado/calculix.hpp>
 
+namespace of_calculix_read_answer {
+
 using namespace bordado;
 
 namespace {
@@ -68,3 +70,5 @@ TEST_CASE("exit status nought is no proof that the solver finished") {
   CHECK(*calculix::trouble(0, " *ERROR in gen3dnor: increase nk_\n\n Job finished\n") ==
         "*ERROR in gen3dnor: increase nk_");
 }
+
+}  // namespace of_calculix_read_answer

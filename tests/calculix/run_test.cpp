@@ -9,6 +9,8 @@
 #include <fstream>
 #include <thread>
 
+namespace of_calculix_run {
+
 using namespace bordado;
 using test::Grid;
 
@@ -285,3 +287,5 @@ TEST_CASE("strains and energy belong together, whatever acts: beds, large displa
       for (const double factor : {0.0, 0.5, 2.0}) CHECK(has(said(factor, true), "[result.energy]"));
     }
 }
+
+}  // namespace of_calculix_run

@@ -11,6 +11,8 @@
 #include <cmath>
 #include <numbers>
 
+namespace of_calculix_solver {
+
 using namespace bordado;
 using test::Grid;
 
@@ -526,3 +528,5 @@ TEST_CASE("tied thickness steps at every node do not stiffen the plate") {
   INFO("even " << even << ", with knots at every node " << steps);
   CHECK(std::abs(steps / even - 1.0) < 0.003);
 }
+
+}  // namespace of_calculix_solver

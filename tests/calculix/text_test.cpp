@@ -8,6 +8,8 @@
 #include <cmath>
 #include <sstream>
 
+namespace of_calculix_text {
+
 using namespace bordado;
 using test::Grid;
 
@@ -295,3 +297,5 @@ TEST_CASE("a point far from the part is doubted") {
   REQUIRE(deck.finding("deck.point-far"));
   CHECK(deck.finding("deck.point-far")->what.find("is 90 mm away") != std::string::npos);
 }
+
+}  // namespace of_calculix_text

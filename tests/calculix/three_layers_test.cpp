@@ -10,6 +10,8 @@
 #include <cmath>
 #include <random>
 
+namespace of_calculix_three_layers {
+
 using namespace bordado;
 using test::Grid;
 
@@ -311,3 +313,5 @@ TEST_CASE("a core that runs out: layers either way against a beam, and against s
         0.7 * soft.by_beam());
   CHECK(told());
 }
+
+}  // namespace of_calculix_three_layers

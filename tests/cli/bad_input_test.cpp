@@ -7,6 +7,8 @@
 
 #include <unistd.h>
 
+namespace of_cli_bad_input {
+
 using namespace bordado;
 using test::Grid;
 
@@ -198,3 +200,5 @@ TEST_CASE("errors come as JSON where JSON was asked for") {
         "]\n}\n");
   CHECK(run.err.empty());
 }
+
+}  // namespace of_cli_bad_input

@@ -5,6 +5,8 @@
 
 #include <nlohmann/json.hpp>
 
+namespace of_cli_cases {
+
 using namespace bordado;
 using test::Folder;
 using test::Grid;
@@ -162,3 +164,5 @@ TEST_CASE("solids refuse sections that are fewer than laminates") {
   CHECK(run.status == 1);
   CHECK(run.err.find("[solid.sections]") != std::string::npos);
 }
+
+}  // namespace of_cli_cases

@@ -7,6 +7,8 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+namespace of_cli_commands {
+
 using namespace bordado;
 
 namespace {
@@ -152,7 +154,7 @@ TEST_CASE("deck writes all formats or one, into the folder asked for") {
   const test::Folder folder;
   const auto all = json(fmt::format("deck '{}' --folder '{}'", skiff, folder.path()));
   CHECK(all["decks"].size() == 2);
-  CHECK(folder.file_count() == 4);  // each with its table of names
+  CHECK(folder.file_count() == 6);  // each with its table of names and how it was made
   for (const auto& deck : all["decks"])
     CHECK(std::filesystem::file_size(deck["file"].get<std::string>()) == deck["bytes"].get<std::size_t>());
   const test::Folder other;
@@ -229,3 +231,5 @@ TEST_CASE("check says what a deck would stumble over: misspelt names, elements w
   mesh::write(torn, folder / "grid.msh");
   CHECK(has(run(fmt::format("check '{}'", folder / "p.toml")).out, "[mesh.coincident]"));
 }
+
+}  // namespace of_cli_commands

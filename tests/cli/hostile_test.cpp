@@ -12,6 +12,8 @@
 #include <fstream>
 #include <random>
 
+namespace of_cli_hostile {
+
 using namespace bordado;
 using test::Grid;
 
@@ -355,3 +357,5 @@ TEST_CASE("five hundred bad inputs: no crash, no hang, none accepted in silence 
     CHECK(k == 13);
   }
 }
+
+}  // namespace of_cli_hostile

@@ -6,6 +6,8 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+namespace of_cli_material {
+
 using namespace bordado;
 
 namespace {
@@ -136,3 +138,5 @@ TEST_CASE("many that add to one file at the same time lose nothing") {
     }
   }
 }
+
+}  // namespace of_cli_material

@@ -6,6 +6,8 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+namespace of_cli_review {
+
 using namespace bordado;
 
 namespace {
@@ -125,3 +127,5 @@ TEST_CASE("stack draws the layers from the top down, and writes a sheet") {
   CHECK(run("plies '" + rudder + "' --draw '" + folder / "p.pdf" + "'").status == 0);
   CHECK(run("plies '" + rudder + "' --draw '" + folder / "p.dxf" + "'").status == 1);
 }
+
+}  // namespace of_cli_review

@@ -6,6 +6,8 @@
 
 #include <nlohmann/json.hpp>
 
+namespace of_cli_stress {
+
 using namespace bordado;
 using Json = nlohmann::json;
 using test::Folder;
@@ -157,6 +159,11 @@ TEST_CASE("answers that are not there, or are of another deck, are refused") {
             "is strained by 3, which nothing bears [result.strain-unlikely]"));
   // Real plies are another deck, too.
   REQUIRE(strip.run("solve strip.toml --real-plies").status == 0);
+  CHECK(strip.run("stress strip.toml --real-plies").status == 0);
+  CHECK(strip.run("stress strip.toml").status == 0);  // as the deck's record says
+  std::filesystem::remove(strip.folder / "strip-bent-inp-run.json");
+  std::filesystem::remove(strip.folder / "strip-pulled-inp-run.json");
+  std::filesystem::remove(strip.folder / "strip-hum-inp-run.json");
   CHECK(has(strip.run("stress strip.toml").err, "[result.other-deck]"));
   CHECK(strip.run("stress strip.toml --real-plies").status == 0);
 }
@@ -293,3 +300,5 @@ TEST_CASE("real runs: the rudder's first failing ply is named with its place and
   CHECK(place["failing"][0]["factor"] == first["factor"]);
   CHECK(place["failing"][0]["ply"] == first["ply"]);
 }
+
+}  // namespace of_cli_stress

@@ -9,6 +9,8 @@
 
 #include <filesystem>
 
+namespace of_cli_surface {
+
 using namespace bordado;
 using nlohmann::json;
 
@@ -95,3 +97,5 @@ TEST_CASE("a frame's missing file is told once, though another frame is blended 
   CHECK(has(run.err, "there is no file 'gone.vtu'"));
   CHECK(has(run.err, "1 error, 0 warnings"));
 }
+
+}  // namespace of_cli_surface

@@ -12,6 +12,8 @@
 #include <regex>
 #include <set>
 
+namespace of_deck_formats {
+
 using namespace bordado;
 using test::Grid;
 
@@ -172,3 +174,5 @@ TEST_CASE("an unknown format is refused with the known ones") {
   CHECK(test::failure([] { write(skiff(), "paper", "/tmp/none"); }) ==
         "error: there is no deck format 'paper' [deck.format-unknown]\n    formats: calculix, bulk-data");
 }
+
+}  // namespace of_deck_formats

@@ -7,6 +7,8 @@
 
 #include <nlohmann/json.hpp>
 
+namespace of_deck_into {
+
 using namespace bordado;
 using test::Cases;
 using test::Grid;
@@ -377,3 +379,5 @@ TEST_CASE("solids are read back by independent readers from both formats") {
       CHECK(std::abs(x.dot(fibre)) > 1 - 1e-6);
     }
 }
+
+}  // namespace of_deck_into

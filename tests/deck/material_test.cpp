@@ -9,6 +9,8 @@
 
 #include <sstream>
 
+namespace of_deck_material {
+
 using namespace bordado;
 
 namespace {
@@ -139,3 +141,5 @@ TEST_CASE("a material is added to a file, but not twice") {
     m.name = "a";
   }
 }
+
+}  // namespace of_deck_material

@@ -13,6 +13,8 @@
 
 #include <fmt/format.h>
 
+namespace of_deck_read_back {
+
 using namespace bordado;
 using test::Grid;
 
@@ -156,3 +158,5 @@ TEST_CASE("materials of solids are read back, constant by constant") {
     CHECK(refused(other));
   }
 }
+
+}  // namespace of_deck_read_back

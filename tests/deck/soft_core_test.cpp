@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+namespace of_deck_soft_core {
+
 using namespace bordado;
 
 namespace {
@@ -69,3 +71,5 @@ TEST_CASE("a laminate without a core is left alone") {
   const Design d = sandwich(R"({ id = "A", code = "[0/90]s" })");
   CHECK(!deck::fit_soft_core(d.part, d.sections, section::SectionId{0}).has_value());
 }
+
+}  // namespace of_deck_soft_core

@@ -1,6 +1,8 @@
 // Forces on columns of solids and what supports hold of them, against lamination theory and beams.
 #include "cases.hpp"
 
+namespace of_deck_solid_forces {
+
 using namespace bordado;
 using test::Cases;
 using test::Grid;
@@ -202,3 +204,5 @@ loads = ["pulled"]
     CHECK(test::near(pull, -20 * 0.1 / L / a11, 0.02));  // clamped, it cannot shrink there
   }
 }
+
+}  // namespace of_deck_solid_forces

@@ -3,6 +3,8 @@
 #include "../../src/drape/cloth_map.hpp"
 #include "parts.hpp"
 
+namespace of_drape_net {
+
 using namespace bordado;
 using test::cap;
 using test::Laid;
@@ -495,3 +497,5 @@ TEST_CASE("what shear is known to holds, also of cloth that was led past the bor
     CHECK(turned < 0.005);
   }
 }
+
+}  // namespace of_drape_net

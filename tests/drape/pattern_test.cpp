@@ -4,6 +4,8 @@
 #include <bordado/pattern.hpp>
 #include <bordado/seeds.hpp>
 
+namespace of_drape_pattern {
+
 using namespace bordado;
 using test::cap;
 using test::Laid;
@@ -243,3 +245,5 @@ TEST_CASE("a search finds the middle of a cap, whatever it begins with, and can 
   options.seeds = 0;
   CHECK_THROWS_AS(search_seeds(surface, geometry, options), Failure);
 }
+
+}  // namespace of_drape_pattern

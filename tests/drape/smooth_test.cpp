@@ -1,6 +1,8 @@
 // The smooth surface against the surfaces that meshes were made from.
 #include "parts.hpp"
 
+namespace of_drape_smooth {
+
 using namespace bordado;
 using test::cap;
 using test::moved;
@@ -90,3 +92,5 @@ TEST_CASE("curvature along a direction has the sign of the side it bends to") {
   const Vec3 d = sample.by_xi.normalized();
   CHECK(test::near(s.curvature_along({200, 0, 0}, d), outside > 0 ? -1.0 : 1.0, 0.02));
 }
+
+}  // namespace of_drape_smooth

@@ -13,6 +13,8 @@
 
 #include <cmath>
 
+namespace of_drawing_sheets {
+
 using namespace bordado;
 
 namespace {
@@ -135,3 +137,5 @@ TEST_CASE("a ply beyond 90 degrees of the reference keeps its direction in the s
   CHECK(test::near(stack.layers[1].angle.degrees(), 135, 1e-9));
   CHECK(test::near(stack.layers[2].angle.degrees(), -100, 1e-9));
 }
+
+}  // namespace of_drawing_sheets

@@ -12,6 +12,8 @@
 #include <regex>
 #include <set>
 
+namespace of_examples_examples {
+
 using namespace bordado;
 namespace fs = std::filesystem;
 
@@ -252,3 +254,5 @@ TEST_CASE("code fragments of the part-file reference are read as written") {
           part::read_text(reference.substr(begin, reference.find("```", begin) - begin), "docs/part-file.md", findings);
         }) == "");
 }
+
+}  // namespace of_examples_examples

@@ -10,6 +10,8 @@
 
 #include <cmath>
 
+namespace of_examples_remesh {
+
 using namespace bordado;
 using test::Grid;
 
@@ -101,3 +103,5 @@ TEST_CASE("the same part file on three meshes and on triangles: areas, masses an
     }
   }
 }
+
+}  // namespace of_examples_remesh

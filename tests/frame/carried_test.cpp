@@ -11,6 +11,8 @@
 #include <cmath>
 #include <random>
 
+namespace of_frame_carried {
+
 using namespace bordado;
 using test::Grid;
 
@@ -368,3 +370,5 @@ TEST_CASE("a field of cells comes back from its own mesh as it was, jumps and al
                          Grid::rectangle(12, 7, 12, 7), folder.path());
   for (mesh::ElementIndex e = 0; e < made.surface.element_count(); ++e) CHECK((made.at(e) - wanted[e]).norm() < 1e-9);
 }
+
+}  // namespace of_frame_carried

@@ -8,6 +8,8 @@
 #include <cmath>
 #include <random>
 
+namespace of_frame_field {
+
 using namespace bordado;
 using test::Grid;
 
@@ -169,3 +171,5 @@ TEST_CASE("the element side stays the file's side 1-2 where elements were turned
       CHECK((field.directions[e] - sides[e]).norm() < 1e-12);
   }
 }
+
+}  // namespace of_frame_field

@@ -6,6 +6,8 @@
 
 #include <random>
 
+namespace of_laminate_code {
+
 using namespace bordado;
 using namespace bordado::laminate;
 
@@ -139,3 +141,5 @@ TEST_CASE("the short code of a list of plies reads back as the list") {
     }
   }
 }
+
+}  // namespace of_laminate_code

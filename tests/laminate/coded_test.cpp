@@ -2,6 +2,8 @@
 
 #include <bordado/laminate.hpp>
 
+namespace of_laminate_coded {
+
 using namespace bordado;
 using namespace bordado::laminate;
 
@@ -64,3 +66,5 @@ TEST_CASE("what a code lacks is told all at once") {
   CHECK(told.find("no material given has the mark or name 'nobody'") != std::string::npos);
   CHECK(told.find("'steel' has no thickness") != std::string::npos);
 }
+
+}  // namespace of_laminate_coded

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <random>
 
+namespace of_laminate_criteria {
+
 using namespace bordado;
 using namespace bordado::laminate;
 
@@ -250,3 +252,5 @@ TEST_CASE("metal is judged by one strength, cloth by the largest stress, cores n
     CHECK(criterion_named(name_of(static_cast<Criterion>(i))) == static_cast<Criterion>(i));
   CHECK(!criterion_named("nonsense"));
 }
+
+}  // namespace of_laminate_criteria

@@ -12,6 +12,8 @@
 #include <cmath>
 #include <random>
 
+namespace of_laminate_response {
+
 using namespace bordado;
 using namespace bordado::laminate;
 
@@ -265,3 +267,5 @@ TEST_CASE("21 constants: a turned orthotropic ply is the same ply at an angle") 
   CHECK((a.ABD() - b.ABD()).norm() < 1e-9 * a.ABD().norm());
   CHECK((a.H - b.H).norm() < 1e-9 * a.H.norm());
 }
+
+}  // namespace of_laminate_response

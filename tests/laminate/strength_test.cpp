@@ -5,6 +5,8 @@
 #include <cmath>
 #include <random>
 
+namespace of_laminate_strength {
+
 using namespace bordado;
 using namespace bordado::laminate;
 
@@ -504,3 +506,5 @@ TEST_CASE("plies that lie anywhere give the same worst, whichever way the stack 
   const auto after = first_failures(split, load, usual_criteria());
   CHECK(test::off(before.front().factor, after.front().factor) < 1e-12);
 }
+
+}  // namespace of_laminate_strength

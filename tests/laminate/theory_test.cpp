@@ -8,6 +8,8 @@
 #include <cmath>
 #include <random>
 
+namespace of_laminate_theory {
+
 using namespace bordado;
 using namespace bordado::laminate;
 
@@ -317,3 +319,5 @@ TEST_CASE("shear through the thickness keeps its sign whichever way the fibre is
     CHECK(c * s.ply_shear[0] - sn * s.ply_shear[1] > 0.0);  // along x with Qx
   }
 }
+
+}  // namespace of_laminate_theory

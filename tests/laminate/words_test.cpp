@@ -3,6 +3,8 @@
 
 #include <bordado/strength.hpp>
 
+namespace of_laminate_words {
+
 using namespace bordado;
 using namespace bordado::laminate;
 
@@ -52,3 +54,5 @@ TEST_CASE("the amounts are those of the matrices") {
   const auto at = text.find("radius of ") + 10;
   CHECK(test::near(std::stod(text.substr(at)), radius, 0.005));
 }
+
+}  // namespace of_laminate_words

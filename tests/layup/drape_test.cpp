@@ -10,6 +10,8 @@
 
 #include <fmt/format.h>
 
+namespace of_layup_drape {
+
 using namespace bordado;
 using test::cap;
 using test::pi;
@@ -536,3 +538,5 @@ TEST_CASE("a seed on a dart is said to be there") {
                      net + "darts = [\"slit\"]\n[curve.slit]\npoints = [[0, -40, 91.6], [0, 40, 91.6]]\n"),
                 hundredfold(10, 0.7)) == "drape.dart ");
 }
+
+}  // namespace of_layup_drape

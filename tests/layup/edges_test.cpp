@@ -11,6 +11,8 @@
 #include <cmath>
 #include <random>
 
+namespace of_layup_edges {
+
 using namespace bordado;
 using test::Grid;
 
@@ -454,3 +456,5 @@ TEST_CASE("fields and the page know what moved edges leave on each element") {
     if (!d.layup.varies[d.layup.stack_of[e]]) exact += d.sections.off[e] == 0.0f;
   CHECK(exact > 100);
 }
+
+}  // namespace of_layup_edges

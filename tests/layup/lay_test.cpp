@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+namespace of_layup_lay {
+
 using namespace bordado;
 using test::Grid;
 
@@ -133,3 +135,5 @@ TEST_CASE("a frame that stands upright on the surface is an error only where a p
   for (const Finding& finding : fine.all()) codes.push_back(finding.code);
   CHECK(codes == std::vector<std::string>{"layup.material-unused", "layup.frame-unused"});
 }
+
+}  // namespace of_layup_lay

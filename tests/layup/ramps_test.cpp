@@ -12,6 +12,8 @@
 #include <cmath>
 #include <set>
 
+namespace of_layup_ramps {
+
 using namespace bordado;
 using test::Grid;
 
@@ -577,3 +579,5 @@ TEST_CASE("ramps survive being written, and differences tell them") {
   CHECK(changes[0].kind == "ramp");
   CHECK(changes[0].detail.find("1:30") != std::string::npos);
 }
+
+}  // namespace of_layup_ramps

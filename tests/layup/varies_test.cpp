@@ -10,6 +10,8 @@
 
 #include <cmath>
 
+namespace of_layup_varies {
+
 using namespace bordado;
 using test::Grid;
 
@@ -222,3 +224,5 @@ TEST_CASE("what is wrong with a thickness that varies") {
             }),
             "[layup.element-bare]"));
 }
+
+}  // namespace of_layup_varies

@@ -5,6 +5,8 @@
 
 #include <set>
 
+namespace of_material_library {
+
 using namespace bordado;
 using material::Kind;
 using material::Library;
@@ -212,3 +214,5 @@ TEST_CASE("other units say the same thing") {
     }
   }
 }
+
+}  // namespace of_material_library

@@ -4,6 +4,8 @@
 
 #include <random>
 
+namespace of_material_material {
+
 using namespace bordado;
 using material::Elastic;
 using material::not_positive_definite;
@@ -109,3 +111,5 @@ TEST_CASE("expansions and strengths that smell of units are doubted, usual ones 
   CHECK(findings.all()[0].what ==
         "material 'ply': Yc = 160000 MPa is 1.6e+05 MPa, unlikely for a unidirectional material");
 }
+
+}  // namespace of_material_material

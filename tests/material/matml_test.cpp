@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 #include <sstream>
 
+namespace of_material_matml {
+
 using namespace bordado;
 using material::Material;
 
@@ -118,3 +120,5 @@ TEST_CASE("adding to somebody else's file leaves all of it to the letter") {
           material::matml_with("<MatML_Doc>\xff</MatML_Doc>", "a.xml", ours, units);
         }).find("not in UTF-8") != std::string::npos);
 }
+
+}  // namespace of_material_matml

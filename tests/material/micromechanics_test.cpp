@@ -9,6 +9,8 @@
 #include <numbers>
 #include <random>
 
+namespace of_material_micromechanics {
+
 using namespace bordado;
 using namespace bordado::material;
 
@@ -352,3 +354,5 @@ TEST_CASE("a cloth whose weft is not square to its warp swells and warms alike, 
     CHECK(deck::material_text(cloth, UnitSystem(), "bulk-data", 1).find("MAT2*") != std::string::npos);
   }
 }
+
+}  // namespace of_material_micromechanics

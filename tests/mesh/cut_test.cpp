@@ -10,6 +10,8 @@
 #include <cmath>
 #include <set>
 
+namespace of_mesh_cut {
+
 using namespace bordado;
 using test::Grid;
 
@@ -296,3 +298,5 @@ TEST_CASE("a level's lines: a circle is one closed line of its length") {
     CHECK(mesh::level_lines(plate, level(plate, [](const Vec3&) { return 1.0; })).empty());
   }
 }
+
+}  // namespace of_mesh_cut

@@ -10,6 +10,8 @@
 
 #include <cmath>
 
+namespace of_mesh_distance {
+
 using namespace bordado;
 using test::Grid;
 
@@ -258,3 +260,5 @@ TEST_CASE("curves: chains, loops, forks, borders between two points, creases") {
   for (const mesh::Curve& crease : creases) CHECK(test::near(mesh::length(crease), 1));
   CHECK(mesh::edges_among(plate, std::vector<mesh::NodeIndex>{0}).empty());
 }
+
+}  // namespace of_mesh_distance

@@ -6,6 +6,8 @@
 
 #include <random>
 
+namespace of_mesh_divide {
+
 using namespace bordado;
 using test::Grid;
 
@@ -80,3 +82,5 @@ TEST_CASE("divided elements and their neighbours hang together, and cover what t
     }
   }
 }
+
+}  // namespace of_mesh_divide

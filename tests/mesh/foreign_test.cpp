@@ -10,6 +10,8 @@
 #include <cmath>
 #include <cstring>
 
+namespace of_mesh_foreign {
+
 using namespace bordado;
 
 namespace {
@@ -431,3 +433,5 @@ TEST_CASE("files that are known for what they are, but not read, are named with 
     CHECK_MESSAGE(refused(text).find("the mesh file is " + name) != std::string::npos, refused(text));
   CHECK(refused(std::string(300, ' ')).find("nothing but blanks") != std::string::npos);
 }
+
+}  // namespace of_mesh_foreign

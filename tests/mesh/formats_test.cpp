@@ -14,6 +14,8 @@
 #include <map>
 #include <set>
 
+namespace of_mesh_formats {
+
 using namespace bordado;
 using test::Grid;
 
@@ -280,3 +282,5 @@ TEST_CASE("broken files: one clear message with its line") {
     for (std::size_t cut = 40; cut < whole.size() - 60; cut += 37) CHECK(!trouble(whole.substr(0, cut)).empty());
   }
 }
+
+}  // namespace of_mesh_formats

@@ -7,6 +7,8 @@
 
 #include <cmath>
 
+namespace of_mesh_inspect {
+
 using namespace bordado;
 using test::Grid;
 
@@ -177,3 +179,5 @@ TEST_CASE("elements with the same corners are twins, whichever corner they begin
       inspect(read(points, {{1, 2, 3, 4}, {2, 5, 3}, {1, 2, 3}, {3, 2, 1, 4}, {4, 1, 2, 3}, {1, 5, 4}, {4, 1, 5}}));
   CHECK(i.twin_elements == std::vector<std::array<mesh::ElementIndex, 2>>{{0, 3}, {0, 4}, {3, 4}, {5, 6}});
 }
+
+}  // namespace of_mesh_inspect

@@ -7,6 +7,8 @@
 
 #include <cstring>
 
+namespace of_mesh_msh {
+
 using namespace bordado;
 using test::Grid;
 
@@ -273,3 +275,5 @@ TEST_CASE("bytes changed at random are refused or read, never a crash") {
       CHECK_NOTHROW(refused(broken));
     }
 }
+
+}  // namespace of_mesh_msh

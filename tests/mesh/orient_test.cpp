@@ -8,6 +8,8 @@
 #include <cmath>
 #include <random>
 
+namespace of_mesh_orient {
+
 using namespace bordado;
 using test::Grid;
 
@@ -164,3 +166,5 @@ TEST_CASE("an element that is turned round keeps its side 1-2, run the other way
       }
     }
 }
+
+}  // namespace of_mesh_orient

@@ -10,6 +10,8 @@
 
 #include <cmath>
 
+namespace of_mesh_repair {
+
 using namespace bordado;
 using test::Grid;
 
@@ -172,3 +174,5 @@ TEST_CASE("very small, very large and far away parts give the same answers") {
       CHECK(told.all().empty());
     }
 }
+
+}  // namespace of_mesh_repair

@@ -7,6 +7,8 @@
 #include <cmath>
 #include <set>
 
+namespace of_mesh_surface {
+
 using namespace bordado;
 using test::Grid;
 
@@ -186,3 +188,5 @@ TEST_CASE("a pressed face above a sphere is larger by its radius squared") {
   total(3.0);
   CHECK(test::near(ratios, std::pow((50 + sense * 3.0) / 50, 2), 3e-4));
 }
+
+}  // namespace of_mesh_surface

@@ -3,6 +3,8 @@
 
 #include <bordado/mesh/io.hpp>
 
+namespace of_model_cases {
+
 using namespace bordado;
 using laminate::Matrix3;
 using test::Cases;
@@ -520,3 +522,5 @@ TEST_CASE("a strip bent by couples is an arc, however far: shells and solids, fr
     }
   }
 }
+
+}  // namespace of_model_cases

@@ -6,6 +6,8 @@
 
 #include <sstream>
 
+namespace of_model_loads {
+
 using namespace bordado;
 using laminate::Vector3;
 using test::Cases;
@@ -498,3 +500,5 @@ stress-free-temperature = 20
     CHECK(told(plies, "deck.heat-layers"));
   }
 }
+
+}  // namespace of_model_loads

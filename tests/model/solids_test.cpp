@@ -6,6 +6,8 @@
 #include <fstream>
 #include <set>
 
+namespace of_model_solids {
+
 using namespace bordado;
 using test::Cases;
 using test::Grid;
@@ -418,3 +420,5 @@ temperature = { tool = 20, bag = 60 }
   two.replace(two.find("[layup]"), 7, cold + "[layup]");
   CHECK(test::failure([&] { again(two); }).find("[solid.stress-free]") != std::string::npos);
 }
+
+}  // namespace of_model_solids

@@ -20,6 +20,8 @@
 #include <map>
 #include <numeric>
 
+namespace of_page_page {
+
 using namespace bordado;
 
 namespace {
@@ -388,3 +390,5 @@ TEST_CASE("elements that the moved edge of a ply crosses have stacks of their ow
     CHECK(test::near(p["stacks"][stacks[e]]["thickness"].get<double>(), h, 0.01));
   }
 }
+
+}  // namespace of_page_page

@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+namespace of_part_plies {
+
 using namespace bordado;
 
 namespace {
@@ -201,3 +203,5 @@ TEST_CASE("a table of a spreadsheet in Latin-1 is read") {
   CHECK(part.plies.all()[0].id == "Böden");
   CHECK(part.list.lines[0].note == "für unten");
 }
+
+}  // namespace of_part_plies

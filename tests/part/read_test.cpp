@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+namespace of_part_read {
+
 using namespace bordado;
 
 namespace {
@@ -232,3 +234,5 @@ TEST_CASE("materials come from the part, its files, the caller's files and the s
           part::read_text(text, folder / "p.toml", findings, {.libraries = {user}});
         }).find("house.toml:1:9: error: units: 'mm, t' has no unit of time [part.units]") != std::string::npos);
 }
+
+}  // namespace of_part_read

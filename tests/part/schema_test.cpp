@@ -8,6 +8,8 @@
 
 #include <functional>
 
+namespace of_part_schema {
+
 using namespace bordado;
 
 namespace {
@@ -64,3 +66,5 @@ TEST_CASE("part files are held against it by an independent validator: examples 
       fmt::format("/usr/bin/python3 '{}' '{}' '{}'", test::source("tests/part/schema.py"), path, test::source(".")));
   CHECK_MESSAGE(held.status == 0, held.out, held.err);
 }
+
+}  // namespace of_part_schema

@@ -11,6 +11,8 @@
 
 #include <filesystem>
 
+namespace of_part_write {
+
 using namespace bordado;
 
 namespace {
@@ -287,3 +289,5 @@ TEST_CASE("the examples, written and read again, make the same decks") {
     }
   }
 }
+
+}  // namespace of_part_write

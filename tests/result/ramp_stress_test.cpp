@@ -3,6 +3,8 @@
 
 #include <bordado/mesh/io.hpp>
 
+namespace of_result_ramp_stress {
+
 using namespace bordado;
 using laminate::Criterion;
 using test::Grid;
@@ -355,3 +357,5 @@ plies = [
   CHECK(off_solids < 0.1 * largest);
   CHECK(prismatic > 0.5 * largest);  // what Q over d says
 }
+
+}  // namespace of_result_ramp_stress

@@ -6,6 +6,8 @@
 
 #include <fstream>
 
+namespace of_result_recovery {
+
 using namespace bordado;
 using laminate::Criterion;
 using laminate::Vector3;
@@ -485,3 +487,5 @@ TEST_CASE(
   CHECK(differ < 1e-9 * largest);
   CHECK(left < 1e-9 * largest);
 }
+
+}  // namespace of_result_recovery

@@ -7,6 +7,8 @@
 #include <fstream>
 #include <sstream>
 
+namespace of_result_solid_stress {
+
 using namespace bordado;
 using laminate::Criterion;
 using laminate::Vector3;
@@ -326,3 +328,5 @@ TEST_CASE("strains of solids that do not hold the solver's energy are refused, o
     }
   CHECK(spoiled(1.0, true).empty());
 }
+
+}  // namespace of_result_solid_stress

@@ -8,6 +8,8 @@
 
 #include <set>
 
+namespace of_review_check {
+
 using namespace bordado;
 
 namespace {
@@ -219,3 +221,5 @@ plies = [ { id = "A", code = "[45/0/-45/90]s" }, { id = "R", angle = 0, group = 
   CHECK(text.find("note: group 'race' is off in variant 'club': not laid are R [layup.group-off]") !=
         std::string::npos);
 }
+
+}  // namespace of_review_check

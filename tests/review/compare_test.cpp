@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+namespace of_review_compare {
+
 using namespace bordado;
 
 namespace {
@@ -154,3 +156,5 @@ TEST_CASE("another mesh of the same part is no change") {
   fine.write("plate.msh", test::msh(test::Grid::rectangle(40, 20, 200, 100)));
   CHECK(review::compare(design(coarse, text), design(fine, text)).zones.empty());
 }
+
+}  // namespace of_review_compare

@@ -8,6 +8,8 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+namespace of_review_fields {
+
 using namespace bordado;
 
 TEST_CASE("fields of the hull, read by meshio: names, units, values, plies") {
@@ -66,3 +68,5 @@ TEST_CASE("fields say what sections and the mass say") {
   for (mesh::ElementIndex e = 0; e < 100; ++e)
     CHECK(find("plies").values[e] == d.sections.layers_of(d.sections.section_of[e]).size());
 }
+
+}  // namespace of_review_fields

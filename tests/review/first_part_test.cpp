@@ -10,6 +10,8 @@
 #include <fstream>
 #include <numbers>
 
+namespace of_review_first_part {
+
 using namespace bordado;
 using test::Grid;
 
@@ -107,3 +109,5 @@ TEST_CASE("the examples' meshes begin as parts") {
     CHECK(design.sections.count() == 1);
   }
 }
+
+}  // namespace of_review_first_part

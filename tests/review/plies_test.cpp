@@ -9,6 +9,8 @@
 #include <random>
 #include <utility>
 
+namespace of_review_plies {
+
 using namespace bordado;
 
 namespace {
@@ -166,3 +168,5 @@ TEST_CASE("pieces of many zones are those that walking from neighbour to neighbo
     CHECK_MESSAGE(book.plies[z + 1].pieces == pieces, "zone ", z);
   }
 }
+
+}  // namespace of_review_plies

@@ -12,6 +12,8 @@
 #include <cmath>
 #include <map>
 
+namespace of_review_profile {
+
 using namespace bordado;
 using test::Grid;
 
@@ -184,3 +186,5 @@ TEST_CASE("the commands: ramps and profile as tables, JSON and drawings") {
   CHECK(none.status == 0);
   CHECK(none.out.find("[ramp.NAME]") != std::string::npos);
 }
+
+}  // namespace of_review_profile

@@ -4,6 +4,8 @@
 #include <bordado/base/files.hpp>
 #include <bordado/review/runs.hpp>
 
+namespace of_review_runs {
+
 using namespace bordado;
 using test::Folder;
 using test::Grid;
@@ -85,3 +87,5 @@ count = 2
     CHECK_MESSAGE(html.find(part) != std::string::npos, part);
   CHECK(run("summary p8.toml -o sum.txt").err.find("[summary.ending-unknown]") != std::string::npos);
 }
+
+}  // namespace of_review_runs

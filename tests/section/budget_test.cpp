@@ -10,6 +10,8 @@
 #include <random>
 #include <set>
 
+namespace of_section_budget {
+
 using namespace bordado;
 using test::Grid;
 
@@ -209,3 +211,5 @@ TEST_CASE("options out of range are refused") {
         section::Options{.most_sections = 0}})
     CHECK(test::failure([&] { dome(options); }).find("[section.options]") != std::string::npos);
 }
+
+}  // namespace of_section_budget

@@ -6,6 +6,8 @@
 
 #include <cmath>
 
+namespace of_section_condense {
+
 using namespace bordado;
 using test::Grid;
 
@@ -118,3 +120,5 @@ TEST_CASE("sections are numbered alike in every run") {
   CHECK(a.sections.layers == b.sections.layers);
   CHECK(a.sections.deviation.mean_A == b.sections.deviation.mean_A);
 }
+
+}  // namespace of_section_condense

@@ -11,6 +11,8 @@
 
 #include <cmath>
 
+namespace of_zone_analytic {
+
 using namespace bordado;
 using test::Grid;
 
@@ -114,3 +116,5 @@ TEST_CASE(
       CHECK(fine.axis < 1e-12);  // what is exact about an axis stays exact at each element's centre
     }
 }
+
+}  // namespace of_zone_analytic

@@ -6,6 +6,8 @@
 
 #include <cmath>
 
+namespace of_zone_zones {
+
 using namespace bordado;
 using test::Grid;
 
@@ -379,3 +381,5 @@ TEST_CASE("elements decided many at once are those that lie inside one by one, i
   }
   for (std::size_t k = 0; k < 4; ++k) CHECK(test::near(areas[0][k], areas[1][k], 1e-12));
 }
+
+}  // namespace of_zone_zones
