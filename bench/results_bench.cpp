@@ -49,8 +49,7 @@ Judging judging(int nx, int ny) {
     fields.sections[e].deformation = {{1e-3 * x, 2e-4 * y, 3e-4 * x * y}, {1e-4 * y, -2e-5 * x, 1e-5}};
     fields.sections[e].Q = {3.0 * x, 1.0 * y};
   }
-  const result::Recovery recovery(design, model,
-                                  {laminate::usual_criteria().begin(), laminate::usual_criteria().end()});
+  const result::Recovery recovery(model, {laminate::usual_criteria().begin(), laminate::usual_criteria().end()});
   const std::size_t cases[] = {0};
   Judging out{};
   out.memory = peak([&] {

@@ -120,6 +120,7 @@ int run(const Choices& choices) {
         if (progress) progress("writing " + path, 0.5);
         deck::WriteOptions own = options;
         own.cases = cases;
+        if (!choices.laminate_only) check_replaceable(deck::record_path(path), options.may_replace);
         all.push_back(format.write(*model, path, own, findings));
         names.push_back(write_names(all.back(), *model, options.may_replace));
         deck::Record record = deck::record_of(*model, own, all.back());

@@ -82,6 +82,11 @@ int run(int argc, char** argv) {
           "--threads", [](std::size_t threads) { bordado::work_with(threads); },
           "How many threads work; as many as there are cores if not given")
       ->check(CLI::Range(1, 1024));
+  program
+      .add_option_function<std::size_t>(
+          "--blocks", [](std::size_t most) { bordado::work_in_blocks(most); }, "For tests: loops in blocks of so many")
+      ->check(CLI::Range(1, 1'000'000))
+      ->group("");
   int exit_code = 0;
   for (const auto add : bordado::cli::commands) add(program, exit_code);
   want_finite_numbers(program);

@@ -456,7 +456,7 @@ void add_rough_option(CLI::App& command, ModelChoice& choice) {
 std::vector<std::size_t> cases_of(const model::Model& model, const std::vector<std::string>& names) {
   std::vector<std::size_t> out;
   std::vector<std::string> known;
-  for (const model::Model::Case& one : model.cases) known.push_back(one.name);
+  for (const model::Model::Case& load_case : model.cases) known.push_back(load_case.name);
   for (const std::string& name : names) {
     const auto found = std::find(known.begin(), known.end(), name);
     if (found == known.end()) {

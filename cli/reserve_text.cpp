@@ -39,7 +39,7 @@ Json critical_json(const Design& design, const model::Model& model, const Critic
           {"element", design.surface.element_ids[one.element]},
           {"at", to_json(design.geometry.centres[one.element])},
           {"zones", zones_at(design, one.element, 100)},
-          {"case", model.cases[one.one].name},
+          {"case", model.cases[one.case_index].name},
           {"doubtful", one.doubtful}};
 }
 
@@ -121,7 +121,7 @@ void print_reserves(const Design& design, const model::Model& model, const resul
                                       place_text(one),
                                       fmt::format("{}", design.surface.element_ids[one.element]),
                                       zones_at(design, one.element, 2)};
-      if (cases) row.push_back(model.cases[one.one].name);
+      if (cases) row.push_back(model.cases[one.case_index].name);
       row.push_back(one.doubtful ? "beside a step" : "");
       table.add(std::move(row));
     }

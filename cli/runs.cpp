@@ -48,7 +48,7 @@ std::unique_ptr<Opened> open_run(const Choices& choices, std::size_t i, Findings
   out->design = open_part(part, findings, sections.options(), progress_line());
   out->model = assemble(out->design, {.quadratic = true, .laminate_only = false, .solids = as.options()}, findings);
   out->answers = read_answers(place, out->model, choices.cases, Modes::read, findings);
-  out->recovery.emplace(out->design, out->model, criteria_named(choices.criteria));
+  out->recovery.emplace(out->model, criteria_named(choices.criteria));
   out->reserves = out->recovery->reserves(out->answers.fields, out->answers.cases, progress_line());
   out->run =
       review::run_of(part.file + (part.variant ? ":" + *part.variant : "") + (folder == "." ? "" : " in " + folder) +

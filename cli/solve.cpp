@@ -173,12 +173,11 @@ int run(const Choices& choices) {
         fields.push_back(solved.fields);
         of_cases.push_back(static_cast<std::size_t>(
             std::find_if(model.cases.begin(), model.cases.end(),
-                         [&](const model::Model::Case& one) { return one.name == solved.name; }) -
+                         [&](const model::Model::Case& load_case) { return load_case.name == solved.name; }) -
             model.cases.begin()));
       }
     std::optional<result::Reserves> reserves;
-    if (!fields.empty())
-      reserves = result::Recovery(design, model, criteria).reserves(fields, of_cases, progress_line());
+    if (!fields.empty()) reserves = result::Recovery(model, criteria).reserves(fields, of_cases, progress_line());
     if (choices.json) {
       Json cases = Json::array();
       for (const calculix::Solved& solved : all)

@@ -279,7 +279,7 @@ int run(Choices choices) {
     const auto plies = plies_named(choices, design);
     find_missing(design, criteria, findings);
     const Answers answers = answers_of(choices, design, model, findings);
-    const result::Recovery recovery(design, model, criteria);
+    const result::Recovery recovery(model, criteria);
     const bool at_place = choices.place.element || !choices.place.point.empty();
     std::optional<mesh::ElementIndex> place;
     std::optional<result::Reserves> reserves;

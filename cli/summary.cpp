@@ -59,7 +59,7 @@ int run(Choices choices) {
     AnswerPlace place = choices.answers;
     place.part_file = choices.part.file;
     const Answers answers = read_answers(place, model, choices.cases, Modes::read, findings);
-    const result::Recovery recovery(design, model, criteria);
+    const result::Recovery recovery(model, criteria);
     const result::Reserves reserves = recovery.reserves(answers.fields, answers.cases, progress_line());
     const review::Results results{design, model, recovery, answers.fields, answers.cases, reserves};
     const review::Summary page = review::summary(results, answers.modes, findings.all());

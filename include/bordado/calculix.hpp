@@ -68,7 +68,7 @@ struct Expected {
   std::vector<std::size_t> modes = {};             ///< per step that asks for them, how many
 };
 /// What the CalculiX writer asks the solver for in a deck of one case.
-Expected expected(const Model& model, const Model::Case& one, const deck::WriteOptions& options);
+Expected expected(const Model& model, const Model::Case& load_case, const deck::WriteOptions& options);
 
 struct ReadOptions {
   /// Steps by the names that their answers carry (deck::Mark::name): what stands under others is passed over. Empty: the
@@ -95,7 +95,7 @@ void check_whole(const Answer& answer, const Expected& expected, const std::stri
 /// Reads a static case of a deck that solve() or the CalculiX writer made.
 /// \param marks of the deck (deck::Written::marks).
 /// \throws Failure as read_answer() and check_whole().
-model::CaseFields read_case(const Model& model, std::size_t one, const std::string& dat,
+model::CaseFields read_case(const Model& model, std::size_t case_index, const std::string& dat,
                             std::span<const deck::Mark> marks, const deck::WriteOptions& options,
                             const Progress& progress = {});
 
@@ -105,17 +105,17 @@ void check_whole_frd(const std::string& path);
 /// The forces of the supports on the part in a case. Where these hold no rotation: what the elements put on held nodes, less the
 /// loads there. Otherwise the solver's forces at held nodes are wrong, and it is what balances the forces that the
 /// elements put on all other nodes. Order x, y, z; part force.
-Vec3 reaction(const Answer& answer, const Model& model, const Model::Case& one);
+Vec3 reaction(const Answer& answer, const Model& model, const Model::Case& load_case);
 
 /// The work of the loads, each grown from nought: half the sum of force times displacement, at the points of the mesh
 /// where they act. An answer that is right has as much strain energy. Unlike the reactions this tells of forces, too,
 /// that act where the solver's own sums go wrong.
 /// \param frd the solver's other file: how a laminate whose middle does not lie on the mesh turns where a force acts.
 /// \throws Failure "result.cut" where it does not say so.
-double work_of_loads(const Answer& answer, const Model& model, const Model::Case& one,
+double work_of_loads(const Answer& answer, const Model& model, const Model::Case& load_case,
                      const deck::WriteOptions& options, const std::string& frd);
 /// Whether that holds for a case: small displacements, and no temperature, prescribed displacement or link.
-bool work_tells(const Model& model, const Model::Case& one);
+bool work_tells(const Model& model, const Model::Case& load_case);
 
 /// Whether a CalculiX run really finished: its exit status alone does not tell. Text is what it printed.
 /// \returns why it did not, or nothing.
@@ -176,18 +176,18 @@ struct SolveOptions {
   RunOptions run = {};
   deck::WriteOptions deck = {};
 };
-/// Writes the deck of a case, runs the solver, reads its answer and judges it. \param one in Model::cases.
+/// Writes the deck of a case, runs the solver, reads its answer and judges it. \param case_index in Model::cases.
 /// Findings: "solve.deflection-unlikely", "solve.few-modes", "solve.in-plane", "solve.reversed" (warnings), those of the
 /// writer.
 /// \throws Failure "solve.no-load", "solve.failed", "solve.unbalanced" where reactions and loads differ by more than
 /// 0.2 % of the loads (or of the forces that balance each other) or the work of the loads by more than 2 % from the
 /// strain energy, "solve.no-deflection", and as the functions above.
 Solved solve(const Model& model, const std::string& deck_path, const SolveOptions& options, Findings& findings,
-             const Progress& progress = {}, std::size_t one = 0);
+             const Progress& progress = {}, std::size_t case_index = 0);
 
 /// The deck of one of a model's cases: `deck_path` where it has one only, otherwise STEM-CASE.inp beside it. Its answer has
 /// the same name with .dat.
-std::string path_of_case(const Model& model, const std::string& deck_path, std::size_t one);
+std::string path_of_case(const Model& model, const std::string& deck_path, std::size_t case_index);
 
 /// Solves cases side by side, as many at a time as asked for. Where the model has one case its deck is `deck_path`,
 /// otherwise each has its own, STEM-CASE.inp. Findings and errors name the case. \param cases in Model::cases; empty: all.

@@ -57,7 +57,7 @@ struct Stands {
 /// A step of a deck whose answer is asked for, by the name that the answer carries: it is made of all that was written up
 /// to there, so that an answer of another deck, or of this one as it was, has another.
 struct Mark {
-  std::size_t one = 0;  ///< in Model::cases
+  std::size_t case_index = 0;  ///< in Model::cases
   std::string name;
   bool held = false;  ///< the temperature alone, of a case that has loads besides: what is not multiplied in reserves
 };

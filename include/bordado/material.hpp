@@ -55,7 +55,7 @@ Matrix6 turned(const Matrix6& stiffness, const Eigen::Matrix3d& new_axes);
 std::optional<std::string> not_positive_definite(const Elastic& elastic);
 
 /// One of the layers that together act as one material.
-struct Part3 {
+struct LayerShare {
   Matrix6 stiffness = Matrix6::Zero();  ///< in common axes; 3 is square to the layers
   double share = 0.0;                   ///< of the thickness; the shares sum to 1
   Vector6 expansion = Vector6::Zero();  ///< strain per kelvin (or per anything else) in common axes
@@ -67,7 +67,7 @@ struct Layered {
   Matrix6 stiffness = Matrix6::Zero();
   Vector6 expansion = Vector6::Zero();
 };
-Layered layered(std::span<const Part3> parts);
+Layered layered(std::span<const LayerShare> parts);
 
 // ---------------------------------------------------------------------------------------------------------------------
 // Materials

@@ -118,31 +118,31 @@ struct Model {
 
 /// Calls with(load, factor) for every load of one kind that acts in a case.
 template <class Kind, class With>
-void for_each_load(const Model& model, const Model::Case& one, With with) {
+void for_each_load(const Model& model, const Model::Case& load_case, With with) {
   for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (const auto* const what = std::get_if<Kind>(&model.loads[i].what); what && one.acts(i))
-      with(*what, one.factors[i]);
+    if (const auto* const what = std::get_if<Kind>(&model.loads[i].what); what && load_case.acts(i))
+      with(*what, load_case.factors[i]);
 }
 
 /// Whether a load of that kind acts in a case.
 template <class Kind>
-bool has_load(const Model& model, const Model::Case& one) {
+bool has_load(const Model& model, const Model::Case& load_case) {
   bool out = false;
-  for_each_load<Kind>(model, one, [&](const Kind&, double) { out = true; });
+  for_each_load<Kind>(model, load_case, [&](const Kind&, double) { out = true; });
   return out;
 }
 
 /// Whether two cases hold the same nodes and move them alike. CalculiX crashes where supports of layered shells change
 /// from step to step.
-bool held_alike(const Model& model, const Model::Case& one, const Model::Case& other);
+bool held_alike(const Model& model, const Model::Case& load_case, const Model::Case& other);
 /// Whether two cases have the same stiff links: a deck has them in all its cases or in none.
-bool linked_alike(const Model& model, const Model::Case& one, const Model::Case& other);
+bool linked_alike(const Model& model, const Model::Case& load_case, const Model::Case& other);
 /// \throws Failure "deck.cases-apart" where they have not.
-void check_linked_alike(const Model& model, const Model::Case& one, const Model::Case& other);
+void check_linked_alike(const Model& model, const Model::Case& load_case, const Model::Case& other);
 /// Whether a case has loads that are forces: all but temperatures and prescribed motion.
-bool has_forces(const Model& model, const Model::Case& one);
+bool has_forces(const Model& model, const Model::Case& load_case);
 /// Whether anything is held or moved in a case.
-bool has_supports(const Model& model, const Model::Case& one);
+bool has_supports(const Model& model, const Model::Case& load_case);
 
 /// A sum of forces and their moment about the origin of the part's axes.
 struct Total {
@@ -150,14 +150,14 @@ struct Total {
 };
 /// What a load comes to, and all that act in a case, each at the face or place that it acts on.
 Total total(const Model& model, const Model::Load& load);
-Total total(const Model& model, const Model::Case& one);
+Total total(const Model& model, const Model::Case& load_case);
 
 /// What a part, or a piece of it, can still do in a case though supports hold it: "the part from moving along (1, 0,
 /// 0)". Nothing: it is held.
-std::vector<std::string> loose(const Model& model, const Model::Case& one);
+std::vector<std::string> loose(const Model& model, const Model::Case& load_case);
 
 /// Per node, all forces of a case; of a link nothing.
-std::vector<Vec3> nodal_loads(const Model& model, const Model::Case& one);
+std::vector<Vec3> nodal_loads(const Model& model, const Model::Case& load_case);
 
 /// How plies become solids.
 struct SolidOptions {

@@ -7,7 +7,7 @@
 #include <bordado/strength.hpp>
 #include <bordado/warmth.hpp>
 
-#include <unordered_map>
+#include <memory>
 
 namespace bordado {
 struct Design;
@@ -33,7 +33,7 @@ GivenSections read_sections(const Design& design, const std::string& path);
 /// The same with the temperature of a case: forces are what the part carries, to which free expansion comes; strains hold it.
 /// What is free to expand is held while loads are multiplied.
 model::CaseFields with_temperature(GivenSections given, const Design& design, const model::Model& model,
-                                   std::size_t one);
+                                   std::size_t case_index);
 
 /// Writes a table for read_sections(), .csv: every element with where it lies and its 0°, headings with units, and noughts.
 /// \throws Failure "file.*".
@@ -53,7 +53,7 @@ struct Critical {
   bool doubtful = false;   ///< beside a step of thickness, where stresses are not those of plies; see Recovery
   part::PlyId ply{};
   mesh::ElementIndex element = 0;
-  std::size_t one = 0;  ///< which of the cases
+  std::size_t case_index = 0;  ///< which of the cases
   bool any() const { return mode != laminate::FailureMode::none; }
 };
 
@@ -96,6 +96,8 @@ struct PlyState {
 /// How strain and curvature (rows) of a section change along x and y of its axes (columns), per length.
 using StrainChanges = Eigen::Matrix<double, 6, 2>;
 
+struct Known;
+
 /// Judges answers by the plies as they lie on each element, whatever stood for them in the deck. An element that edges of
 /// plies cross is judged by its true pieces: they are taken to lie in each other (the ply that covers least lies within
 /// those that cover more), each carries the element's forces across the edge and has its strain along the edge, and the
@@ -110,24 +112,25 @@ using StrainChanges = Eigen::Matrix<double, 6, 2>;
 ///
 /// Where the model has solids their strains are read directly. Within one (it may stand for several plies) strains in the
 /// plane, stresses across it, and how both change with height are the same in all its plies; a ply that ends is judged as
-/// its wedge is strained. Refers to the design and the model.
+/// its wedge is strained. Refers to the model and its design.
 class Recovery {
  public:
-  Recovery(const Design& design, const model::Model& model, std::vector<laminate::Criterion> criteria);
+  Recovery(const model::Model& model, std::vector<laminate::Criterion> criteria);
 
   /// Every layer of an element, bottom to top, at bottom, middle and top.
-  std::vector<PlyState> at(const model::CaseFields& fields, std::size_t one, mesh::ElementIndex element) const;
+  std::vector<PlyState> at(const model::CaseFields& fields, std::size_t case_index, mesh::ElementIndex element) const;
   /// Every layer and criterion of an element, least factor first.
-  std::vector<Critical> failing(const model::CaseFields& fields, std::size_t one, mesh::ElementIndex element) const;
+  std::vector<Critical> failing(const model::CaseFields& fields, std::size_t case_index,
+                                mesh::ElementIndex element) const;
   /// What the section of every element carries, about the mesh, in its axes: of the strain that temperature does not make.
-  std::vector<laminate::Resultants> carried(const model::CaseFields& fields, std::size_t one) const;
+  std::vector<laminate::Resultants> carried(const model::CaseFields& fields, std::size_t case_index) const;
   /// Kelvin above the stress-free temperature that all of an element's layers have in a case: nought where it is not warmed,
   /// not a number where they differ or it varies through the thickness.
-  double warmed(std::size_t one, mesh::ElementIndex element) const;
-  model::Warmth warmth(std::size_t one, mesh::ElementIndex element) const;
+  double warmed(std::size_t case_index, mesh::ElementIndex element) const;
+  model::Warmth warmth(std::size_t case_index, mesh::ElementIndex element) const;
   /// How strains of every element change, from which shear between its plies follows; of what is held, too. Of an element
   /// that edges of plies cross they are those of its section by Q alone.
-  std::vector<StrainChanges> changes(const model::CaseFields& fields, std::size_t one) const;
+  std::vector<StrainChanges> changes(const model::CaseFields& fields, std::size_t case_index) const;
   /// Elements on which a layer runs out, so that shear between its plies is not that of the changes alone; ascending.
   std::vector<mesh::ElementIndex> tapered() const;
   /// The worst over all elements and cases. \param cases the fields, and which of the model's cases each is.
@@ -137,22 +140,13 @@ class Recovery {
   /// thick side, one on the thin side, twice where the step is small. Measured with solids. Of solids only where the
   /// element is longer than half that thickness: what goes on beside a step is as wide as the laminate is thick.
   /// Of sections also where a layer runs out at more than 1 in 20 and less is left of it than of all others.
-  bool doubtful(mesh::ElementIndex element) const { return !doubtful_.empty() && doubtful_[element] != 0; }
+  bool doubtful(mesh::ElementIndex element) const;
   /// The curvature of an element as it was made, x, y, xy in its section's axes; nought where no criterion asks for it.
-  Vec3 curved_of(mesh::ElementIndex element) const { return curved_.empty() ? Vec3::Zero() : curved_[element]; }
-  std::span<const laminate::Criterion> criteria() const { return criteria_; }
+  Vec3 curved_of(mesh::ElementIndex element) const;
+  std::span<const laminate::Criterion> criteria() const;
 
  private:
-  struct Judged;
-  const Design& design_;
-  const model::Model& model_;
-  std::vector<laminate::Criterion> criteria_;
-  std::vector<std::uint8_t> doubtful_;
-  std::unordered_map<mesh::ElementIndex, std::vector<Eigen::Vector2d>> slopes_;  ///< of layers that run out
-  std::unordered_map<mesh::ElementIndex, Vec3> across_;                          ///< the edges of crossed elements
-  mesh::NodeTable at_nodes_;
-  std::vector<Vec3> curved_;  ///< per element its curvature as made, section axes; empty where no criterion asks
-  std::vector<std::uint32_t> first_solid_;  ///< element e has those from first_solid_[e] on, before first_solid_[e + 1]
+  std::shared_ptr<const Known> known_;
 };
 
 /// What a support, or what moves nodes, puts on the part.
@@ -167,7 +161,7 @@ struct SupportForce {
 };
 /// Of every support of the case, then of every load that moves nodes; a node of two counts for the first. Empty where the
 /// solver's forces at single nodes do not tell (calculix::can_tell_reactions()) and several hold the part.
-std::vector<SupportForce> forces_of_supports(const model::Model& model, const model::Model::Case& one,
+std::vector<SupportForce> forces_of_supports(const model::Model& model, const model::Model::Case& load_case,
                                              const model::CaseFields& fields, const Vec3& reaction);
 
 }  // namespace bordado::result

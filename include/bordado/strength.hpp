@@ -183,7 +183,7 @@ struct Failing {
 };
 
 /// What a stack is judged for.
-struct Straining {
+struct SectionLoad {
   Deformation deformation;      ///< by the loads that are multiplied, about the mesh surface
   Vector2 Q = Vector2::Zero();  ///< transverse shear forces of these
   double pressure = 0.0;        ///< of these on a face, whichever, against the core; a stress
@@ -194,7 +194,7 @@ struct Straining {
   Vector2 held_Q = Vector2::Zero();          ///< transverse shear forces that are not multiplied
   /// Ply stresses that come to those of the deformation and are multiplied with them (less what is free to expand, where
   /// temperature is the load); likewise.
-  std::span<const Vector3> more{};
+  std::span<const Vector3> added{};
   /// Shear stresses 13, 23 in ply axes that come to those of Q; likewise. Those of held_shear are not multiplied.
   std::span<const Vector2> shear{}, held_shear{};
 };
@@ -207,9 +207,9 @@ class Judge {
         std::span<const Criterion> criteria);
 
   /// What fails first.
-  Failing worst(const Straining& straining) const;
+  Failing worst(const SectionLoad& load) const;
   /// The worst of each layer and criterion, by layers, then in the order of criteria; faces count as their first layer.
-  std::vector<Failing> all(const Straining& straining) const;
+  std::vector<Failing> all(const SectionLoad& load) const;
   /// What is told of every layer, criterion and place, and of every face, in no order of factors.
   class Watch {
    public:
@@ -218,7 +218,7 @@ class Judge {
     virtual double limit(std::size_t layer, Criterion criterion) const = 0;
     virtual void take(const Failing& failing) = 0;
   };
-  void each(const Straining& straining, Watch& watch) const;
+  void each(const SectionLoad& load, Watch& watch) const;
   /// Stress in ply axes at a place of a layer.
   Vector3 ply_stress(const Deformation& deformation, std::size_t layer, int place) const;
   std::size_t layer_count() const { return layers_.size(); }
@@ -250,11 +250,11 @@ class Judge {
     Matrix3 A, B;  ///< its force from strain and curvature about the mesh
   };
   template <class Limit, class With>
-  void judge(const Straining& straining, Limit limit, With with) const;
+  void judge(const SectionLoad& load, Limit limit, With with) const;
   template <class With>
-  void judge_face(const OfFace& of, const Straining& straining, With with) const;
+  void judge_face(const OfFace& of, const SectionLoad& load, With with) const;
   template <class With>
-  void judge_crimping(const Straining& straining, With with) const;
+  void judge_crimping(const SectionLoad& load, With with) const;
   /// The force of some layers that ply stresses, three a layer, come to; in the reference axes.
   Vector3 force(std::span<const Vector3> stresses, std::size_t first, std::size_t last) const;
 
@@ -268,7 +268,7 @@ class Judge {
   Matrix2 H_ = Matrix2::Zero();                        ///< its transverse shear stiffness
 };
 
-/// Stresses that are held while loads are multiplied: what a free stack has by its own expansion, as Straining::held wants
+/// Stresses that are held while loads are multiplied: what a free stack has by its own expansion, as SectionLoad::held wants
 /// them. \param load its temperature and moisture.
 std::vector<Vector3> held_stresses(std::span<const Layer> layers, double z0, const Load& load);
 

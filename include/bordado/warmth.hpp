@@ -18,9 +18,9 @@ struct Warmth {
   double above(const material::Material& material, double share) const;
 };
 /// The mean of the element, as its nodes interpolate. Of several temperatures the last counts, as in the deck.
-Warmth warmth(const Model& model, const Model::Case& one, mesh::ElementIndex element);
+Warmth warmth(const Model& model, const Model::Case& load_case, mesh::ElementIndex element);
 /// The largest pressure on either face of an element in a case, positive; the mean where it varies.
-double pressure_on(const Model& model, const Model::Case& one, mesh::ElementIndex element);
+double pressure_on(const Model& model, const Model::Case& load_case, mesh::ElementIndex element);
 
 /// What one load warms an element to; nothing where it does not.
 std::optional<Warmth> warmth_by(const mesh::Surface& surface, const Model::Temperature& load, double factor,
@@ -57,11 +57,11 @@ laminate::Resultants held_expansion(const Warmth& heat, std::span<const laminate
 /// Loads of a case that act within an element: looked up where they are asked for, and where there are any.
 class Within {
  public:
-  Within(const Model& model, const Model::Case& one)
+  Within(const Model& model, const Model::Case& load_case)
       : model_(model),
-        one_(one),
-        warm_(has_load<Model::Temperature>(model, one)),
-        pressed_(has_load<Model::Pressure>(model, one)) {}
+        one_(load_case),
+        warm_(has_load<Model::Temperature>(model, load_case)),
+        pressed_(has_load<Model::Pressure>(model, load_case)) {}
   bool warm() const { return warm_; }
   Warmth heat(mesh::ElementIndex e) const { return warm_ ? warmth(model_, one_, e) : Warmth(); }
   double pressure(mesh::ElementIndex e) const { return pressed_ ? pressure_on(model_, one_, e) : 0.0; }

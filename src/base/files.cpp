@@ -1,5 +1,6 @@
 #include <bordado/base/files.hpp>
 #include <bordado/base/findings.hpp>
+#include <bordado/base/work.hpp>
 
 #include "arena.hpp"
 
@@ -397,7 +398,8 @@ void OutputFile::write_lines(std::size_t count, const std::function<void(std::si
   // Blocks are made in parallel and written in order. Block i uses slot i % in_flight: blocks finish in order and no
   // more than in_flight are under way, so block i - in_flight is done. (Texts handed on by the pipeline itself would
   // leak when an exception stops it.)
-  constexpr std::size_t block = 8192, in_flight = 4;
+  const std::size_t block = block_of(8192);
+  constexpr std::size_t in_flight = 4;
   if (count <= block) {  // not worth a pipeline
     std::string text;
     for (std::size_t i = 0; i < count; ++i) append(i, text);

@@ -6,6 +6,7 @@
 #include <tbb/parallel_for.h>
 
 #include <algorithm>
+#include <limits>
 #include <memory>
 
 namespace bordado {
@@ -30,6 +31,19 @@ void work_with(std::size_t threads) {
   workers().reset();
   workers() = std::make_unique<Workers>(std::clamp<std::size_t>(threads, 1, 1024));
 }
+
+namespace {
+
+std::size_t& largest_block() {
+  static std::size_t largest = std::numeric_limits<std::size_t>::max();
+  return largest;
+}
+
+}  // namespace
+
+void work_in_blocks(std::size_t most) { largest_block() = std::max<std::size_t>(most, 1); }
+
+std::size_t block_of(std::size_t usual) { return std::min(usual, largest_block()); }
 
 void in_arena(const std::function<void()>& work) {
   if (workers())

@@ -92,31 +92,31 @@ void CaseCards::write_control(bool ply_results) {
 void CaseCards::write_subcases() {
   std::size_t number = 0;
   for (const std::size_t k : cases_) {
-    const Model::Case& one = model_.cases[k];
+    const Model::Case& load_case = model_.cases[k];
     const auto begin = [&](std::string_view what) {
       line(fmt::format("SUBCASE {}", ++number));
-      line(fmt::format("  SUBTITLE = {}{}", deck::solver_name(one.name), what));
-      if (has_supports(model_, one)) line(fmt::format("  SPC = {}", case_supports_from + k + 1));
-      names_.push_back({fmt::format("subcase {}", number), "step", fmt::format("case {}", one.name)});
+      line(fmt::format("  SUBTITLE = {}{}", deck::solver_name(load_case.name), what));
+      if (has_supports(model_, load_case)) line(fmt::format("  SPC = {}", case_supports_from + k + 1));
+      names_.push_back({fmt::format("subcase {}", number), "step", fmt::format("case {}", load_case.name)});
     };
     const auto load = [&] {
-      if (has_forces(model_, one)) line(fmt::format("  LOAD = {}", case_loads_from + k + 1));
-      if (heated(one)) line(fmt::format("  TEMPERATURE(LOAD) = {}", heat_from + k + 1));
+      if (has_forces(model_, load_case)) line(fmt::format("  LOAD = {}", case_loads_from + k + 1));
+      if (heated(load_case)) line(fmt::format("  TEMPERATURE(LOAD) = {}", heat_from + k + 1));
     };
-    switch (one.analysis) {
+    switch (load_case.analysis) {
       case part::Analysis::linear:
       case part::Analysis::large_displacements:
         begin("");
         load();
-        if (one.analysis == part::Analysis::large_displacements) line("  NLPARM = 1");
+        if (load_case.analysis == part::Analysis::large_displacements) line("  NLPARM = 1");
         break;
       case part::Analysis::frequencies:
-        if (one.any_load()) {
+        if (load_case.any_load()) {
           begin(" LOADS");
           load();
         }
         begin("");
-        if (one.any_load()) line(fmt::format("  STATSUB = {}", number - 1));
+        if (load_case.any_load()) line(fmt::format("  STATSUB = {}", number - 1));
         line(fmt::format("  METHOD = {}", k + 1));
         break;
       case part::Analysis::buckling:
@@ -130,7 +130,7 @@ void CaseCards::write_subcases() {
   }
 }
 
-bool CaseCards::heated(const Model::Case& one) const { return has_load<Model::Temperature>(model_, one); }
+bool CaseCards::heated(const Model::Case& load_case) const { return has_load<Model::Temperature>(model_, load_case); }
 
 /// Directions of supports that are not the part's, numbered from 1: those of the cases' supports.
 void CaseCards::collect_axes() {
@@ -275,40 +275,41 @@ void CaseCards::write_cases() {
   if (!cases_.empty() && model_.cases[cases_.front()].analysis == part::Analysis::large_displacements)
     line("NLPARM  1       10");
   for (const std::size_t k : cases_) {
-    const Model::Case& one = model_.cases[k];
-    comment(fmt::format("case {}", plain_text(one.name)));
-    if (has_forces(model_, one)) {
+    const Model::Case& load_case = model_.cases[k];
+    comment(fmt::format("case {}", plain_text(load_case.name)));
+    if (has_forces(model_, load_case)) {
       LargeCard card("LOAD");
       card.integer(static_cast<std::int64_t>(case_loads_from + k + 1)).real(1.0);
       for (std::size_t i = 0; i < model_.loads.size(); ++i)
-        if (one.acts(i) && !std::holds_alternative<Model::Temperature>(model_.loads[i].what) &&
+        if (load_case.acts(i) && !std::holds_alternative<Model::Temperature>(model_.loads[i].what) &&
             !std::holds_alternative<Model::Displacement>(model_.loads[i].what))
-          card.real(one.factors[i]).integer(static_cast<std::int64_t>(set_of_load(i)));
+          card.real(load_case.factors[i]).integer(static_cast<std::int64_t>(set_of_load(i)));
       file_.write(card.text());
     }
-    if (has_supports(model_, one)) {
+    if (has_supports(model_, load_case)) {
       LargeCard card("SPCADD");
       card.integer(static_cast<std::int64_t>(case_supports_from + k + 1));
-      for (const std::size_t i : one.supports) card.integer(static_cast<std::int64_t>(set_of_support(i)));
+      for (const std::size_t i : load_case.supports) card.integer(static_cast<std::int64_t>(set_of_support(i)));
       const auto moved = static_cast<std::int64_t>(moved_from + k + 1);
-      if (has_load<Model::Displacement>(model_, one)) card.integer(moved);
+      if (has_load<Model::Displacement>(model_, load_case)) card.integer(moved);
       file_.write(card.text());
-      for_each_load<Model::Displacement>(model_, one, [&](const Model::Displacement& displacement, double factor) {
-        for (const mesh::NodeIndex n : displacement.nodes)
-          for (int f = 0; f < 6; ++f)
-            if (const auto& by = displacement.by[static_cast<std::size_t>(f)])
-              file_.write(LargeCard("SPC")
-                              .integer(moved)
-                              .integer(surface_.node_ids[n])
-                              .integer(f + 1)
-                              .real(factor * *by)
-                              .text());
-      });
+      for_each_load<Model::Displacement>(model_, load_case,
+                                         [&](const Model::Displacement& displacement, double factor) {
+                                           for (const mesh::NodeIndex n : displacement.nodes)
+                                             for (int f = 0; f < 6; ++f)
+                                               if (const auto& by = displacement.by[static_cast<std::size_t>(f)])
+                                                 file_.write(LargeCard("SPC")
+                                                                 .integer(moved)
+                                                                 .integer(surface_.node_ids[n])
+                                                                 .integer(f + 1)
+                                                                 .real(factor * *by)
+                                                                 .text());
+                                         });
     }
-    if (heated(one)) write_heat(k);
-    if (one.analysis == part::Analysis::frequencies || one.analysis == part::Analysis::buckling)
+    if (heated(load_case)) write_heat(k);
+    if (load_case.analysis == part::Analysis::frequencies || load_case.analysis == part::Analysis::buckling)
       file_.write(
-          LargeCard("EIGRL").integer(static_cast<std::int64_t>(k + 1)).blank().blank().integer(one.count).text());
+          LargeCard("EIGRL").integer(static_cast<std::int64_t>(k + 1)).blank().blank().integer(load_case.count).text());
   }
 }
 

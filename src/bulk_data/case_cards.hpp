@@ -35,7 +35,7 @@ class CaseCards {
   void line(std::string_view text);
   void comment(std::string_view text);
   void write_subcases();
-  bool heated(const Model::Case& one) const;
+  bool heated(const Model::Case& load_case) const;
   /// Directions of supports that are not the part's, numbered from 1: those of the cases' supports.
   void collect_axes();
   void write_axes();

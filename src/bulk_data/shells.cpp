@@ -94,13 +94,9 @@ class ShellsWriter {
       if (!std::is_sorted(ids.begin(), ids.end())) std::sort(ids.begin(), ids.end());
       std::string runs;
       std::size_t count = 0;
-      for (std::size_t i = 0; i < ids.size(); ++count) {
-        std::size_t end = i + 1;
-        while (end < ids.size() && ids[end] == ids[end - 1] + 1) ++end;
-        if (count < most_runs)
-          runs += end - i == 1 ? fmt::format(" {}", ids[i]) : fmt::format(" {} to {}", ids[i], ids[end - 1]);
-        i = end;
-      }
+      for (const auto& [first, last] : deck::runs_of(ids))
+        if (count++ < most_runs)
+          runs += first == last ? fmt::format(" {}", first) : fmt::format(" {} to {}", first, last);
       if (count > most_runs) runs += fmt::format(" and {} more runs", count - most_runs);
       if (!ids.empty()) comment(fmt::format("zone {}: elements{}", plain_text(zones.names[z]), runs));
     }

@@ -63,14 +63,14 @@ class SolidsWriter {
 
   void check_cases() const {
     for (const std::size_t k : cases_) {
-      const Model::Case& one = model_.cases[k];
-      check_linked_alike(model_, model_.cases[cases_.front()], one);
-      if (one.analysis != model_.cases[cases_.front()].analysis)
+      const Model::Case& load_case = model_.cases[k];
+      check_linked_alike(model_, model_.cases[cases_.front()], load_case);
+      if (load_case.analysis != model_.cases[cases_.front()].analysis)
         throw Failure(
             {Severity::error, "deck.cases-apart",
              fmt::format("cases '{}' and '{}' want different kinds of analysis, of which a bulk data deck holds "
                          "one",
-                         model_.cases[cases_.front()].name, one.name),
+                         model_.cases[cases_.front()].name, load_case.name),
              Place::in(part_.file), "write a deck of each kind: bordado deck --case NAME"});
     }
   }
@@ -110,31 +110,31 @@ class SolidsWriter {
     if (options_.ply_results) line("STRESS = ALL");
     std::size_t subcase = 0;
     for (const std::size_t k : cases_) {
-      const Model::Case& one = model_.cases[k];
+      const Model::Case& load_case = model_.cases[k];
       const bool modes = analysis == part::Analysis::frequencies || analysis == part::Analysis::buckling;
       const auto begin = [&](std::string_view what) {
         line(fmt::format("SUBCASE {}", ++subcase));
-        line(fmt::format("  SUBTITLE = {}{}", deck::solver_name(one.name), what));
-        if (has_supports(model_, one)) line(fmt::format("  SPC = {}", number(k)));
+        line(fmt::format("  SUBTITLE = {}{}", deck::solver_name(load_case.name), what));
+        if (has_supports(model_, load_case)) line(fmt::format("  SPC = {}", number(k)));
         if (!equations_[k].all.empty()) line(fmt::format("  MPC = {}", number(k)));
-        names_.push_back({fmt::format("subcase {}", subcase), "step", fmt::format("case {}", one.name)});
+        names_.push_back({fmt::format("subcase {}", subcase), "step", fmt::format("case {}", load_case.name)});
       };
-      if (one.any_load()) {
+      if (load_case.any_load()) {
         begin(modes ? " LOADS" : "");
-        if (has_forces(model_, one)) line(fmt::format("  LOAD = {}", 1000 + number(k)));
-        if (heated(one)) line(fmt::format("  TEMPERATURE(LOAD) = {}", 1000 + number(k)));
+        if (has_forces(model_, load_case)) line(fmt::format("  LOAD = {}", 1000 + number(k)));
+        if (heated(load_case)) line(fmt::format("  TEMPERATURE(LOAD) = {}", 1000 + number(k)));
         if (analysis == part::Analysis::large_displacements) line("  NLPARM = 1");
       }
       if (!modes) continue;
       begin("");
-      if (one.any_load()) line(fmt::format("  STATSUB = {}", subcase - 1));
+      if (load_case.any_load()) line(fmt::format("  STATSUB = {}", subcase - 1));
       line(fmt::format("  METHOD = {}", number(k)));
     }
     line("BEGIN BULK");
     if (analysis == part::Analysis::large_displacements) line("PARAM,LGDISP,1\nNLPARM  1       10");
   }
 
-  bool heated(const Model::Case& one) const { return has_load<Model::Temperature>(model_, one); }
+  bool heated(const Model::Case& load_case) const { return has_load<Model::Temperature>(model_, load_case); }
 
   void write_nodes() {
     // Nodes that supports hold along directions of their own stand in these.
@@ -218,9 +218,9 @@ class SolidsWriter {
 
   void write_supports() {
     for (const std::size_t k : cases_) {
-      const Model::Case& one = model_.cases[k];
-      for (const std::size_t i : one.supports) {
-        comment(fmt::format("case {}, support {}", plain_text(one.name), plain_text(model_.supports[i].name)));
+      const Model::Case& load_case = model_.cases[k];
+      for (const std::size_t i : load_case.supports) {
+        comment(fmt::format("case {}, support {}", plain_text(load_case.name), plain_text(model_.supports[i].name)));
         for (const deck::HeldNodes& held : carrier_.held(model_.supports[i])) {
           std::string freedoms;
           for (int f = 0; f < 3; ++f)
@@ -280,20 +280,20 @@ class SolidsWriter {
 
   void write_loads() {
     for (const std::size_t k : cases_) {
-      const Model::Case& one = model_.cases[k];
+      const Model::Case& load_case = model_.cases[k];
       const std::int64_t set = 1000 + number(k);
       // What no load warms stays free of stress.
-      if (heated(one)) file_.write(LargeCard("TEMPD").integer(set).real(*stress_free_).text());
+      if (heated(load_case)) file_.write(LargeCard("TEMPD").integer(set).real(*stress_free_).text());
       for (std::size_t i = 0; i < model_.loads.size(); ++i) {
-        if (!one.acts(i)) continue;
-        comment(fmt::format("case {}, load {}", plain_text(one.name), plain_text(model_.loads[i].name)));
+        if (!load_case.acts(i)) continue;
+        comment(fmt::format("case {}, load {}", plain_text(load_case.name), plain_text(model_.loads[i].name)));
         names_.push_back({fmt::format("{}", set), "load", fmt::format("load {}", model_.loads[i].name)});
         const auto movers = equations_[k].movers.find(i);
-        write_load(model_.loads[i], one.factors[i], set, number(k),
+        write_load(model_.loads[i], load_case.factors[i], set, number(k),
                    movers == equations_[k].movers.end() ? std::vector<std::int64_t>() : movers->second);
       }
-      if (one.analysis == part::Analysis::frequencies || one.analysis == part::Analysis::buckling)
-        file_.write(LargeCard("EIGRL").integer(number(k)).blank().blank().integer(one.count).text());
+      if (load_case.analysis == part::Analysis::frequencies || load_case.analysis == part::Analysis::buckling)
+        file_.write(LargeCard("EIGRL").integer(number(k)).blank().blank().integer(load_case.count).text());
     }
   }
 

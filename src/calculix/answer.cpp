@@ -338,7 +338,7 @@ std::vector<std::string> marks_in(const std::string& path, const Progress& progr
   return out;
 }
 
-Expected expected(const Model& model, const Model::Case& one, const deck::WriteOptions& options) {
+Expected expected(const Model& model, const Model::Case& load_case, const deck::WriteOptions& options) {
   Expected out;
   if (model.solids) {
     out.node_ids.resize(model.solids->points.size());
@@ -348,13 +348,13 @@ Expected expected(const Model& model, const Model::Case& one, const deck::WriteO
     std::sort(out.node_ids.begin(), out.node_ids.end());
   }
   out.steps = 0;
-  for (const PlannedStep& step : steps_of(model, one, false)) {
+  for (const PlannedStep& step : steps_of(model, load_case, false)) {
     if (step.displaces()) ++out.steps;
     if (step.modes > 0) out.modes.push_back(step.modes);
   }
   if (!out.modes.empty()) return out;
   if (model.solids) {
-    out.node_forces = calculix::loads_on_held(model, one).size();
+    out.node_forces = calculix::loads_on_held(model, load_case).size();
     if (!options.ply_results) return out;
     const SolidFit fit(model, options.cases);
     for (std::size_t solid = 0; solid < model.solids->count(); ++solid) {
@@ -363,8 +363,8 @@ Expected expected(const Model& model, const Model::Case& one, const deck::WriteO
     }
     return out;
   }
-  const bool told = calculix::can_tell_reactions(model, one);
-  for (const ForceSet& set : calculix::force_sets(model, one)) {
+  const bool told = calculix::can_tell_reactions(model, load_case);
+  for (const ForceSet& set : calculix::force_sets(model, load_case)) {
     if (!set.trusted) continue;
     out.force_sets.push_back(set.name);
     if (told && set.held != 0) out.node_forces += set.nodes.size();
@@ -438,26 +438,26 @@ void check_whole_frd(const std::string& path) {
 namespace {
 
 /// Of solids what the elements put on held nodes, less the loads that act on these.
-Vec3 solid_reaction(const Answer& answer, const Model& model, const Model::Case& one) {
+Vec3 solid_reaction(const Answer& answer, const Model& model, const Model::Case& load_case) {
   Vec3 out = Vec3::Zero();
   for (const SetForce& force : answer.forces)
     if (force.set == calculix::held_columns || calculix::is_bed_ground(force.set)) out += force.total;
-  for (const auto& [node, force] : calculix::loads_on_held(model, one)) out -= force;
+  for (const auto& [node, force] : calculix::loads_on_held(model, load_case)) out -= force;
   return out;
 }
 
 }  // namespace
 
-Vec3 reaction(const Answer& answer, const Model& model, const Model::Case& one) {
-  if (model.solids) return solid_reaction(answer, model, one);
-  const std::vector<Vec3> loads = model::nodal_loads(model, one);
+Vec3 reaction(const Answer& answer, const Model& model, const Model::Case& load_case) {
+  if (model.solids) return solid_reaction(answer, model, load_case);
+  const std::vector<Vec3> loads = model::nodal_loads(model, load_case);
   Vec3 on_held = Vec3::Zero(), on_free = Vec3::Zero();            // forces of the elements
   Vec3 load_on_held = Vec3::Zero(), load_on_rest = Vec3::Zero();  // loads that no trusted free node feels
   bool held_untrusted = false;
   // What a link carries is felt by its nodes, of which no sum is trusted.
   model::for_each_load<Model::Link>(
-      model, one, [&](const Model::Link& link, double factor) { load_on_rest += factor * link.force; });
-  for (const ForceSet& set : calculix::force_sets(model, one)) {
+      model, load_case, [&](const Model::Link& link, double factor) { load_on_rest += factor * link.force; });
+  for (const ForceSet& set : calculix::force_sets(model, load_case)) {
     const auto found = std::find_if(answer.forces.begin(), answer.forces.end(),
                                     [&](const SetForce& force) { return force.set == set.name; });
     for (int k = 0; k < 3; ++k) {
@@ -469,29 +469,29 @@ Vec3 reaction(const Answer& answer, const Model& model, const Model::Case& one) 
       }
     }
     if (set.trusted) continue;
-    for (const std::size_t i : one.supports) {
+    for (const std::size_t i : load_case.supports) {
       const auto& nodes = model.supports[i].nodes;
       held_untrusted = held_untrusted || std::any_of(nodes.begin(), nodes.end(), [&](mesh::NodeIndex n) {
                          return std::binary_search(set.nodes.begin(), set.nodes.end(), n);
                        });
     }
-    for (const std::size_t b : one.beds) {
+    for (const std::size_t b : load_case.beds) {
       const std::string ground = calculix::bed_ground(b + 1);
       for (const SetForce& force : answer.forces)
         if (force.set == ground) on_held += force.total;
     }
   }
-  const bool turned = std::any_of(one.supports.begin(), one.supports.end(), [&](std::size_t i) {
+  const bool turned = std::any_of(load_case.supports.begin(), load_case.supports.end(), [&](std::size_t i) {
     return (model.supports[i].held & (part::rx | part::ry | part::rz)) != 0;
   });
-  const bool wrong_there = one.beds.empty() ? !calculix::can_tell_reactions(model, one) : turned;
+  const bool wrong_there = load_case.beds.empty() ? !calculix::can_tell_reactions(model, load_case) : turned;
   return wrong_there || held_untrusted ? Vec3(-on_free - load_on_rest) : Vec3(on_held - load_on_held);
 }
 
-LeftOfMoments left_of_moments(const Answer& answer, const Model& model, const Model::Case& one,
+LeftOfMoments left_of_moments(const Answer& answer, const Model& model, const Model::Case& load_case,
                               const model::Total& loads) {
   LeftOfMoments out;
-  if (!model.solids || !one.beds.empty() || one.analysis != part::Analysis::linear) return out;
+  if (!model.solids || !load_case.beds.empty() || load_case.analysis != part::Analysis::linear) return out;
   const std::vector<Vec3>& points = model.solids->points;
   const Extent box = extent(points);
   const Vec3 centre = box.middle();
@@ -505,15 +505,15 @@ LeftOfMoments left_of_moments(const Answer& answer, const Model& model, const Mo
     couples += moment.norm();
   };
   for (const Row& row : answer.node_forces) add(row.id, row.value);
-  for (const auto& [id, force] : calculix::loads_on_held(model, one)) add(id, -force);
+  for (const auto& [id, force] : calculix::loads_on_held(model, load_case)) add(id, -force);
   out.scale = std::max(out.scale, 0.05 * couples);
   return out;
 }
 
-Vec3 left_of_forces(const Answer& answer, const Model& model, const Model::Case& one) {
+Vec3 left_of_forces(const Answer& answer, const Model& model, const Model::Case& load_case) {
   Vec3 out = Vec3::Zero();
-  if (model.solids || !calculix::can_tell_reactions(model, one)) return out;
-  for (const ForceSet& set : calculix::force_sets(model, one)) {
+  if (model.solids || !calculix::can_tell_reactions(model, load_case)) return out;
+  for (const ForceSet& set : calculix::force_sets(model, load_case)) {
     if (!set.trusted) return Vec3::Zero();
     for (const SetForce& force : answer.forces)
       if (force.set == set.name) out += force.total;
@@ -521,10 +521,10 @@ Vec3 left_of_forces(const Answer& answer, const Model& model, const Model::Case&
   return out;
 }
 
-bool work_tells(const Model& model, const Model::Case& one) {
-  if (one.analysis != part::Analysis::linear || model.solids) return false;
+bool work_tells(const Model& model, const Model::Case& load_case) {
+  if (load_case.analysis != part::Analysis::linear || model.solids) return false;
   for (std::size_t i = 0; i < model.loads.size(); ++i) {
-    if (!one.acts(i)) continue;
+    if (!load_case.acts(i)) continue;
     const auto& what = model.loads[i].what;
     if (std::holds_alternative<Model::Displacement>(what) || std::holds_alternative<Model::Temperature>(what) ||
         std::holds_alternative<Model::Link>(what))
@@ -535,7 +535,7 @@ bool work_tells(const Model& model, const Model::Case& one) {
   return true;
 }
 
-double work_of_loads(const Answer& answer, const Model& model, const Model::Case& one,
+double work_of_loads(const Answer& answer, const Model& model, const Model::Case& load_case,
                      const deck::WriteOptions& options, const std::string& frd) {
   const mesh::Surface& surface = model.surface;
   std::vector<Vec3> moved(surface.points.size(), Vec3::Zero());
@@ -547,14 +547,14 @@ double work_of_loads(const Answer& answer, const Model& model, const Model::Case
   const auto add = [&](const auto& load, double factor) {
     for (std::size_t i = 0; i < load.nodes.size(); ++i) out += 0.5 * factor * load.forces[i].dot(moved[load.nodes[i]]);
   };
-  model::for_each_load<Model::Pressure>(model, one, add);
-  model::for_each_load<Model::Inertia>(model, one, add);
+  model::for_each_load<Model::Pressure>(model, load_case, add);
+  model::for_each_load<Model::Inertia>(model, load_case, add);
   // A force acts at the mesh; the displacements are those of the middle of the laminate, and its column leads from one to
   // the other. (Nor is the turn of a column that of the surface: a soft core is sheared.)
-  const std::vector<Column> columns = calculix::columns_of_forces(model, one, options);
+  const std::vector<Column> columns = calculix::columns_of_forces(model, load_case, options);
   const std::vector<Vec3> turned = turns(columns, frd);
   for (std::size_t i = 0; i < columns.size(); ++i) moved[columns[i].node] -= columns[i].height * turned[i];
-  model::for_each_load<Model::Force>(model, one, add);
+  model::for_each_load<Model::Force>(model, load_case, add);
   return out;
 }
 

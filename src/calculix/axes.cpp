@@ -1,5 +1,6 @@
 #include "axes.hpp"
 
+#include <bordado/base/work.hpp>
 #include <bordado/design.hpp>
 
 #include <Eigen/Geometry>
@@ -65,7 +66,7 @@ Grouping group(const Model& model, Angle tolerance, std::span<const std::uint32_
   }
 
   // The solver projects what it is given on the element's own plane: errors are measured there.
-  constexpr std::size_t block = 8192;
+  const std::size_t block = block_of(8192);
   std::vector<double> largest(count / block + 1, 0.0);
   parallel_blocks(
       count,

@@ -198,8 +198,9 @@ class Reporter {
   /// this solver stops (at 21 degrees; with two across at more than 60) [37].
   void check_one_across() {
     const mesh::Surface& surface = plan_.model.surface;
-    if (std::none_of(plan_.model.cases.begin(), plan_.model.cases.end(),
-                     [](const Model::Case& one) { return one.analysis == part::Analysis::large_displacements; }))
+    if (std::none_of(plan_.model.cases.begin(), plan_.model.cases.end(), [](const Model::Case& load_case) {
+          return load_case.analysis == part::Analysis::large_displacements;
+        }))
       return;
     std::vector<std::uint8_t> held(surface.points.size(), 0);
     for (const Model::Support& support : plan_.model.supports)

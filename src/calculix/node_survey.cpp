@@ -130,14 +130,14 @@ std::vector<std::uint8_t> beside_mesh(const Model& model) {
   return out;
 }
 
-std::vector<std::uint8_t> held_as_knots(const Model& model, const Model::Case& one) {
+std::vector<std::uint8_t> held_as_knots(const Model& model, const Model::Case& load_case) {
   constexpr std::uint8_t rotations = part::rx | part::ry | part::rz;
   std::vector<std::uint8_t> out(model.surface.points.size(), 0), askew(out.size(), 0);
-  for_each_load<Model::Displacement>(model, one, [&](const Model::Displacement& moved, double) {
+  for_each_load<Model::Displacement>(model, load_case, [&](const Model::Displacement& moved, double) {
     if (moved.by[3] || moved.by[4] || moved.by[5])
       for (const NodeIndex n : moved.nodes) out[n] = 1;
   });
-  for (const std::size_t i : one.supports) {
+  for (const std::size_t i : load_case.supports) {
     const Model::Support& support = model.supports[i];
     for (const NodeIndex n : support.nodes) {
       if ((support.held & rotations) != 0) out[n] = 1;
@@ -271,9 +271,10 @@ double NodeSurvey::mean_height_of_middle(NodeIndex node) const {
   return elements_of(node).empty() ? 0.0 : sum / static_cast<double>(elements_of(node).size());
 }
 
-std::vector<Column> columns_of_forces(const Model& model, const Model::Case& one, const deck::WriteOptions& options) {
+std::vector<Column> columns_of_forces(const Model& model, const Model::Case& load_case,
+                                      const deck::WriteOptions& options) {
   std::vector<NodeIndex> nodes;
-  for_each_load<Model::Force>(model, one, [&](const Model::Force& force, double) {
+  for_each_load<Model::Force>(model, load_case, [&](const Model::Force& force, double) {
     nodes.insert(nodes.end(), force.nodes.begin(), force.nodes.end());
   });
   std::vector<Column> out;

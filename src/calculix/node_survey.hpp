@@ -9,7 +9,7 @@ namespace bordado::calculix {
 std::vector<std::uint8_t> beside_mesh(const Model& model);
 /// Per node: whether a case turns it or holds it from turning, in the part's axes. Such a node is made a knot: the solver's
 /// force on it is then what holds it. (Held along axes of its own it would turn.)
-std::vector<std::uint8_t> held_as_knots(const Model& model, const Model::Case& one);
+std::vector<std::uint8_t> held_as_knots(const Model& model, const Model::Case& load_case);
 
 /// Where thickness, offset or normal jump, the solver ties the layers with a rigid knot [6], and its work
 /// arrays must be large enough for all of it [7]. Refers to the model and the boxes.

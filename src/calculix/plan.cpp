@@ -173,35 +173,35 @@ std::size_t Plan::orientations() const {
 namespace {
 
 /// Whether a static case has a temperature and other loads.
-bool holds_besides(const Model& model, const Model::Case& one) {
+bool holds_besides(const Model& model, const Model::Case& load_case) {
   bool warm = false, other = false;
   for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (one.acts(i)) (std::holds_alternative<Model::Temperature>(model.loads[i].what) ? warm : other) = true;
-  return one.analysis == part::Analysis::linear && warm && other;
+    if (load_case.acts(i)) (std::holds_alternative<Model::Temperature>(model.loads[i].what) ? warm : other) = true;
+  return load_case.analysis == part::Analysis::linear && warm && other;
 }
 
 }  // namespace
 
-std::vector<PlannedStep> steps_of(const Model& model, const Model::Case& one, bool held) {
+std::vector<PlannedStep> steps_of(const Model& model, const Model::Case& load_case, bool held) {
   using Does = PlannedStep::Does;
   std::vector<PlannedStep> out;
-  switch (one.analysis) {
+  switch (load_case.analysis) {
     case part::Analysis::linear:
       out = {{Does::linear}};
-      if (held && holds_besides(model, one)) out.push_back({Does::held});
+      if (held && holds_besides(model, load_case)) out.push_back({Does::held});
       break;
     case part::Analysis::large_displacements:
       out = {{Does::far}};
       break;
     case part::Analysis::frequencies:
-      if (one.any_load()) out.push_back({Does::preload});
-      out.push_back({Does::frequencies, 1.0, static_cast<std::size_t>(one.count)});
+      if (load_case.any_load()) out.push_back({Does::preload});
+      out.push_back({Does::frequencies, 1.0, static_cast<std::size_t>(load_case.count)});
       break;
     case part::Analysis::buckling:
       // This solver finds factors above nought only, and the lowest of few may be wrong: at least four, and the loads
       // the other way round, too.
       for (const double sign : {1.0, -1.0})
-        out.push_back({Does::buckling, sign, static_cast<std::size_t>(std::max(4, one.count))});
+        out.push_back({Does::buckling, sign, static_cast<std::size_t>(std::max(4, load_case.count))});
       break;
   }
   return out;

@@ -106,6 +106,6 @@ struct PlannedStep {
   bool displaces() const { return does != Does::held && does != Does::frequencies; }
 };
 /// In the order of the deck. \param held whether what is held is asked for in a step of its own
-std::vector<PlannedStep> steps_of(const Model& model, const Model::Case& one, bool held);
+std::vector<PlannedStep> steps_of(const Model& model, const Model::Case& load_case, bool held);
 
 }  // namespace bordado::calculix

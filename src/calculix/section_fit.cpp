@@ -200,10 +200,10 @@ namespace {
 
 /// What supports put on the part, per node of its surface: what elements put on held nodes, less the loads that act there.
 /// \param moments of columns of solids
-std::vector<Vec3> reactions_at(const Model& model, std::size_t one, const std::vector<Row>& rows,
+std::vector<Vec3> reactions_at(const Model& model, std::size_t case_index, const std::vector<Row>& rows,
                                const std::unordered_map<std::int64_t, mesh::NodeIndex>& nodes,
                                std::vector<Vec3>& moments) {
-  const Model::Case& of = model.cases[one];
+  const Model::Case& of = model.cases[case_index];
   std::vector<Vec3> out(model.surface.points.size(), Vec3::Zero());
   if (model.solids) {
     moments.assign(out.size(), Vec3::Zero());
@@ -277,22 +277,22 @@ void find_odd_element(Whole& whole, const Model& model) {
 
 }  // namespace
 
-Whole read_whole(const Model& model, std::size_t one, const std::string& dat, std::span<const deck::Mark> marks,
+Whole read_whole(const Model& model, std::size_t case_index, const std::string& dat, std::span<const deck::Mark> marks,
                  const deck::WriteOptions& options, const Progress& progress) {
   Whole whole;
   model::CaseFields& out = whole.fields;
-  out.name = model.cases[one].name;
-  const bool modes =
-      model.cases[one].analysis == part::Analysis::frequencies || model.cases[one].analysis == part::Analysis::buckling;
+  out.name = model.cases[case_index].name;
+  const bool modes = model.cases[case_index].analysis == part::Analysis::frequencies ||
+                     model.cases[case_index].analysis == part::Analysis::buckling;
   const bool strains = options.ply_results && !modes;
   std::optional<SectionFit> fit;
   std::optional<SolidFit> solid_fit;
   std::vector<std::size_t> cases;
-  for (const deck::Mark& mark : marks) cases.push_back(mark.one);
+  for (const deck::Mark& mark : marks) cases.push_back(mark.case_index);
   if (strains && model.solids) solid_fit.emplace(model, cases);
   if (strains && model.solids) solid_fit.emplace(model, cases);
   if (strains && !model.solids) fit.emplace(model, options, cases);
-  const Model::Case& of = model.cases[one];
+  const Model::Case& of = model.cases[case_index];
   const model::Within within(model, of);
   if (fit || solid_fit) {
     whole.energy = StrainEnergy{};
@@ -312,7 +312,7 @@ Whole read_whole(const Model& model, std::size_t one, const std::string& dat, st
     ReadOptions reading;
     reading.progress = progress;
     for (const deck::Mark& mark : marks)
-      if (mark.one == one && mark.held == held) reading.marks.push_back(mark.name);
+      if (mark.case_index == case_index && mark.held == held) reading.marks.push_back(mark.name);
     ElementIds ids(model.surface);
     std::size_t given = 0;
     const std::size_t wanted = model.solids ? model.solids->count() : model.surface.element_count();
@@ -357,7 +357,8 @@ Whole read_whole(const Model& model, std::size_t one, const std::string& dat, st
     return answer;
   };
   whole.answer = read(false, out.sections, out.solids);
-  if (std::any_of(marks.begin(), marks.end(), [&](const deck::Mark& mark) { return mark.one == one && mark.held; }))
+  if (std::any_of(marks.begin(), marks.end(),
+                  [&](const deck::Mark& mark) { return mark.case_index == case_index && mark.held; }))
     read(true, out.held, out.held_solids);
   std::unordered_map<std::int64_t, mesh::NodeIndex> nodes;
   if (!model.solids)
@@ -379,19 +380,19 @@ Whole read_whole(const Model& model, std::size_t one, const std::string& dat, st
   if (!modes) {
     out.displacements = at_nodes(whole.answer.displacements);
     if (!whole.answer.node_forces.empty())
-      out.reactions = reactions_at(model, one, whole.answer.node_forces, nodes, out.reaction_moments);
+      out.reactions = reactions_at(model, case_index, whole.answer.node_forces, nodes, out.reaction_moments);
     return whole;
   }
   for (std::size_t table = 0; table < whole.answer.modes.size(); ++table)
     for (const Mode& mode : whole.answer.modes[table])
-      if (!mode.shape.empty() && (mode.value > 0.0 || model.cases[one].analysis == part::Analysis::frequencies))
+      if (!mode.shape.empty() && (mode.value > 0.0 || model.cases[case_index].analysis == part::Analysis::frequencies))
         out.modes.push_back({mode.value, table > 0, at_nodes(mode.shape)});
   std::stable_sort(out.modes.begin(), out.modes.end(),
                    [](const model::ModeField& a, const model::ModeField& b) { return a.value < b.value; });
   return whole;
 }
 
-void check_strains(const Whole& whole, const Model::Case& one, const std::string& dat) {
+void check_strains(const Whole& whole, const Model::Case& load_case, const std::string& dat) {
   if (!whole.odd.empty())
     throw Failure({Severity::error, "result.cut", whole.odd, Place::in(dat),
                    "the answer is not that of this deck, or was cut short: solve it again"});
@@ -402,7 +403,7 @@ void check_strains(const Whole& whole, const Model::Case& one, const std::string
   const double own = whole.energy->elastic;
   // Of large displacements the solver multiplies the last strain by the mean of the last two stresses [38]: up to twice the
   // energy, and after a snap something else; strains that are halved or doubled make a fourth and fourfold.
-  const bool far = one.analysis == part::Analysis::large_displacements;
+  const bool far = load_case.analysis == part::Analysis::large_displacements;
   const bool agree = far ? 0.55 * own <= solver && solver <= 3.6 * own
                          : std::abs(own - solver) <= 0.02 * std::abs(solver) + 0.002 * whole.energy->held;
   if (agree && whole.odd_element) {
@@ -422,17 +423,17 @@ void check_strains(const Whole& whole, const Model::Case& one, const std::string
        Place::in(dat), "do not use this answer: solve the deck again, with the options it was written with"});
 }
 
-model::CaseFields read_case(const Model& model, std::size_t one, const std::string& dat,
+model::CaseFields read_case(const Model& model, std::size_t case_index, const std::string& dat,
                             std::span<const deck::Mark> marks, const deck::WriteOptions& options,
                             const Progress& progress) {
   deck::WriteOptions own = options;
   own.cases.clear();
-  for (const deck::Mark& mark : marks) own.cases.push_back(mark.one);
-  Whole whole = read_whole(model, one, dat, marks, own, progress);
-  Expected whole_one = expected(model, model.cases[one], own);
+  for (const deck::Mark& mark : marks) own.cases.push_back(mark.case_index);
+  Whole whole = read_whole(model, case_index, dat, marks, own, progress);
+  Expected whole_one = expected(model, model.cases[case_index], own);
   whole_one.force_sets.clear();  // in a deck of several cases they have other names
   check_whole(whole.answer, whole_one, dat);
-  check_strains(whole, model.cases[one], dat);
+  check_strains(whole, model.cases[case_index], dat);
   return std::move(whole.fields);
 }
 

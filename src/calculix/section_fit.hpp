@@ -82,11 +82,11 @@ struct Whole {
   std::optional<OddElement> odd_element = {};
 };
 /// \throws Failure as read_answer().
-Whole read_whole(const Model& model, std::size_t one, const std::string& dat, std::span<const deck::Mark> marks,
+Whole read_whole(const Model& model, std::size_t case_index, const std::string& dat, std::span<const deck::Mark> marks,
                  const deck::WriteOptions& options, const Progress& progress);
 
 /// \throws Failure "result.cut" where strains are odd, "result.energy" where they do not hold the energy that the solver
 /// says. Comes after check_whole(), which tells more.
-void check_strains(const Whole& whole, const Model::Case& one, const std::string& dat);
+void check_strains(const Whole& whole, const Model::Case& load_case, const std::string& dat);
 
 }  // namespace bordado::calculix

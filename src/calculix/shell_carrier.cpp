@@ -41,15 +41,15 @@ std::vector<deck::HeldNodes> ShellCarrier::held(const Model::Support& support) c
 
 std::vector<std::int64_t> ShellCarrier::linked(const Model::Link& link) const { return ids(link.nodes); }
 
-std::vector<std::pair<std::string, std::vector<std::int64_t>>> ShellCarrier::sums(const Model::Case& one) const {
+std::vector<std::pair<std::string, std::vector<std::int64_t>>> ShellCarrier::sums(const Model::Case& load_case) const {
   std::vector<std::pair<std::string, std::vector<std::int64_t>>> out;
-  for (const ForceSet& set : force_sets(model_, one))
+  for (const ForceSet& set : force_sets(model_, load_case))
     if (set.trusted) out.emplace_back(set.name, ids(set.nodes));
   return out;
 }
 
-bool ShellCarrier::node_by_node(const Model::Case& one, const std::string& set) const {
-  return is_held_nodes(set) && can_tell_reactions(model_, one);
+bool ShellCarrier::node_by_node(const Model::Case& load_case, const std::string& set) const {
+  return is_held_nodes(set) && can_tell_reactions(model_, load_case);
 }
 
 namespace {

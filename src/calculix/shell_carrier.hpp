@@ -16,8 +16,8 @@ class ShellCarrier : public deck::Carrier, public Requests {
 
   std::vector<deck::HeldNodes> held(const Model::Support& support) const override;
   deck::LoadCards cards(const Model::Load& load, bool turns) const override;
-  std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const override;
-  bool node_by_node(const Model::Case& one, const std::string& set) const override;
+  std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& load_case) const override;
+  bool node_by_node(const Model::Case& load_case, const std::string& set) const override;
   std::vector<std::int64_t> linked(const Model::Link& link) const override;
   std::string of_elements() const override { return of_elements_; }
   std::int64_t free_node() override { return next_node_++; }

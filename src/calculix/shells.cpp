@@ -211,44 +211,16 @@ class ShellsWriter {
     }
   }
 
-  /// The runs of ids that a set is made of, as places in its members, with the end behind them.
-  static std::vector<std::size_t> runs_of(std::span<const std::uint32_t> members, std::span<const std::int64_t> ids) {
-    std::vector<std::size_t> first;
-    for (std::size_t i = 0; i < members.size(); ++i)
-      if (i == 0 || ids[members[i]] != ids[members[i - 1]] + 1) first.push_back(i);
-    first.push_back(members.size());
-    return first;
-  }
-
-  /// A set of nodes or elements as lines: as runs of ids, first and last, where that is shorter, else all, twelve to a
-  /// line. Calls with(head, number of lines, what appends a line).
-  template <class With>
-  static void set_lines(std::string_view kind, std::string_view name, std::span<const std::uint32_t> members,
-                        std::span<const std::int64_t> ids, With with) {
-    const std::size_t count = members.size();
-    const std::vector<std::size_t> first = runs_of(members, ids);
-    const bool runs = 3 * (first.size() - 1) < count;
-    const std::string head = fmt::format("*{}, {}={}{}\n", kind, kind, name, runs ? ", GENERATE" : "");
-    if (runs)
-      with(head, first.size() - 1, [&](std::size_t run, std::string& text) {
-        append_integer(text, ids[members[first[run]]]);
-        text += ',';
-        append_integer(text, ids[members[first[run + 1] - 1]]);
-        text += ",1\n";
-      });
-    else
-      with(head, (count + 11) / 12, [&](std::size_t row, std::string& text) {
-        const std::size_t end = std::min(count, 12 * row + 12);
-        for (std::size_t i = 12 * row; i < end; ++i) {
-          append_integer(text, ids[members[i]]);
-          text += i + 1 == end ? '\n' : ',';
-        }
-      });
+  static std::vector<std::int64_t> ids_of(std::span<const std::uint32_t> members, std::span<const std::int64_t> ids) {
+    std::vector<std::int64_t> out;
+    out.reserve(members.size());
+    for (const std::uint32_t member : members) out.push_back(ids[member]);
+    return out;
   }
 
   void write_set(std::string_view kind, std::string_view name, std::span<const std::uint32_t> members,
                  std::span<const std::int64_t> ids) {
-    set_lines(kind, name, members, ids, [&](const std::string& head, std::size_t lines, const auto& append) {
+    set_lines(kind, name, ids_of(members, ids), [&](const std::string& head, std::size_t lines, const auto& append) {
       file_.write(head);
       file_.write_lines(lines, append);
     });
@@ -455,7 +427,8 @@ class ShellsWriter {
       while (end < groups.size() && groups[end].elements.size() < large) ++end;
       file_.write_lines(end - g, [&](std::size_t i, std::string& text) {
         text += section_head(g + i);
-        set_lines("ELSET", fmt::format("{}G{}", prefix_, g + i + 1), groups[g + i].elements, surface_.element_ids,
+        set_lines("ELSET", fmt::format("{}G{}", prefix_, g + i + 1),
+                  ids_of(groups[g + i].elements, surface_.element_ids),
                   [&](const std::string& head, std::size_t lines, const auto& append) {
                     text += head;
                     for (std::size_t k = 0; k < lines; ++k) append(k, text);

@@ -12,24 +12,24 @@ namespace bordado::calculix {
 
 using mesh::NodeIndex;
 
-std::vector<std::pair<std::string, std::vector<std::int64_t>>> SolidRequests::sums(const Model::Case& one) const {
+std::vector<std::pair<std::string, std::vector<std::int64_t>>> SolidRequests::sums(const Model::Case& load_case) const {
   // What the elements put on those that are held is what the supports put on the part.
-  std::vector<std::int64_t> nodes = carrier_.held_nodes(one);
+  std::vector<std::int64_t> nodes = carrier_.held_nodes(load_case);
   if (nodes.empty()) return {};
   return {{std::string(held_columns), std::move(nodes)}};
 }
 
-bool SolidRequests::node_by_node(const Model::Case& one, const std::string&) const {
-  return can_tell_reactions(model_, one);
+bool SolidRequests::node_by_node(const Model::Case& load_case, const std::string&) const {
+  return can_tell_reactions(model_, load_case);
 }
 
-void SolidRequests::write_beds(const Model::Case& one, deck::SolidCarrier& carrier, OutputFile& file,
+void SolidRequests::write_beds(const Model::Case& load_case, deck::SolidCarrier& carrier, OutputFile& file,
                                std::vector<deck::Stands>& names) {
   const model::Solids& solids = *model_.solids;
   BedMesh mesh{carrier.next_node(), static_cast<std::int64_t>(solids.count()) + 1,
                [&](NodeIndex n) { return deck::id_of(carrier.foot(n)); },
                [&](NodeIndex n) { return solids.points[carrier.foot(n)]; }};
-  for (const std::size_t b : one.beds) grounds_.push_back(write_bed(model_, b, mesh, file, names));
+  for (const std::size_t b : load_case.beds) grounds_.push_back(write_bed(model_, b, mesh, file, names));
   carrier.take_nodes_below(mesh.next_node);
 }
 
@@ -37,14 +37,15 @@ namespace {
 
 /// Calls with(id, force) for all that acts on nodes of the solids; elements whose nodes are all unwanted are passed over.
 template <class Wanted, class With>
-void for_each_force(const Model& model, const Model::Case& one, const deck::SolidCarrier& carrier, Wanted wanted,
+void for_each_force(const Model& model, const Model::Case& load_case, const deck::SolidCarrier& carrier, Wanted wanted,
                     With with) {
   const model::Solids& solids = *model.solids;
   for (std::size_t i = 0; i < model.loads.size(); ++i) {
-    if (!one.acts(i)) continue;
+    if (!load_case.acts(i)) continue;
     for (const deck::NodeValue& value :
-         carrier.cards(model.loads[i], one.analysis == part::Analysis::large_displacements).forces)
-      if (wanted(value.node)) with(value.node, Vec3(one.factors[i] * value.value * Vec3::Unit(value.freedom - 1)));
+         carrier.cards(model.loads[i], load_case.analysis == part::Analysis::large_displacements).forces)
+      if (wanted(value.node))
+        with(value.node, Vec3(load_case.factors[i] * value.value * Vec3::Unit(value.freedom - 1)));
     const auto* const inertia = std::get_if<Model::Inertia>(&model.loads[i].what);
     if (!inertia) continue;
     // What the solver spreads over a solid's nodes by its shape functions.
@@ -60,7 +61,7 @@ void for_each_force(const Model& model, const Model::Case& one, const deck::Soli
               const Vec3 arm = point - r->through;
               out += r->speed * r->speed * (arm - arm.dot(r->along) * r->along);
             }
-            return one.factors[i] * density * out;
+            return load_case.factors[i] * density * out;
           },
           [&](std::uint32_t node, const Vec3& force) {
             if (wanted(deck::id_of(node))) with(deck::id_of(node), force);
@@ -71,12 +72,12 @@ void for_each_force(const Model& model, const Model::Case& one, const deck::Soli
 
 }  // namespace
 
-std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, const Model::Case& one) {
+std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, const Model::Case& load_case) {
   const deck::SolidCarrier carrier(model, 0.0);
   std::map<std::int64_t, Vec3> sums;
-  for (const std::int64_t node : carrier.held_nodes(one)) sums.emplace(node, Vec3::Zero());
+  for (const std::int64_t node : carrier.held_nodes(load_case)) sums.emplace(node, Vec3::Zero());
   for_each_force(
-      model, one, carrier, [&](std::int64_t node) { return sums.count(node) > 0; },
+      model, load_case, carrier, [&](std::int64_t node) { return sums.count(node) > 0; },
       [&](std::int64_t node, const Vec3& force) { sums.at(node) += force; });
   return {sums.begin(), sums.end()};
 }
@@ -103,16 +104,16 @@ std::vector<std::uint8_t> fully_integrated(const Model& model, std::span<const s
   return out;
 }
 
-model::Total total_on_solids(const Model& model, const Model::Case& one) {
+model::Total total_on_solids(const Model& model, const Model::Case& load_case) {
   const deck::SolidCarrier carrier(model, 0.0);
   model::Total out;
   for_each_force(
-      model, one, carrier, [](std::int64_t) { return true; },
+      model, load_case, carrier, [](std::int64_t) { return true; },
       [&](std::int64_t node, const Vec3& force) {
         out.force += force;
         out.moment += model.solids->points[static_cast<std::size_t>(node - 1)].cross(force);
       });
-  for_each_load<Model::Link>(model, one, [&](const Model::Link& link, double factor) {
+  for_each_load<Model::Link>(model, load_case, [&](const Model::Link& link, double factor) {
     out.force += factor * link.force;
     out.moment += factor * (link.at.cross(link.force) + link.moment);
   });

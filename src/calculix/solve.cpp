@@ -24,16 +24,16 @@ namespace bordado::calculix {
 namespace {
 
 /// The forces that could balance each other: what the reactions are measured against.
-double size_of_loads(const Model& model, const Model::Case& one) {
+double size_of_loads(const Model& model, const Model::Case& load_case) {
   double out = 0.0;
   const auto add = [&](const auto& load, double factor) {
     for (const Vec3& share : load.forces) out += std::abs(factor) * share.norm();
   };
-  model::for_each_load<Model::Force>(model, one, add);
-  model::for_each_load<Model::Pressure>(model, one, add);
-  model::for_each_load<Model::Inertia>(model, one, add);
+  model::for_each_load<Model::Force>(model, load_case, add);
+  model::for_each_load<Model::Pressure>(model, load_case, add);
+  model::for_each_load<Model::Inertia>(model, load_case, add);
   model::for_each_load<Model::Link>(
-      model, one, [&](const Model::Link& link, double factor) { out += std::abs(factor) * link.force.norm(); });
+      model, load_case, [&](const Model::Link& link, double factor) { out += std::abs(factor) * link.force.norm(); });
   return out;
 }
 
@@ -41,11 +41,11 @@ std::string in_force(const Vec3& force, const UnitSystem& units) {
   return fmt::format("({:.4g}, {:.4g}, {:.4g}) {}", force.x(), force.y(), force.z(), units.unit(Dimension::force));
 }
 
-void check_balance(const Solved& solved, const Answer& answer, const Model& model, const Model::Case& one,
+void check_balance(const Solved& solved, const Answer& answer, const Model& model, const Model::Case& load_case,
                    const Vec3& load, double scale) {
   Vec3 left = solved.reaction + load;
-  if (const Vec3 all = left_of_forces(answer, model, one); all.norm() > left.norm()) left = all;
-  if (left.norm() <= 0.002 * std::max({load.norm(), 0.01 * size_of_loads(model, one), scale})) return;
+  if (const Vec3 all = left_of_forces(answer, model, load_case); all.norm() > left.norm()) left = all;
+  if (left.norm() <= 0.002 * std::max({load.norm(), 0.01 * size_of_loads(model, load_case), scale})) return;
   throw Failure({Severity::error, "solve.unbalanced",
                  fmt::format("reactions {} do not balance the loads {}: {} are left",
                              in_force(solved.reaction, model.design->part.units),
@@ -65,14 +65,14 @@ void check_moments(const Solved& solved, const Model& model, const LeftOfMoments
 }
 
 /// How large forces are where loads have no resultant: nodes that are moved or warmed, and moments.
-double scale_of_forces(const Solved& solved, const Answer& answer, const Model& model, const Model::Case& one) {
+double scale_of_forces(const Solved& solved, const Answer& answer, const Model& model, const Model::Case& load_case) {
   double out = 0.0;
   const bool inner =
-      model::has_load<Model::Displacement>(model, one) || model::has_load<Model::Temperature>(model, one);
+      model::has_load<Model::Displacement>(model, load_case) || model::has_load<Model::Temperature>(model, load_case);
   const double size = extent(model.surface.points).diagonal();
   for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (one.acts(i))
-      out = std::max(out, std::abs(one.factors[i]) * model::total(model, model.loads[i]).moment.norm() / size);
+    if (load_case.acts(i))
+      out = std::max(out, std::abs(load_case.factors[i]) * model::total(model, model.loads[i]).moment.norm() / size);
   if (!inner) return out;
   for (const SetForce& force : answer.forces) out = std::max(out, force.total.norm());
   if (const double largest = solved.largest.value.norm(); largest > 0.0)
@@ -107,15 +107,15 @@ void find_largest(Solved& solved, const Answer& answer, const Model& model) {
   solved.largest_mesh_id = model.mesh_node_ids.empty() ? solved.largest.id : model.mesh_node_ids[*node];
 }
 
-void check_deflection(const Solved& solved, const Model& model, const Model::Case& one, Findings& findings) {
+void check_deflection(const Solved& solved, const Model& model, const Model::Case& load_case, Findings& findings) {
   const UnitSystem& units = model.design->part.units;
   const double largest = solved.largest.value.norm();
-  if (largest == 0.0 && size_of_loads(model, one) > 0.0)
+  if (largest == 0.0 && size_of_loads(model, load_case) > 0.0)
     throw Failure({Severity::error, "solve.no-deflection", "no node moves, though loads act", Place::in(solved.run.dat),
                    "check that they do not act on held nodes only"});
   const double size = extent(model.surface.points).diagonal();
   // Large displacements may well be as large as the part, and an answer that came to its end balances.
-  const bool large = one.analysis == part::Analysis::large_displacements;
+  const bool large = load_case.analysis == part::Analysis::large_displacements;
   if (largest > (large ? 2.0 : 0.5) * size)
     findings.warning("solve.deflection-unlikely",
                      fmt::format("the largest deflection, {:.4g} {}, is more than {} the size of the part", largest,
@@ -138,7 +138,7 @@ double across(const Mode& mode, const std::unordered_map<std::int64_t, Vec3>& no
 /// Of a buckling mode, what the loads do in the motion of the laminate's middle, about: of all that is 1, as the solver
 /// scales its modes by their strain energy. Hardly any where layers move against each other only, as those of a soft core
 /// do in shells: what is seen of their middle then is rounding.
-double of_the_middle(const Mode& mode, const Model& model, const Model::Case& one) {
+double of_the_middle(const Mode& mode, const Model& model, const Model::Case& load_case) {
   std::unordered_map<std::int64_t, Vec3> moved;
   for (const Row& row : mode.shape) moved.emplace(row.id, row.value);
   const double size = extent(model.surface.points).diagonal();
@@ -154,7 +154,7 @@ double of_the_middle(const Mode& mode, const Model& model, const Model::Case& on
                 (model.surface.points[to] - model.surface.points[from]).squaredNorm();
     }
   }
-  return mode.value * size_of_loads(model, one) / size * sloped;
+  return mode.value * size_of_loads(model, load_case) / size * sloped;
 }
 
 std::unordered_map<std::int64_t, Vec3> normals_of(const Model& model) {
@@ -172,28 +172,29 @@ std::unordered_map<std::int64_t, Vec3> normals_of(const Model& model) {
   return of_solids;
 }
 
-void tell_modes(Solved& solved, const Answer& answer, const Model& model, const Model::Case& one, Findings& findings) {
+void tell_modes(Solved& solved, const Answer& answer, const Model& model, const Model::Case& load_case,
+                Findings& findings) {
   if (answer.modes.empty()) return;
   const auto normals = normals_of(model);
   for (std::size_t table = 0; table < answer.modes.size(); ++table)
     for (const Mode& mode : answer.modes[table]) {
       // Factors below nought are of the loads the other way, which have a step of their own.
-      if (one.analysis == part::Analysis::buckling && !(mode.value > 0.0)) continue;
-      const bool against = one.analysis == part::Analysis::buckling && !model.solids &&
-                           size_of_loads(model, one) > 0.0 && of_the_middle(mode, model, one) < 1e-4;
+      if (load_case.analysis == part::Analysis::buckling && !(mode.value > 0.0)) continue;
+      const bool against = load_case.analysis == part::Analysis::buckling && !model.solids &&
+                           size_of_loads(model, load_case) > 0.0 && of_the_middle(mode, model, load_case) < 1e-4;
       solved.modes.push_back({mode.value, against ? 0.0 : across(mode, normals), table > 0, mode.unstable, false});
     }
   std::stable_sort(solved.modes.begin(), solved.modes.end(), [](const ToldMode& a, const ToldMode& b) {
     return std::pair(!a.unstable, a.value) < std::pair(!b.unstable, b.value);
   });
   const Place where = Place::in(solved.run.dat);
-  if (one.analysis == part::Analysis::frequencies) {
-    if (!solved.modes.empty() && !model::loose(model, one).empty())
+  if (load_case.analysis == part::Analysis::frequencies) {
+    if (!solved.modes.empty() && !model::loose(model, load_case).empty())
       for (ToldMode& mode : solved.modes) mode.rigid = mode.value < 0.01 * solved.modes.back().value;
-    if (solved.modes.size() < static_cast<std::size_t>(one.count))
+    if (solved.modes.size() < static_cast<std::size_t>(load_case.count))
       findings.warning("solve.few-modes",
-                       fmt::format("the solver found {} of {} frequencies", solved.modes.size(), one.count), where,
-                       "a part with few nodes has few; otherwise read what it printed");
+                       fmt::format("the solver found {} of {} frequencies", solved.modes.size(), load_case.count),
+                       where, "a part with few nodes has few; otherwise read what it printed");
     if (std::any_of(solved.modes.begin(), solved.modes.end(), [](const ToldMode& mode) { return mode.unstable; }))
       findings.warning("solve.unstable", "the loads that the part vibrates under are above those that buckle it", where,
                        "look at its buckling factors");
@@ -226,7 +227,7 @@ void tell_modes(Solved& solved, const Answer& answer, const Model& model, const 
 }
 
 /// Reads the answer of a run and judges it. \throws Failure where it is not to be believed.
-void judge(Solved& out, const Model& model, const Model::Case& one, const deck::WriteOptions& options,
+void judge(Solved& out, const Model& model, const Model::Case& load_case, const deck::WriteOptions& options,
            Findings& findings, const Progress& progress) {
   if (const auto why = trouble(out.run.exit_status, read_file(out.run.log)))
     throw Failure({Severity::error, "solve.failed", fmt::format("the solver failed: {}", *why), Place::in(out.run.log),
@@ -241,26 +242,26 @@ void judge(Solved& out, const Model& model, const Model::Case& one, const deck::
   }
   Whole whole = read_whole(model, options.cases.front(), out.run.dat, out.deck.marks, options, progress);
   const Answer& answer = whole.answer;
-  check_whole(answer, expected(model, one, options), out.run.dat);
-  check_strains(whole, one, out.run.dat);
+  check_whole(answer, expected(model, load_case, options), out.run.dat);
+  check_strains(whole, load_case, out.run.dat);
   check_whole_frd(out.run.frd);
   out.fields = std::move(whole.fields);
-  tell_modes(out, answer, model, one, findings);
+  tell_modes(out, answer, model, load_case, findings);
   if (!answer.displacements.empty()) find_largest(out, answer, model);
-  if (one.analysis == part::Analysis::frequencies || one.analysis == part::Analysis::buckling) return;
-  out.reaction = reaction(answer, model, one);
-  if (work_tells(model, one)) out.work = work_of_loads(answer, model, one, options, out.run.frd);
+  if (load_case.analysis == part::Analysis::frequencies || load_case.analysis == part::Analysis::buckling) return;
+  out.reaction = reaction(answer, model, load_case);
+  if (work_tells(model, load_case)) out.work = work_of_loads(answer, model, load_case, options, out.run.frd);
   out.strain_energy = *answer.strain_energy;
-  check_deflection(out, model, one, findings);
+  check_deflection(out, model, load_case, findings);
   if (model.solids) {
-    const model::Total loads = total_on_solids(model, one);
-    check_balance(out, answer, model, one, loads.force, scale_of_forces(out, answer, model, one));
-    check_moments(out, model, left_of_moments(answer, model, one, loads));
+    const model::Total loads = total_on_solids(model, load_case);
+    check_balance(out, answer, model, load_case, loads.force, scale_of_forces(out, answer, model, load_case));
+    check_moments(out, model, left_of_moments(answer, model, load_case, loads));
   } else {
-    check_balance(out, answer, model, one, out.deck.loads.front().second.force,
-                  scale_of_forces(out, answer, model, one));
+    check_balance(out, answer, model, load_case, out.deck.loads.front().second.force,
+                  scale_of_forces(out, answer, model, load_case));
   }
-  if (work_tells(model, one)) check_work(out);
+  if (work_tells(model, load_case)) check_work(out);
 }
 
 /// A deck is written, solved, read and judged; what came of it stands beside it.
@@ -269,20 +270,20 @@ Solved solve_one(const Model& model, std::size_t number, const std::string& deck
   const auto tell = [&](std::string_view activity, double fraction) {
     if (progress) progress(activity, fraction);
   };
-  const Model::Case& one = model.cases[number];
-  if (one.analysis != part::Analysis::frequencies && !one.any_load())
+  const Model::Case& load_case = model.cases[number];
+  if (load_case.analysis != part::Analysis::frequencies && !load_case.any_load())
     throw Failure({Severity::error, "solve.no-load", "the part declares no load, so there is nothing to solve",
                    Place::in(model.design->part.file), "add [load.NAME] with pressure or force"});
-  if (one.analysis != part::Analysis::frequencies) {
+  if (load_case.analysis != part::Analysis::frequencies) {
     Findings loose;
-    for (const std::string& motion : model::loose(model, one))
+    for (const std::string& motion : model::loose(model, load_case))
       loose.error("solve.loose", fmt::format("nothing keeps {}", motion), Place::in(model.design->part.file),
                   "add a support there: a part that can move solves to nonsense without an error");
     loose.throw_if_errors();
   }
   Solved out;
-  out.name = one.name;
-  out.analysis = one.analysis;
+  out.name = load_case.name;
+  out.analysis = load_case.analysis;
   tell("writing the deck", 0.1);
   deck::WriteOptions own = options.deck;
   own.cases = {number};
@@ -303,7 +304,7 @@ Solved solve_one(const Model& model, std::size_t number, const std::string& deck
   const std::string print = deck::answer_print(out.run.dat);
   note(deck::Refused{"solve.unjudged", "solve was stopped before it had judged it", print});
   try {
-    judge(out, model, one, own, findings, progress);
+    judge(out, model, load_case, own, findings, progress);
   } catch (const Failure& failure) {
     const Finding& first = failure.findings().front();
     note(deck::Refused{first.code, first.what, print});
@@ -324,17 +325,17 @@ Solved& Solved::operator=(const Solved&) = default;
 Solved::~Solved() = default;
 
 Solved solve(const Model& model, const std::string& deck_path, const SolveOptions& options, Findings& findings,
-             const Progress& progress, std::size_t one) {
-  if (one >= model.cases.size())
+             const Progress& progress, std::size_t case_index) {
+  if (case_index >= model.cases.size())
     throw Failure({Severity::error, "solve.no-load", "there is no such case", Place::in(model.design->part.file), {}});
-  return solve_one(model, one, deck_path, options, findings, progress);
+  return solve_one(model, case_index, deck_path, options, findings, progress);
 }
 
-std::string path_of_case(const Model& model, const std::string& deck_path, std::size_t one) {
+std::string path_of_case(const Model& model, const std::string& deck_path, std::size_t case_index) {
   if (model.cases.size() == 1) return deck_path;
   const std::filesystem::path path(deck_path);
   std::string word;
-  for (const char c : model.cases[one].name)
+  for (const char c : model.cases[case_index].name)
     word += std::isalnum(static_cast<unsigned char>(c)) || c == '-' || c == '_' ? c : '_';
   return (path.parent_path() / (path.stem().string() + "-" + word + path.extension().string())).string();
 }

@@ -30,23 +30,17 @@ std::string comment_lines(std::string_view text) {
 }
 
 std::string set_text(std::string_view kind, std::string_view name, std::span<const std::int64_t> ids) {
-  const auto runs = deck::runs_of(ids);
-  const bool generate = 3 * runs.size() < ids.size();
-  std::string text = fmt::format("*{}, {}={}{}\n", kind, kind, name, generate ? ", GENERATE" : "");
-  if (generate) {
-    for (const auto& [first, last] : runs) text += fmt::format("{},{},1\n", first, last);
-    return text;
-  }
-  for (std::size_t i = 0; i < ids.size(); ++i) {
-    append_integer(text, ids[i]);
-    text += i % 12 == 11 || i + 1 == ids.size() ? '\n' : ',';
-  }
+  std::string text;
+  set_lines(kind, name, ids, [&](const std::string& head, std::size_t lines, const auto& append) {
+    text += head;
+    for (std::size_t k = 0; k < lines; ++k) append(k, text);
+  });
   return text;
 }
 
 namespace {
 
-bool turns_far(const Model::Case& one) { return one.analysis == Analysis::large_displacements; }
+bool turns_far(const Model::Case& load_case) { return load_case.analysis == Analysis::large_displacements; }
 
 }  // namespace
 
@@ -81,21 +75,21 @@ std::vector<deck::Mark> StepWriter::write() {
   if (cases_.empty()) return {};
   const Model::Case& first = model_.cases[cases_.front()];
   for (const std::size_t k : cases_) {
-    const Model::Case& one = model_.cases[k];
-    check_linked_alike(model_, first, one);
-    if (!held_alike(model_, first, one))
+    const Model::Case& load_case = model_.cases[k];
+    check_linked_alike(model_, first, load_case);
+    if (!held_alike(model_, first, load_case))
       throw Failure({Severity::error, "deck.cases-apart",
                      fmt::format("cases '{}' and '{}' are not held alike, which one deck cannot say to this solver",
-                                 first.name, one.name),
+                                 first.name, load_case.name),
                      Place::in(model_.design->part.file), "write a deck of each: bordado deck --case NAME"});
     bool warm = false;
-    for_each_load<Model::Temperature>(model_, one, [&](const auto&, double) { warm = true; });
+    for_each_load<Model::Temperature>(model_, load_case, [&](const auto&, double) { warm = true; });
     heated_ = heated_ || warm;
-    if (warm && one.analysis == Analysis::buckling)
+    if (warm && load_case.analysis == Analysis::buckling)
       throw Failure(
           {Severity::error, "deck.buckling-heat",
            fmt::format("[case.{}]: this solver finds no buckling factor of a temperature: it refuses the step",
-                       one.name),
+                       load_case.name),
            Place::in(model_.design->part.file),
            "give the forces that the held laminate pushes with as loads (bordado laminate --warmed tells them), "
            "or let large-displacements show where it gives way"});
@@ -250,10 +244,10 @@ void StepWriter::write_couples() {
   }
 }
 
-void StepWriter::write_boundary(const Model::Case& one, bool in_step, double share) {
+void StepWriter::write_boundary(const Model::Case& load_case, bool in_step, double share) {
   std::string lines;
   std::size_t freedoms = 0;
-  for (const std::size_t i : in_step ? std::vector<std::size_t>() : one.supports)
+  for (const std::size_t i : in_step ? std::vector<std::size_t>() : load_case.supports)
     for (const auto& [set, held] : held_[i])
       for (int freedom = 0; freedom < 6; ++freedom) {
         if ((held.held >> freedom & 1) == 0) continue;
@@ -261,10 +255,10 @@ void StepWriter::write_boundary(const Model::Case& one, bool in_step, double sha
         freedoms += held.nodes.size();
       }
   for (std::size_t i = 0; i < model_.loads.size(); ++i) {
-    if (!one.acts(i) || !in_step) continue;
+    if (!load_case.acts(i) || !in_step) continue;
     const deck::LoadCards cards = carrier_.cards(model_.loads[i], false);
     const auto move = [&](std::int64_t node, int freedom, double value) {
-      lines += fmt::format("{},{},{},{}\n", node, freedom, freedom, real(share * one.factors[i] * value));
+      lines += fmt::format("{},{},{},{}\n", node, freedom, freedom, real(share * load_case.factors[i] * value));
     };
     for (const deck::NodeValue& moved : cards.moved) move(moved.node, moved.freedom, moved.value);
     for (std::size_t m = 0; m < cards.moved_sums.size(); ++m)
@@ -310,14 +304,14 @@ void StepWriter::write_nodal(const std::vector<deck::NodeValue>& values, double 
     }
 }
 
-void StepWriter::write_loads(const Model::Case& one, double sign) {
+void StepWriter::write_loads(const Model::Case& load_case, double sign) {
   for (std::size_t i = 0; i < model_.loads.size(); ++i) {
-    if (!one.acts(i)) continue;
-    const double factor = sign * one.factors[i];
+    if (!load_case.acts(i)) continue;
+    const double factor = sign * load_case.factors[i];
     comment(fmt::format("load {}{}", plain_text(model_.loads[i].name),
                         factor == 1.0 ? "" : fmt::format(", times {:g}", factor)));
-    deck::LoadCards cards = carrier_.cards(model_.loads[i], turns_far(one));
-    if (turns_far(one))
+    deck::LoadCards cards = carrier_.cards(model_.loads[i], turns_far(load_case));
+    if (turns_far(load_case))
       if (const auto couples = couples_.find(i); couples != couples_.end())
         cards.forces.insert(cards.forces.end(), couples->second.begin(), couples->second.end());
     if (const auto at = link_nodes_.find(i); at != link_nodes_.end()) {
@@ -354,42 +348,43 @@ void StepWriter::write_inertia(const Model::Inertia& inertia, double factor) {
   }
 }
 
-void StepWriter::write_temperatures(const Model::Case& one, std::size_t k) {
+void StepWriter::write_temperatures(const Model::Case& load_case, std::size_t k) {
   if (!heated_) return;
   line(fmt::format("*TEMPERATURE{}", k != cases_.front() ? ", OP=NEW" : ""));
   if (requests_.heat_by_number()) {
     const auto number = 1 + (std::find(cases_.begin(), cases_.end(), k) - cases_.begin());
-    line(fmt::format("NALL,{}", has_load<Model::Temperature>(model_, one) ? fmt::format("{}.", number) : "0."));
+    line(fmt::format("NALL,{}", has_load<Model::Temperature>(model_, load_case) ? fmt::format("{}.", number) : "0."));
     return;
   }
   // Later loads win where several say a node.
   const double first = carrier_.first_temperature();
   std::map<std::int64_t, double> all;
   for (std::size_t i = 0; i < model_.loads.size(); ++i)
-    if (one.acts(i) && std::holds_alternative<Model::Temperature>(model_.loads[i].what))
+    if (load_case.acts(i) && std::holds_alternative<Model::Temperature>(model_.loads[i].what))
       for (const auto& [node, value] : carrier_.cards(model_.loads[i], false).temperatures)
-        all[node] = first + one.factors[i] * (value - first);
+        all[node] = first + load_case.factors[i] * (value - first);
   if (all.empty()) line(fmt::format("NALL,{}", real(first)));
   std::string text;
   for (const auto& [node, value] : all) text += fmt::format("{},{}\n", node, real(value));
   file_.write(text);
 }
 
-void StepWriter::write_results(const Model::Case& one, std::size_t k, bool modes, bool held) {
-  const std::string last = one.analysis == Analysis::large_displacements ? ", FREQUENCY=100000" : "";
+void StepWriter::write_results(const Model::Case& load_case, std::size_t k, bool modes, bool held) {
+  const std::string last = load_case.analysis == Analysis::large_displacements ? ", FREQUENCY=100000" : "";
   // In the part's axes, also where a node has its own.
   // The answer carries the name of this set, which is that of all that was written: an answer of another deck has another.
   const std::string mark = fmt::format("D{:016X}", file_.fingerprint());
   line(fmt::format("*NSET, NSET={}", mark));
   line("NALL");
-  names_.push_back({mark, "node set", fmt::format("all nodes; answers of this deck to case {} carry it", one.name)});
+  names_.push_back(
+      {mark, "node set", fmt::format("all nodes; answers of this deck to case {} carry it", load_case.name)});
   marks_.push_back({k, mark, held});
   line(fmt::format("*NODE PRINT, NSET={}{}{}", mark, turned_.empty() ? "" : ", GLOBAL=YES", last));
   line("U");
   if (!modes) {
-    for (const auto& [name, nodes] : requests_.sums(one)) {
+    for (const auto& [name, nodes] : requests_.sums(load_case)) {
       line(fmt::format("*NODE PRINT, NSET={}, TOTALS={}{}{}", set_name(name, k),
-                       !held && requests_.node_by_node(one, name) ? "YES" : "ONLY",
+                       !held && requests_.node_by_node(load_case, name) ? "YES" : "ONLY",
                        turned_.empty() ? "" : ", GLOBAL=YES", last));
       line("RF");
     }
@@ -415,28 +410,28 @@ void StepWriter::write_results(const Model::Case& one, std::size_t k, bool modes
 }
 
 void StepWriter::write_case(std::size_t k) {
-  const Model::Case& one = model_.cases[k];
-  comment(
-      fmt::format("case {}: {}", plain_text(one.name), part::analysis_names[static_cast<std::size_t>(one.analysis)]));
-  for (const PlannedStep& step : steps_of(model_, one, requests_.wants_held())) write_step(k, step);
+  const Model::Case& load_case = model_.cases[k];
+  comment(fmt::format("case {}: {}", plain_text(load_case.name),
+                      part::analysis_names[static_cast<std::size_t>(load_case.analysis)]));
+  for (const PlannedStep& step : steps_of(model_, load_case, requests_.wants_held())) write_step(k, step);
 }
 
 void StepWriter::write_step(std::size_t k, const PlannedStep& step) {
   using Does = PlannedStep::Does;
-  const Model::Case& one = model_.cases[k];
+  const Model::Case& load_case = model_.cases[k];
   const bool held = step.does == Does::held;
-  const bool modes = one.analysis == Analysis::frequencies || one.analysis == Analysis::buckling;
+  const bool modes = load_case.analysis == Analysis::frequencies || load_case.analysis == Analysis::buckling;
   // Of a case that vibrates under loads these act in the step before.
-  const bool acts = !(step.does == Does::frequencies && one.any_load());
+  const bool acts = !(step.does == Does::frequencies && load_case.any_load());
   if (held)
-    comment(fmt::format("case {}: its temperature alone, which reserves do not multiply", plain_text(one.name)));
+    comment(fmt::format("case {}: its temperature alone, which reserves do not multiply", plain_text(load_case.name)));
   if (step.does == Does::preload) comment("the stress that it vibrates under");
   line(step.does == Does::far ? "*STEP, NLGEOM, INC=1000" : acts ? "*STEP" : "*STEP, PERTURBATION");
   if (acts)
     names_.push_back({fmt::format("step {}", 1 + std::count_if(names_.begin(), names_.end(),
                                                                [](const deck::Stands& s) { return s.kind == "step"; })),
                       "step",
-                      fmt::format("case {}{}", one.name,
+                      fmt::format("case {}{}", load_case.name,
                                   held              ? ", temperature alone"
                                   : step.sign < 0.0 ? ", loads reversed"
                                                     : "")});
@@ -457,15 +452,15 @@ void StepWriter::write_step(std::size_t k, const PlannedStep& step) {
       break;
   }
   if (acts) {
-    write_boundary(one, true, held ? 0.0 : 1.0);
+    write_boundary(load_case, true, held ? 0.0 : 1.0);
     if (k != cases_.front() || held || step.sign < 0.0) {
       line("*CLOAD, OP=NEW");
       line("*DLOAD, OP=NEW");
     }
-    if (!held) write_loads(one, step.sign);
-    write_temperatures(one, k);
+    if (!held) write_loads(load_case, step.sign);
+    write_temperatures(load_case, k);
   }
-  write_results(one, k, modes, held);
+  write_results(load_case, k, modes, held);
   line("*END STEP");
 }
 

@@ -4,8 +4,14 @@
 #include "plan.hpp"
 
 #include <bordado/base/files.hpp>
+#include <bordado/base/text.hpp>
 #include <bordado/calculix/boxes.hpp>
 #include <bordado/deck/carrier.hpp>
+#include <bordado/deck/writing.hpp>
+
+#include <fmt/format.h>
+
+#include <algorithm>
 
 #include <functional>
 #include <map>
@@ -18,7 +24,29 @@ std::string real(double value);
 std::string comment_lines(std::string_view text);
 
 /// A set of nodes or elements as lines: as runs of ids, first and last, where that is shorter, else all, twelve to a
-/// line. \param ids ascending.
+/// line. Calls with(head, number of lines, what appends a line to a text). \param ids ascending.
+template <class With>
+void set_lines(std::string_view kind, std::string_view name, std::span<const std::int64_t> ids, With with) {
+  const auto runs = deck::runs_of(ids);
+  const bool generate = 3 * runs.size() < ids.size();
+  const std::string head = fmt::format("*{}, {}={}{}\n", kind, kind, name, generate ? ", GENERATE" : "");
+  if (generate)
+    with(head, runs.size(), [&](std::size_t run, std::string& text) {
+      append_integer(text, runs[run][0]);
+      text += ',';
+      append_integer(text, runs[run][1]);
+      text += ",1\n";
+    });
+  else
+    with(head, (ids.size() + 11) / 12, [&](std::size_t row, std::string& text) {
+      const std::size_t end = std::min(ids.size(), 12 * row + 12);
+      for (std::size_t i = 12 * row; i < end; ++i) {
+        append_integer(text, ids[i]);
+        text += i + 1 == end ? '\n' : ',';
+      }
+    });
+}
+/// The same as one text.
 std::string set_text(std::string_view kind, std::string_view name, std::span<const std::int64_t> ids);
 
 /// Where a bed is put: numbers that are free, and the nodes of the deck that it carries.
@@ -38,9 +66,9 @@ class Requests {
  public:
   virtual ~Requests() = default;
   /// Nodes of a part of the model for sums of forces; empty where there are none to be had.
-  virtual std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& one) const = 0;
+  virtual std::vector<std::pair<std::string, std::vector<std::int64_t>>> sums(const Model::Case& load_case) const = 0;
   /// Whether the forces on a set of these are asked for node by node, too: they are what supports put on the part.
-  virtual bool node_by_node(const Model::Case& one, const std::string& set) const = 0;
+  virtual bool node_by_node(const Model::Case& load_case, const std::string& set) const = 0;
   /// What is asked of elements in a static step, beside the energy.
   virtual std::string of_elements() const = 0;
   /// Sets of nodes that are held in every case: what beds stand on.
@@ -73,14 +101,14 @@ class StepWriter {
   void write_equations();
   void write_couples();
   /// \param share of what moves nodes
-  void write_boundary(const Model::Case& one, bool in_step, double share = 1.0);
+  void write_boundary(const Model::Case& load_case, bool in_step, double share = 1.0);
   void write_case(std::size_t k);
   void write_step(std::size_t k, const PlannedStep& step);
-  void write_loads(const Model::Case& one, double sign);
+  void write_loads(const Model::Case& load_case, double sign);
   void write_nodal(const std::vector<deck::NodeValue>& values, double factor, bool may_turn);
   void write_inertia(const Model::Inertia& inertia, double factor);
-  void write_temperatures(const Model::Case& one, std::size_t k);
-  void write_results(const Model::Case& one, std::size_t k, bool modes, bool held = false);
+  void write_temperatures(const Model::Case& load_case, std::size_t k);
+  void write_results(const Model::Case& load_case, std::size_t k, bool modes, bool held = false);
   std::string set_name(const std::string& name, std::size_t k) const;
 
   const Model& model_;

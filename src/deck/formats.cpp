@@ -33,11 +33,11 @@ std::vector<std::vector<std::size_t>> decks_of(const Format& format, const Model
   if (wanted.empty()) return {{}};
   std::vector<std::vector<std::size_t>> out;
   for (const std::size_t k : wanted) {
-    const Model::Case& one = model.cases[k];
+    const Model::Case& load_case = model.cases[k];
     const auto same = std::find_if(out.begin(), out.end(), [&](const auto& deck) {
       const Model::Case& first = model.cases[deck.front()];
-      return linked_alike(model, first, one) &&
-             (format.one_analysis ? first.analysis == one.analysis : held_alike(model, first, one));
+      return linked_alike(model, first, load_case) &&
+             (format.one_analysis ? first.analysis == load_case.analysis : held_alike(model, first, load_case));
     });
     if (same != out.end())
       same->push_back(k);

@@ -11,6 +11,7 @@
 #include <algorithm>
 #include <filesystem>
 #include <fstream>
+#include <stdexcept>
 
 namespace bordado::deck {
 
@@ -59,7 +60,20 @@ Json to_json(const Record& record) {
   return out;
 }
 
-/// \throws Json::exception where it is none.
+/// \throws std::invalid_argument where it is no whole number from 1 to that.
+std::size_t count_in(const Json& json, std::size_t most) {
+  if (!json.is_number_unsigned() || json.get<std::uint64_t>() < 1 || json.get<std::uint64_t>() > most)
+    throw std::invalid_argument("no count");
+  return json.get<std::size_t>();
+}
+
+/// Whether options are in their ranges; see section::Options.
+bool in_range(const section::Options& options) {
+  const double degrees = options.angle_tolerance.degrees(), share = options.thickness_tolerance;
+  return degrees > 0.0 && degrees <= 10.0 && share > 0.0 && share <= 0.2;
+}
+
+/// \throws std::exception where it is none, or holds what no run was made with.
 Record from_json(const Json& json) {
   Record out;
   out.deck = json.at("deck");
@@ -68,21 +82,25 @@ Record from_json(const Json& json) {
   const Json& sections = json.at("sections");
   out.sections.angle_tolerance = Angle::degrees(sections.at("angle_tolerance_deg").get<double>());
   out.sections.thickness_tolerance = sections.at("thickness_tolerance");
-  if (sections.contains("most")) out.sections.most_sections = sections.at("most").get<std::size_t>();
+  if (sections.contains("most")) out.sections.most_sections = count_in(sections.at("most"), 1'000'000);
+  if (!in_range(out.sections)) throw std::invalid_argument("no sections");
   if (const Json& solids = json.at("solids"); !solids.is_null()) {
     out.solids.emplace();
     const std::string per = solids.at("per");
     using Per = model::SolidOptions::Per;
     out.solids->per = per == name_of(Per::ply) ? Per::ply : per == name_of(Per::material) ? Per::material : Per::count;
-    out.solids->most = solids.at("most");
+    if (out.solids->per == Per::count)
+      out.solids->most = count_in(solids.at("most"), 1000);
+    else
+      out.solids->most = 0;
     out.solids->rough = solids.at("rough");
   }
   out.real_plies = json.at("real_plies");
   out.cases = json.at("cases").get<std::vector<std::string>>();
   out.marks = json.at("marks").get<std::vector<std::string>>();
   if (const Json& refused = json.at("refused"); !refused.is_null())
-    out.refused =
-        Refused{refused.at("code"), plain_text(refused.at("what").get<std::string>(), 1000), refused.at("answer")};
+    out.refused = Refused{plain_text(refused.at("code").get<std::string>()),
+                          plain_text(refused.at("what").get<std::string>(), 1000), refused.at("answer")};
   return out;
 }
 
@@ -145,7 +163,7 @@ std::optional<Record> read_record(const std::string& deck_path) {
   std::ifstream file(path);
   try {
     return from_json(Json::parse(file));
-  } catch (const Json::exception&) {
+  } catch (const std::exception&) {
     return std::nullopt;
   }
 }

@@ -130,17 +130,17 @@ LoadCards SolidCarrier::cards(const Model::Load& load, bool turns) const {
   return out;
 }
 
-std::vector<std::int64_t> SolidCarrier::held_nodes(const Model::Case& one) const {
+std::vector<std::int64_t> SolidCarrier::held_nodes(const Model::Case& load_case) const {
   std::vector<std::int64_t> nodes;
   const auto add = [&](const Sum& sum) {
     for (const NodeValue& term : sum.terms) nodes.push_back(term.node);
   };
-  for (const std::size_t i : one.supports) {
+  for (const std::size_t i : load_case.supports) {
     for (const HeldNodes& held : held(model_.supports[i]))
       nodes.insert(nodes.end(), held.nodes.begin(), held.nodes.end());
     for (const HeldSum& held : held_sums(model_.supports[i])) add(held.sum);
   }
-  for_each_load<Model::Displacement>(model_, one, [&](const Model::Displacement& displacement, double) {
+  for_each_load<Model::Displacement>(model_, load_case, [&](const Model::Displacement& displacement, double) {
     LoadCards moved;
     for (const NodeIndex n : displacement.nodes) move(moved, n, displacement);
     for (const NodeValue& value : moved.moved) nodes.push_back(value.node);

@@ -277,7 +277,7 @@ class Multigrid {
 
 /// Summed in blocks, so that it is the same whatever the number of threads.
 double dot(const Vector& a, const Vector& b) {
-  constexpr std::size_t block = 8192;
+  const std::size_t block = block_of(8192);
   const auto count = static_cast<std::size_t>(a.size());
   std::vector<double> sums((count + block - 1) / block);
   parallel_blocks(

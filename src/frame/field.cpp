@@ -12,6 +12,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <exception>
 
 namespace bordado::frame {
 
@@ -34,6 +35,16 @@ Angle between(const Vec3& r, const Vec3& d, const Vec3& normal) {
 }
 
 namespace {
+
+template <class Body>
+std::exception_ptr caught(Body body) {
+  try {
+    body();
+  } catch (...) {
+    return std::current_exception();
+  }
+  return {};
+}
 
 /// What a kind of frame has to go by at one element.
 struct Spot {
@@ -170,18 +181,26 @@ class Maker {
   }
 
   std::vector<Vec3> vectors_of(const part::Blend& kind, Field& field) const {
-    const Field from = named(kind.from), to = named(kind.to);
-    const std::vector<double> distance = at_centres(distances_from(kind.start));
-    const std::size_t count = around_.geometry.normals.size();
-    std::vector<Vec3> out(count, Vec3::Zero());
-    for (std::size_t e = 0; e < count; ++e) {
-      const Vec3 &a = from.directions[e], &b = to.directions[e];
-      if (a.isZero() || b.isZero()) continue;
-      // Smoothly, so that fibres have no kink at either end: 3 s^2 - 2 s^3.
-      const double s = std::clamp(distance[e] / kind.over, 0.0, 1.0), weight = s * s * (3.0 - 2.0 * s);
-      const Vec3& normal = around_.geometry.normals[e];
-      out[e] = turned(a, normal, Angle::degrees(weight * between(a, b, normal).degrees()));
-    }
+    Field from, to;
+    std::vector<double> distance;
+    std::exception_ptr no_frame, no_distance;  // whichever is found first, the same one is told
+    in_arena([&] {
+      tbb::parallel_invoke([&] { no_frame = caught([&] { from = named(kind.from), to = named(kind.to); }); },
+                           [&] { no_distance = caught([&] { distance = at_centres(distances_from(kind.start)); }); });
+    });
+    if (no_frame) std::rethrow_exception(no_frame);
+    if (no_distance) std::rethrow_exception(no_distance);
+    std::vector<Vec3> out(around_.geometry.normals.size(), Vec3::Zero());
+    parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+      for (std::size_t e = begin; e < end; ++e) {
+        const Vec3 &a = from.directions[e], &b = to.directions[e];
+        if (a.isZero() || b.isZero()) continue;
+        // Smoothly, so that fibres have no kink at either end: 3 s^2 - 2 s^3.
+        const double s = std::clamp(distance[e] / kind.over, 0.0, 1.0), weight = s * s * (3.0 - 2.0 * s);
+        const Vec3& normal = around_.geometry.normals[e];
+        out[e] = turned(a, normal, Angle::degrees(weight * between(a, b, normal).degrees()));
+      }
+    });
     field.distance = distance;
     return out;
   }
@@ -232,10 +251,12 @@ class Maker {
   /// Mean of the corners.
   std::vector<double> at_centres(const std::vector<double>& at_nodes) const {
     std::vector<double> out(around_.surface.element_count(), 0.0);
-    for (mesh::ElementIndex e = 0; e < out.size(); ++e) {
-      const auto corners = around_.surface.corners_of(e);
-      for (const mesh::NodeIndex n : corners) out[e] += at_nodes[n] / static_cast<double>(corners.size());
-    }
+    parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+      for (std::size_t e = begin; e < end; ++e) {
+        const auto corners = around_.surface.corners_of(static_cast<mesh::ElementIndex>(e));
+        for (const mesh::NodeIndex n : corners) out[e] += at_nodes[n] / static_cast<double>(corners.size());
+      }
+    });
     return out;
   }
 

@@ -60,13 +60,13 @@ class Tracer {
 
  private:
   Failing towards(double x, double y) const {
-    Straining straining;
-    straining.deformation.strain = x * along_[0].strain + y * along_[1].strain;
-    straining.deformation.curvature = x * along_[0].curvature + y * along_[1].curvature;
-    straining.held = held_;
-    straining.held_curvature = held_curvature_;
-    straining.held_Q = held_Q_;
-    return judge_.worst(straining);
+    SectionLoad section_load;
+    section_load.deformation.strain = x * along_[0].strain + y * along_[1].strain;
+    section_load.deformation.curvature = x * along_[0].curvature + y * along_[1].curvature;
+    section_load.held = held_;
+    section_load.held_curvature = held_curvature_;
+    section_load.held_Q = held_Q_;
+    return judge_.worst(section_load);
   }
 
   /// How far the envelope goes along an axis, the farther way; nought where it is open both ways or empty.

@@ -178,12 +178,12 @@ Vector3 Judge::force(std::span<const Vector3> stresses, std::size_t first, std::
 }
 
 template <class With>
-void Judge::judge_crimping(const Straining& straining, With with) const {
-  const Vector3 N = A_ * straining.deformation.strain + B_ * straining.deformation.curvature +
-                    force(straining.more, 0, layers_.size() - 1);
-  const Vector3 held = force(straining.held, 0, layers_.size() - 1);
-  const double least_force = round_off * (A_.norm() * straining.deformation.strain.norm() +
-                                          B_.norm() * straining.deformation.curvature.norm());
+void Judge::judge_crimping(const SectionLoad& load, With with) const {
+  const Vector3 N =
+      A_ * load.deformation.strain + B_ * load.deformation.curvature + force(load.added, 0, layers_.size() - 1);
+  const Vector3 held = force(load.held, 0, layers_.size() - 1);
+  const double least_force =
+      round_off * (A_.norm() * load.deformation.strain.norm() + B_.norm() * load.deformation.curvature.norm());
   const double factor = least_over_directions([&](double direction) {
     const Vector3 along = across_waves(direction);
     const Vector2 u(std::cos(direction), std::sin(direction));
@@ -194,16 +194,16 @@ void Judge::judge_crimping(const Straining& straining, With with) const {
 }
 
 template <class With>
-void Judge::judge_face(const OfFace& of, const Straining& straining, With with) const {
+void Judge::judge_face(const OfFace& of, const SectionLoad& load, With with) const {
   const Face& face = of.face;
-  const Vector3 N = of.A * straining.deformation.strain + of.B * straining.deformation.curvature +
-                    force(straining.more, face.first, face.last);
-  const Vector3 held = force(straining.held, face.first, face.last);
+  const Vector3 N =
+      of.A * load.deformation.strain + of.B * load.deformation.curvature + force(load.added, face.first, face.last);
+  const Vector3 held = force(load.held, face.first, face.last);
   const auto tell = [&](Criterion criterion, double factor) {
     if (factor < infinity) with(Failing{std::max(0.0, factor), mode_of(criterion), criterion, face.first, 1});
   };
-  const double bound = of.A.norm() * (straining.deformation.strain.norm() +
-                                      (std::abs(z0_) + thickness_) * straining.deformation.curvature.norm());
+  const double bound =
+      of.A.norm() * (load.deformation.strain.norm() + (std::abs(z0_) + thickness_) * load.deformation.curvature.norm());
   const double least_force = round_off * bound;
   const auto share = [&](double at, double limit) {
     const Vector3 along = across_waves(at);
@@ -233,17 +233,16 @@ void Judge::judge_face(const OfFace& of, const Straining& straining, With with) 
   // A face that is pulled over a bend, or pushed into one, presses on the core: its force times its curvature. Both grow
   // with the load, from what is held and from how the part was made.
   const double side = face.above ? 1.0 : -1.0;
-  const Vector3& k = straining.deformation.curvature;
-  const Vector3 stands = straining.curved + straining.held_curvature;
+  const Vector3& k = load.deformation.curvature;
+  const Vector3 stands = load.curved + load.held_curvature;
   // Of moments alone without a force, or of forces alone that bend nothing, there is only round-off.
   const auto product = [&](const Vector3& force, const Vector3& by, double floor) {
     const double out = side * force.dot(by);
     return std::abs(out) > floor ? out : 0.0;
   };
-  const double bent = k.norm() + straining.deformation.strain.norm() / thickness_;
+  const double bent = k.norm() + load.deformation.strain.norm() / thickness_;
   const double square = product(N, k, round_off * bound * bent);
-  const double linear =
-      std::abs(straining.pressure) + side * held.dot(k) + product(N, stands, least_force * stands.norm());
+  const double linear = std::abs(load.pressure) + side * held.dot(k) + product(N, stands, least_force * stands.norm());
   const double left = face.crushes - side * held.dot(stands);
   if (left <= 0.0) return tell(Criterion::core_crushing, 0.0);
   // square R² + linear R = left, the first positive root.
@@ -301,8 +300,8 @@ void judge_shear(const std::array<Vector2, 3>& used, const std::array<Vector2, 3
 }  // namespace
 
 template <class Limit, class With>
-void Judge::judge(const Straining& straining, Limit limit, With with) const {
-  const Deformation& d = straining.deformation;
+void Judge::judge(const SectionLoad& load, Limit limit, With with) const {
+  const Deformation& d = load.deformation;
   for (std::size_t i = 0; i < layers_.size(); ++i) {
     const OfLayer& of = layers_[i];
     if (!of.surfaces.empty()) {
@@ -313,8 +312,8 @@ void Judge::judge(const Straining& straining, Limit limit, With with) const {
       for (const OfPly& ply : of.surfaces) limits[static_cast<std::size_t>(ply.criterion)] = limit(i, ply.criterion);
       for (std::uint8_t place = 0; place < 3; ++place) {
         Vector3 stress = at_bottom + static_cast<double>(place) * over_half;
-        if (!straining.more.empty()) stress += straining.more[3 * i + place];
-        Vector3 held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[3 * i + place];
+        if (!load.added.empty()) stress += load.added[3 * i + place];
+        Vector3 held = load.held.empty() ? Vector3(Vector3::Zero()) : load.held[3 * i + place];
         if (of.judged_as) stress = *of.judged_as * stress, held = *of.judged_as * held;
         for (const OfPly& ply : of.surfaces) {
           const double least = limits[static_cast<std::size_t>(ply.criterion)];
@@ -328,19 +327,18 @@ void Judge::judge(const Straining& straining, Limit limit, With with) const {
       const double least = limit(i, *of.shear);
       std::array<Vector2, 3> used, held;
       for (std::size_t place = 0; place < 3; ++place) {
-        used[place] = of.shear_from_Q[place] * straining.Q;
-        held[place] = of.shear_from_Q[place] * straining.held_Q;
-        if (!straining.shear.empty()) used[place] += straining.shear[3 * i + place].cwiseQuotient(of.shear_strengths);
-        if (!straining.held_shear.empty())
-          held[place] += straining.held_shear[3 * i + place].cwiseQuotient(of.shear_strengths);
+        used[place] = of.shear_from_Q[place] * load.Q;
+        held[place] = of.shear_from_Q[place] * load.held_Q;
+        if (!load.shear.empty()) used[place] += load.shear[3 * i + place].cwiseQuotient(of.shear_strengths);
+        if (!load.held_shear.empty()) held[place] += load.held_shear[3 * i + place].cwiseQuotient(of.shear_strengths);
       }
       judge_shear(used, held, least, [&](double factor, std::uint8_t place) {
         with(Failing{factor, mode_of(*of.shear), *of.shear, i, place});
       });
     }
   }
-  if (crimps_) judge_crimping(straining, with);
-  for (const OfFace& face : faces_) judge_face(face, straining, with);
+  if (crimps_) judge_crimping(load, with);
+  for (const OfFace& face : faces_) judge_face(face, load, with);
 }
 
 namespace {
@@ -349,18 +347,18 @@ double no_limit(std::size_t, Criterion) { return infinity; }
 
 }  // namespace
 
-Failing Judge::worst(const Straining& straining) const {
+Failing Judge::worst(const SectionLoad& load) const {
   Failing out;
   const auto limit = [&](std::size_t, Criterion) { return out.factor; };
-  judge(straining, limit, [&](const Failing& failing) {
+  judge(load, limit, [&](const Failing& failing) {
     if (failing.factor < (1.0 - 1e-9) * out.factor) out = failing;  // of equals the first
   });
   return out;
 }
 
-std::vector<Failing> Judge::all(const Straining& straining) const {
+std::vector<Failing> Judge::all(const SectionLoad& load) const {
   std::vector<Failing> out;
-  judge(straining, no_limit, [&](const Failing& failing) {
+  judge(load, no_limit, [&](const Failing& failing) {
     const auto same = std::find_if(out.begin(), out.end(), [&](const Failing& other) {
       return other.layer == failing.layer && other.criterion == failing.criterion;
     });
@@ -375,9 +373,9 @@ std::vector<Failing> Judge::all(const Straining& straining) const {
   return out;
 }
 
-void Judge::each(const Straining& straining, Watch& watch) const {
+void Judge::each(const SectionLoad& load, Watch& watch) const {
   judge(
-      straining, [&](std::size_t layer, Criterion criterion) { return watch.limit(layer, criterion); },
+      load, [&](std::size_t layer, Criterion criterion) { return watch.limit(layer, criterion); },
       [&](const Failing& failing) { watch.take(failing); });
 }
 
@@ -400,14 +398,14 @@ std::vector<Failing> first_failures(const Stack& stack, const Load& load, std::s
   multiplied.temperature = multiplied.moisture = 0.0;
   const Judge judge(stack.layers, stack.materials, stack.z0, criteria);
   const std::vector<Vector3> held = held_stresses(stack.layers, stack.z0, load);
-  Straining straining;
-  straining.deformation = deformation(stack.layers, stack.z0, multiplied);
-  straining.Q = load.Q;
-  straining.held = held;
+  SectionLoad section_load;
+  section_load.deformation = deformation(stack.layers, stack.z0, multiplied);
+  section_load.Q = load.Q;
+  section_load.held = held;
   Load alone;
   alone.temperature = load.temperature, alone.moisture = load.moisture;
-  straining.held_curvature = deformation(stack.layers, stack.z0, alone).curvature;
-  std::vector<Failing> out = judge.all(straining);
+  section_load.held_curvature = deformation(stack.layers, stack.z0, alone).curvature;
+  std::vector<Failing> out = judge.all(section_load);
   std::stable_sort(out.begin(), out.end(), [](const Failing& a, const Failing& b) { return a.factor < b.factor; });
   return out;
 }

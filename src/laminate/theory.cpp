@@ -291,7 +291,7 @@ std::vector<LayerState> layer_states(std::span<const Layer> layers, double z0, c
 Equivalent equivalent(std::span<const Layer> layers) {
   check(layers);
   const double h = thickness(layers);
-  std::vector<material::Part3> warm, wet;
+  std::vector<material::LayerShare> warm, wet;
   Equivalent out;
   for (const Layer& layer : layers) {
     const double c = layer.angle.cos(), s = layer.angle.sin();
@@ -302,7 +302,7 @@ Equivalent equivalent(std::span<const Layer> layers) {
       const Vector3 in_plane = free_strain(layer, by);
       material::Vector6 expansion = material::Vector6::Zero();
       expansion << in_plane[0], in_plane[1], through, 0.0, 0.0, in_plane[2];
-      return material::Part3{C, layer.thickness / h, expansion};
+      return material::LayerShare{C, layer.thickness / h, expansion};
     };
     warm.push_back(part(Expands::by_temperature, layer.thermal[2]));
     wet.push_back(part(Expands::by_moisture, layer.moisture[2]));

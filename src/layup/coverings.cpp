@@ -1,5 +1,6 @@
 #include "coverings.hpp"
 
+#include <bordado/base/work.hpp>
 #include <bordado/layup/edges.hpp>
 #include <bordado/mesh/corner_weights.hpp>
 
@@ -50,20 +51,45 @@ class Coverer : Laying {
   void move_edges() {
     const double slack = 3.0 * mesh::longest_edge(surface);
     List<RegionId, Covering> found(layup.regions.size());
-    for (const auto& [zone, far] : furthest()) {
-      if (layup.zones.borders.at(zone).pieces.empty()) continue;  // told below
-      EdgeLevels levels(layup, surface, zone, far + slack);
-      measure_room(zone, levels);
-      check_narrow(zone, levels, far + slack);
-      for (const RegionId r : layup.regions.ids())
-        if (layup.regions[r].has_edge() && layup.regions[r].zone == zone)
-          found[r] = covering(zone, levels.of(layup.regions[r]), far + slack);
-      chamfer(zone, levels, found);
+    std::vector<std::pair<zone::ZoneId, double>> zones;  // and how far they are looked at
+    for (const auto& [zone, far] : furthest())
+      if (!layup.zones.borders.at(zone).pieces.empty()) zones.emplace_back(zone, far + slack);  // others are told below
+    // Distances are the dear part: those of a few zones at a time, side by side.
+    constexpr std::size_t together = 4;
+    for (std::size_t first = 0; first < zones.size(); first += together) {
+      std::vector<EdgeLevels> ready;
+      for (std::size_t k = first; k < std::min(zones.size(), first + together); ++k)
+        ready.emplace_back(layup, surface, zones[k].first, zones[k].second);
+      parallel_blocks(
+          ready.size(),
+          [&](std::size_t begin, std::size_t end) {
+            for (std::size_t k = begin; k < end; ++k) work_out(zones[first + k].first, ready[k]);
+          },
+          1);
+      for (std::size_t k = 0; k < ready.size(); ++k) {
+        const auto& [zone, reach] = zones[first + k];
+        EdgeLevels& levels = ready[k];
+        measure_room(zone, levels);
+        check_narrow(zone, levels, reach);
+        for (const RegionId r : layup.regions.ids())
+          if (layup.regions[r].has_edge() && layup.regions[r].zone == zone)
+            found[r] = covering(zone, levels.of(layup.regions[r]), reach);
+        chamfer(zone, levels, found);
+      }
     }
     gather(found);
     tell_lengths(found);
     check_ramps();
     check_edges(found);
+  }
+
+  /// All distances that are asked of a zone below.
+  void work_out(zone::ZoneId zone, EdgeLevels& levels) const {
+    levels.work_out({.zone = zone, .edge = 0.0});
+    for (const Region& region : layup.regions)
+      if (region.has_edge() && region.zone == zone) levels.work_out(region);
+    for (const RampId r : layup.ramps.ids())
+      if (layup.ramps[r].from == zone) levels.distances(r);
   }
 
   /// A zone whose border, followed from corner to corner of elements and of smaller ones where it is narrow, does not hold
@@ -146,7 +172,7 @@ class Coverer : Laying {
 
   Covering covering(zone::ZoneId zone, const std::vector<double>& level, double reach) const {
     const std::size_t count = surface.element_count();
-    constexpr std::size_t block = 8192;
+    const std::size_t block = block_of(8192);
     std::vector<Covering> of_block((count + block - 1) / block);
     parallel_blocks(
         count,

@@ -49,25 +49,30 @@ std::vector<double> EdgeLevels::of(const Region& region) {
   return out;
 }
 
-std::vector<double> EdgeLevels::moved(const Region& region) {
-  std::vector<double> out(surface_.points.size());
-  const auto cut_off = [&](double level) { return std::clamp(level, -reach_, reach_); };
-  if (region.moved.empty()) {
-    const std::vector<double>& distance = distances(std::nullopt);
-    const double by = region.edge.value_or(0.0);
-    for (mesh::NodeIndex n = 0; n < out.size(); ++n) out[n] = cut_off((inside(n) ? -distance[n] : distance[n]) - by);
-    return out;
-  }
+std::vector<std::pair<const std::vector<double>*, double>> EdgeLevels::parts_of(const Region& region) {
+  if (region.moved.empty()) return {{&distances(std::nullopt), region.edge.value_or(0.0)}};
   // Along each part of the border the edge is moved by another distance; by nothing where no ramp runs.
-  std::vector<std::pair<const std::vector<double>*, double>> parts;
+  std::vector<std::pair<const std::vector<double>*, double>> out;
   std::vector<std::uint8_t> rest(border_.pieces.size(), 1);
   for (const Moved& moved : region.moved) {
     const std::vector<std::uint8_t>& along = layup_.ramps[moved.ramp].along.at(zone_);
     for (std::size_t k = 0; k < rest.size(); ++k) rest[k] &= !along[k];
-    parts.emplace_back(&from(along), moved.by);
+    out.emplace_back(&from(along), moved.by);
   }
-  if (std::any_of(rest.begin(), rest.end(), [](std::uint8_t r) { return r != 0; }))
-    parts.emplace_back(&from(rest), 0.0);
+  if (std::any_of(rest.begin(), rest.end(), [](std::uint8_t r) { return r != 0; })) out.emplace_back(&from(rest), 0.0);
+  return out;
+}
+
+std::vector<double> EdgeLevels::moved(const Region& region) {
+  std::vector<double> out(surface_.points.size());
+  const auto cut_off = [&](double level) { return std::clamp(level, -reach_, reach_); };
+  const auto parts = parts_of(region);
+  if (region.moved.empty()) {
+    const auto& [distance, by] = parts.front();
+    for (mesh::NodeIndex n = 0; n < out.size(); ++n)
+      out[n] = cut_off((inside(n) ? -(*distance)[n] : (*distance)[n]) - by);
+    return out;
+  }
   // Inside, every part takes away; outside, the nearest one adds.
   parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
     for (mesh::NodeIndex n = static_cast<mesh::NodeIndex>(begin); n < end; ++n) {

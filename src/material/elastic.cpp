@@ -109,7 +109,7 @@ std::optional<std::string> not_positive_definite(const Elastic& m) {
   return std::nullopt;
 }
 
-Layered layered(std::span<const Part3> parts) {
+Layered layered(std::span<const LayerShare> parts) {
   // In the plane (i: 11, 22, 12) strains are common, out of it (o: 33, 23, 13) stresses are.
   constexpr int in[] = {0, 1, 5}, out[] = {2, 3, 4};
   const auto block = [](const Matrix6& C, const int(&rows)[3], const int(&columns)[3]) {
@@ -121,7 +121,7 @@ Layered layered(std::span<const Part3> parts) {
   const auto pick = [](const Vector6& v, const int(&rows)[3]) { return Vec3(v[rows[0]], v[rows[1]], v[rows[2]]); };
   Matrix3d reduced = Matrix3d::Zero(), softness = Matrix3d::Zero(), carried = Matrix3d::Zero();
   Vec3 push = Vec3::Zero(), growth = Vec3::Zero();
-  for (const Part3& part : parts) {
+  for (const LayerShare& part : parts) {
     const Matrix6& C = part.stiffness;
     const Matrix3d Cii = block(C, in, in), Cio = block(C, in, out), Coo_inverse = block(C, out, out).inverse();
     const Vector6 held = C * part.expansion;  // stress of a layer that is held while it expands

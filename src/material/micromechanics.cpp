@@ -226,8 +226,8 @@ Layered crossed(const Yarns& yarns, Angle between, const Vec3& expansion = Vec3:
   const double c = between.cos(), s = between.sin();
   across << c * c * expansion[0] + s * s * expansion[1], s * s * expansion[0] + c * c * expansion[1], expansion[2], 0,
       0, 2 * c * s * (expansion[0] - expansion[1]);
-  const Part3 parts[] = {{stiffness(yarns.warp), yarns.warp_share, along},
-                         {turned(stiffness(yarns.weft), about_3(-between)), 1.0 - yarns.warp_share, across}};
+  const LayerShare parts[] = {{stiffness(yarns.warp), yarns.warp_share, along},
+                              {turned(stiffness(yarns.weft), about_3(-between)), 1.0 - yarns.warp_share, across}};
   return layered(parts);
 }
 

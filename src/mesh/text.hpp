@@ -77,7 +77,7 @@ class TextCursor {
   /// one.
   template <class ReadLine>
   bool lines_in_parallel(std::int64_t count, ReadLine read_line) {
-    constexpr std::size_t block = 4096;
+    const std::size_t block = block_of(4096);
     const auto lines = static_cast<std::size_t>(count);
     if (lines < 4 * block) return false;
     const char* at = at_;

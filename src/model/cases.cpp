@@ -177,19 +177,20 @@ class Cases {
 
   // --- what it needs
 
-  void check(const Model::Case& one, const Place& where) {
+  void check(const Model::Case& load_case, const Place& where) {
     if (errors_.has_errors()) return;
-    const std::string who = part_.cases.empty() ? std::string("the part") : fmt::format("[case.{}]", one.name);
-    const bool modes = one.analysis == Analysis::frequencies || one.analysis == Analysis::buckling;
-    if (!one.any_load() && (one.analysis == Analysis::buckling || (!modes && !part_.cases.empty())))
+    const std::string who = part_.cases.empty() ? std::string("the part") : fmt::format("[case.{}]", load_case.name);
+    const bool modes = load_case.analysis == Analysis::frequencies || load_case.analysis == Analysis::buckling;
+    if (!load_case.any_load() && (load_case.analysis == Analysis::buckling || (!modes && !part_.cases.empty())))
       errors_.error("case.no-load",
-                    one.analysis == Analysis::buckling ? fmt::format("{}: no load acts that could buckle the part", who)
-                                                       : fmt::format("{}: no load acts", who),
+                    load_case.analysis == Analysis::buckling
+                        ? fmt::format("{}: no load acts that could buckle the part", who)
+                        : fmt::format("{}: no load acts", who),
                     where, "name loads = [\"...\"]");
-    bool weighs = one.analysis == Analysis::frequencies, heated = false;
+    bool weighs = load_case.analysis == Analysis::frequencies, heated = false;
     std::optional<double> from;
     for (std::size_t i = 0; i < model_.loads.size(); ++i) {
-      if (!one.acts(i)) continue;
+      if (!load_case.acts(i)) continue;
       weighs = weighs || std::holds_alternative<Model::Inertia>(model_.loads[i].what);
       if (const auto* const heat = std::get_if<Model::Temperature>(&model_.loads[i].what)) {
         heated = true;
@@ -207,7 +208,7 @@ class Cases {
       errors_.error(
           "case.no-density",
           fmt::format("{}: {} needs densities, and {} none: {}", who,
-                      one.analysis == Analysis::frequencies ? "a frequency" : "weight or turning",
+                      load_case.analysis == Analysis::frequencies ? "a frequency" : "weight or turning",
                       weightless.size() == 1 ? "this material has" : "these materials have", listed(weightless)),
           where, "add density = \"1600 kg/m^3\" to the material");
     if (heated && !rigid.empty())
@@ -220,17 +221,17 @@ class Cases {
                     fmt::format("{}: at which temperature {} free of stress is not known: {}", who,
                                 unknown.size() == 1 ? "this material is" : "these materials are", listed(unknown)),
                     where, "add stress-free = 120 to the load, or stress-free-temperature to the material");
-    check_axes(one, who);
-    if (one.analysis != Analysis::frequencies && !(part_.supports.empty() && part_.cases.empty()))
-      for (const std::string& motion : loose(model_, one))
+    check_axes(load_case, who);
+    if (load_case.analysis != Analysis::frequencies && !(part_.supports.empty() && part_.cases.empty()))
+      for (const std::string& motion : loose(model_, load_case))
         findings_.warning("case.loose", fmt::format("{}: nothing keeps {}", who, motion), where,
                           "hold it there: a part that can move solves to nonsense without an error");
   }
 
   /// Two supports whose directions differ cannot both hold a node.
-  void check_axes(const Model::Case& one, const std::string& who) {
+  void check_axes(const Model::Case& load_case, const std::string& who) {
     std::map<NodeIndex, std::pair<std::size_t, Model::Axes>> own;
-    for (const std::size_t i : one.supports) {
+    for (const std::size_t i : load_case.supports) {
       const Model::Support& support = model_.supports[i];
       for (std::size_t k = 0; k < support.axes.size(); ++k) {
         const auto [found, is_new] = own.emplace(support.nodes[k], std::pair(i, support.axes[k]));
@@ -247,7 +248,7 @@ class Cases {
       }
     }
     constexpr std::uint8_t translations = part::x | part::y | part::z;
-    for (const std::size_t i : one.supports) {
+    for (const std::size_t i : load_case.supports) {
       const Model::Support& support = model_.supports[i];
       if (!support.axes.empty() || (support.held & translations) == translations) continue;
       for (const NodeIndex node : support.nodes) {
@@ -283,7 +284,7 @@ class Cases {
 };
 
 /// Nodes that hang together through elements and stiff links: per node the number of its piece.
-std::vector<std::uint32_t> pieces_of(const Model& model, const Model::Case& one) {
+std::vector<std::uint32_t> pieces_of(const Model& model, const Model::Case& load_case) {
   std::vector<std::uint32_t> up(model.surface.points.size());
   std::iota(up.begin(), up.end(), 0u);
   const auto root = [&](std::uint32_t n) {
@@ -296,7 +297,7 @@ std::vector<std::uint32_t> pieces_of(const Model& model, const Model::Case& one)
   };
   for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e)
     for (const NodeIndex n : model.surface.nodes_of(e)) join(model.surface.nodes_of(e).front(), n);
-  for_each_load<Model::Link>(model, one, [&](const Model::Link& link, double) {
+  for_each_load<Model::Link>(model, load_case, [&](const Model::Link& link, double) {
     for (const NodeIndex n : link.nodes) join(link.nodes.front(), n);
   });
   std::vector<std::uint32_t> out(up.size());
@@ -331,8 +332,8 @@ std::string words_of(const Vector6& motion, const Vec3& middle, double size) {
 
 }  // namespace
 
-std::vector<std::string> loose(const Model& model, const Model::Case& one) {
-  const std::vector<std::uint32_t> piece = pieces_of(model, one);
+std::vector<std::string> loose(const Model& model, const Model::Case& load_case) {
+  const std::vector<std::uint32_t> piece = pieces_of(model, load_case);
   std::map<std::uint32_t, Matrix6> held;
   Vec3 low = model.surface.points.front(), high = low;
   std::vector<std::uint8_t> used(piece.size(), 0);
@@ -360,7 +361,7 @@ std::vector<std::string> loose(const Model& model, const Model::Case& one) {
     }
     held[piece[n]] += row * row.transpose();
   };
-  for (const std::size_t i : one.supports) {
+  for (const std::size_t i : load_case.supports) {
     const Model::Support& support = model.supports[i];
     for (std::size_t k = 0; k < support.nodes.size(); ++k) {
       Eigen::Matrix3d axes = Eigen::Matrix3d::Identity();
@@ -370,10 +371,10 @@ std::vector<std::string> loose(const Model& model, const Model::Case& one) {
         if (support.held >> f & 1) hold(support.nodes[k], axes.col(f % 3), f >= 3);
     }
   }
-  for (const std::size_t i : one.beds)
+  for (const std::size_t i : load_case.beds)
     for (std::size_t k = 0; k < model.beds[i].nodes.size(); ++k)
       hold(model.beds[i].nodes[k], model.beds[i].normals[k], false);
-  for_each_load<Model::Displacement>(model, one, [&](const Model::Displacement& displacement, double) {
+  for_each_load<Model::Displacement>(model, load_case, [&](const Model::Displacement& displacement, double) {
     for (const NodeIndex n : displacement.nodes)
       for (int f = 0; f < 6; ++f)
         if (displacement.by[static_cast<std::size_t>(f)]) hold(n, Vec3::Unit(f % 3), f >= 3);
@@ -398,37 +399,37 @@ std::vector<std::string> loose(const Model& model, const Model::Case& one) {
 
 void assemble_cases(const Assembling& on) { Cases(on).run(); }
 
-bool linked_alike(const Model& model, const Model::Case& one, const Model::Case& other) {
+bool linked_alike(const Model& model, const Model::Case& load_case, const Model::Case& other) {
   for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (std::holds_alternative<Model::Link>(model.loads[i].what) && one.acts(i) != other.acts(i)) return false;
+    if (std::holds_alternative<Model::Link>(model.loads[i].what) && load_case.acts(i) != other.acts(i)) return false;
   return true;
 }
 
-void check_linked_alike(const Model& model, const Model::Case& one, const Model::Case& other) {
-  if (!linked_alike(model, one, other))
+void check_linked_alike(const Model& model, const Model::Case& load_case, const Model::Case& other) {
+  if (!linked_alike(model, load_case, other))
     throw Failure(
         {Severity::error, "deck.cases-apart",
          fmt::format("cases '{}' and '{}' have other stiff links, and a link is there in every case of a deck",
-                     one.name, other.name),
+                     load_case.name, other.name),
          Place::in(model.design->part.file), "write a deck of each: bordado deck --case NAME"});
 }
 
-bool has_forces(const Model& model, const Model::Case& one) {
+bool has_forces(const Model& model, const Model::Case& load_case) {
   for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (one.acts(i) && !std::holds_alternative<Model::Temperature>(model.loads[i].what) &&
+    if (load_case.acts(i) && !std::holds_alternative<Model::Temperature>(model.loads[i].what) &&
         !std::holds_alternative<Model::Displacement>(model.loads[i].what))
       return true;
   return false;
 }
 
-bool has_supports(const Model& model, const Model::Case& one) {
-  return !one.supports.empty() || has_load<Model::Displacement>(model, one);
+bool has_supports(const Model& model, const Model::Case& load_case) {
+  return !load_case.supports.empty() || has_load<Model::Displacement>(model, load_case);
 }
 
-bool held_alike(const Model& model, const Model::Case& one, const Model::Case& other) {
-  if (one.supports != other.supports || one.beds != other.beds) return false;
+bool held_alike(const Model& model, const Model::Case& load_case, const Model::Case& other) {
+  if (load_case.supports != other.supports || load_case.beds != other.beds) return false;
   for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (std::holds_alternative<Model::Displacement>(model.loads[i].what) && one.factors[i] != other.factors[i])
+    if (std::holds_alternative<Model::Displacement>(model.loads[i].what) && load_case.factors[i] != other.factors[i])
       return false;
   return true;
 }

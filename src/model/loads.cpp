@@ -412,25 +412,25 @@ struct Summing {
 
 Total total(const Model& model, const Model::Load& load) { return std::visit(Summing{model}, load.what); }
 
-Total total(const Model& model, const Model::Case& one) {
+Total total(const Model& model, const Model::Case& load_case) {
   Total out;
   for (std::size_t i = 0; i < model.loads.size(); ++i) {
-    if (!one.acts(i)) continue;
+    if (!load_case.acts(i)) continue;
     const Total own = total(model, model.loads[i]);
-    out.force += one.factors[i] * own.force;
-    out.moment += one.factors[i] * own.moment;
+    out.force += load_case.factors[i] * own.force;
+    out.moment += load_case.factors[i] * own.moment;
   }
   return out;
 }
 
-std::vector<Vec3> nodal_loads(const Model& model, const Model::Case& one) {
+std::vector<Vec3> nodal_loads(const Model& model, const Model::Case& load_case) {
   std::vector<Vec3> out(model.surface.points.size(), Vec3::Zero());
   const auto add = [&](const auto& load, double factor) {
     for (std::size_t i = 0; i < load.nodes.size(); ++i) out[load.nodes[i]] += factor * load.forces[i];
   };
-  for_each_load<Model::Force>(model, one, add);
-  for_each_load<Model::Pressure>(model, one, add);
-  for_each_load<Model::Inertia>(model, one, add);
+  for_each_load<Model::Force>(model, load_case, add);
+  for_each_load<Model::Pressure>(model, load_case, add);
+  for_each_load<Model::Inertia>(model, load_case, add);
   return out;
 }
 

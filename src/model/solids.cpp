@@ -1,4 +1,5 @@
 // The mesh extruded along its normals, ply by ply or group by group.
+#include <bordado/base/work.hpp>
 #include <bordado/design.hpp>
 #include <bordado/solid_shapes.hpp>
 #include "solid_groups.hpp"
@@ -263,7 +264,7 @@ class Extruder {
   void raise() {
     const std::size_t count = surface_.element_count();
     // Blocks of elements side by side, put together in order.
-    constexpr std::size_t block = 4096;
+    const std::size_t block = block_of(4096);
     struct Made {
       std::vector<std::uint32_t> sizes, nodes, group;
       std::vector<ElementIndex> element;
@@ -344,7 +345,7 @@ class Extruder {
   void measure() {
     if (out_.options.per != SolidOptions::Per::ply) out_.error = grouping_error(model_, on_, out_.group_of);
     const std::size_t count = out_.count();
-    constexpr std::size_t block = 2048;
+    const std::size_t block = block_of(2048);
     std::vector<double> volumes(count / block + 1, 0.0);
     std::vector<std::vector<std::uint32_t>> inverted(volumes.size());
     parallel_blocks(

@@ -38,17 +38,17 @@ std::optional<Warmth> warmth_by(const mesh::Surface& surface, const Model::Tempe
   return Warmth{factor, *tool, *bag, load.from.value_or(0.0)};
 }
 
-Warmth warmth(const Model& model, const Model::Case& one, mesh::ElementIndex element) {
+Warmth warmth(const Model& model, const Model::Case& load_case, mesh::ElementIndex element) {
   Warmth out;
-  for_each_load<Model::Temperature>(model, one, [&](const Model::Temperature& load, double factor) {
+  for_each_load<Model::Temperature>(model, load_case, [&](const Model::Temperature& load, double factor) {
     out = warmth_by(model.surface, load, factor, element).value_or(out);
   });
   return out;
 }
 
-double pressure_on(const Model& model, const Model::Case& one, mesh::ElementIndex element) {
+double pressure_on(const Model& model, const Model::Case& load_case, mesh::ElementIndex element) {
   double out = 0.0;
-  for_each_load<Model::Pressure>(model, one, [&](const Model::Pressure& load, double factor) {
+  for_each_load<Model::Pressure>(model, load_case, [&](const Model::Pressure& load, double factor) {
     std::optional<double> here;
     if (!load.along_normal)
       here = mean_at(model.surface, load, element, [&](std::size_t i) { return load.at_nodes[i]; });

@@ -19,7 +19,7 @@ std::vector<Vec3> of_surface(const std::vector<Vec3>& moved, const mesh::Surface
 
 std::string mode_name(const model::CaseFields& fields, const model::ModeField& mode, const model::Model& model) {
   const auto found = std::find_if(model.cases.begin(), model.cases.end(),
-                                  [&](const model::Model::Case& one) { return one.name == fields.name; });
+                                  [&](const model::Model::Case& load_case) { return load_case.name == fields.name; });
   const bool buckling = found != model.cases.end() && found->analysis == part::Analysis::buckling;
   return buckling
              ? fmt::format("{}: factor {:.4g}{}", fields.name, mode.value, mode.reversed ? ", reversed" : "")
@@ -27,12 +27,12 @@ std::string mode_name(const model::CaseFields& fields, const model::ModeField& m
 }
 
 /// What warms each element. Empty where nothing does.
-std::vector<std::array<float, 4>> heat_of(const review::Results& results, std::size_t one) {
+std::vector<std::array<float, 4>> heat_of(const review::Results& results, std::size_t case_index) {
   std::vector<std::array<float, 4>> out;
-  if (!model::has_load<model::Model::Temperature>(results.model, results.model.cases[one])) return out;
+  if (!model::has_load<model::Model::Temperature>(results.model, results.model.cases[case_index])) return out;
   out.resize(results.model.surface.element_count());
   for (mesh::ElementIndex e = 0; e < out.size(); ++e) {
-    const model::Warmth heat = results.recovery.warmth(one, e);
+    const model::Warmth heat = results.recovery.warmth(case_index, e);
     const auto times = [&](double kelvin) { return static_cast<float>(heat.factor * kelvin); };
     out[e] = {times(heat.tool), times(heat.bag), times(heat.from), static_cast<float>(heat.factor)};
   }
@@ -41,9 +41,9 @@ std::vector<std::array<float, 4>> heat_of(const review::Results& results, std::s
 
 PageCase page_case(const review::Results& results, std::size_t c) {
   const model::CaseFields& fields = results.fields[c];
-  const std::size_t one = results.cases[c];
-  PageCase out{fields.name, fields.sections, heat_of(results, one)};
-  for (const result::StrainChanges& of : results.recovery.changes(fields, one)) {
+  const std::size_t case_index = results.cases[c];
+  PageCase out{fields.name, fields.sections, heat_of(results, case_index)};
+  for (const result::StrainChanges& of : results.recovery.changes(fields, case_index)) {
     auto& all = out.changes.emplace_back();
     for (Eigen::Index k = 0; k < 12; ++k) all[static_cast<std::size_t>(k)] = static_cast<float>(of(k % 6, k / 6));
   }
@@ -51,7 +51,7 @@ PageCase page_case(const review::Results& results, std::size_t c) {
   for (const mesh::ElementIndex e : results.recovery.tapered()) {
     out.tapered.push_back(e);
     out.first.push_back(out.shear.size());
-    for (const result::PlyState& state : results.recovery.at(fields, one, e))
+    for (const result::PlyState& state : results.recovery.at(fields, case_index, e))
       for (const double v : state.ply_shear) out.shear.push_back(static_cast<float>(v));
   }
   return out;
@@ -94,7 +94,7 @@ PageResults page_results(const review::Results& results, std::span<const model::
   for (const model::CaseFields& fields : with_modes)
     for (const model::ModeField& mode : fields.modes)
       out.shapes.push_back({mode_name(fields, mode, results.model), true, of_surface(mode.moved, surface)});
-  for (const model::Model::Case& one : results.model.cases) out.case_names.push_back(one.name);
+  for (const model::Model::Case& load_case : results.model.cases) out.case_names.push_back(load_case.name);
   out.worst = worst_places(results, most);
   out.of_elements = results.reserves.of_elements;
   out.solids = results.model.solids != nullptr;
@@ -174,7 +174,7 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
                      {"ply", one.ply},
                      {"place", laminate::words(one.criterion, one.place)},
                      {"element", drawn_of[one.element]},
-                     {"case", results.case_names[one.one]},
+                     {"case", results.case_names[one.case_index]},
                      {"doubtful", one.doubtful}});
   }
   std::vector<float> reserve;

@@ -74,6 +74,6 @@ inline std::string length_in(const UnitSystem& units, double factor) {
 Keys keys_of(const Support& support);
 Keys keys_of(const Load& load, const std::string& path, const UnitSystem& units);
 Keys keys_of(const Mass& mass);
-Keys keys_of(const Case& one);
+Keys keys_of(const Case& load_case);
 
 }  // namespace bordado::part

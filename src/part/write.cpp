@@ -55,7 +55,7 @@ class PartWriter {
     for (const Support& support : part_.supports) section("support", support.name, keys_of(support));
     for (const Load& load : part_.loads) section("load", load.name, keys_of(load, path_, part_.units));
     for (const Mass& mass : part_.masses) section("mass", mass.name, keys_of(mass));
-    for (const Case& one : part_.cases) section("case", one.name, keys_of(one));
+    for (const Case& load_case : part_.cases) section("case", load_case.name, keys_of(load_case));
     return std::move(out_);
   }
 

@@ -146,13 +146,14 @@ Keys keys_of(const Mass& mass) {
   return acting_on(mass.on).put(per[static_cast<std::size_t>(mass.per)], mass.value);
 }
 
-Keys keys_of(const Case& one) {
+Keys keys_of(const Case& load_case) {
   Keys keys("\n");
-  keys.put("analysis", std::string(analysis_names[static_cast<std::size_t>(one.analysis)]));
-  if (!one.loads.empty()) keys.raw("loads", shares(one.loads));
-  if (!one.cases.empty()) keys.raw("cases", shares(one.cases));
-  keys.maybe("supports", one.supports);
-  if (one.analysis == Analysis::frequencies || one.analysis == Analysis::buckling) keys.put("count", one.count);
+  keys.put("analysis", std::string(analysis_names[static_cast<std::size_t>(load_case.analysis)]));
+  if (!load_case.loads.empty()) keys.raw("loads", shares(load_case.loads));
+  if (!load_case.cases.empty()) keys.raw("cases", shares(load_case.cases));
+  keys.maybe("supports", load_case.supports);
+  if (load_case.analysis == Analysis::frequencies || load_case.analysis == Analysis::buckling)
+    keys.put("count", load_case.count);
   return keys;
 }
 

@@ -1,7 +1,8 @@
 // Stress in every ply as it lies, and what fails first.
-#include "on_element.hpp"
+#include "element_judge.hpp"
 #include "steps.hpp"
 
+#include <bordado/base/work.hpp>
 #include <bordado/design.hpp>
 #include <bordado/layup/slopes.hpp>
 
@@ -22,8 +23,8 @@ struct ReadyCase {
   model::Within within;
   bool apart;  ///< temperature is held, not multiplied
 
-  ReadyCase(const model::Model& model, const model::CaseFields& of, std::size_t one)
-      : fields(of), within(model, model.cases[one]), apart(!of.held.empty()) {}
+  ReadyCase(const model::Model& model, const model::CaseFields& of, std::size_t case_index)
+      : fields(of), within(model, model.cases[case_index]), apart(!of.held.empty()) {}
 
   laminate::Deformation multiplied(ElementIndex e) const {
     laminate::Deformation out = fields.sections[e].deformation;
@@ -38,22 +39,22 @@ struct ReadyCase {
 };
 
 /// As judge_element(): stresses as solids have them. The plane through all strains tells of faces.
-template <class Judged, class With>
-void judge_solids(Judged& on, const ReadyCase& ready, ElementIndex e, With with) {
+template <class With>
+void judge_solids(ElementJudge& on, const ReadyCase& ready, ElementIndex e, With with) {
   const auto& piece = on.pieces.front();
   const auto& judge = on.judges.front();
-  laminate::Straining straining;
-  straining.deformation = ready.multiplied(e);
-  straining.pressure = ready.within.pressure(e);
-  straining.curved = on.recovery.curved_of(e);
+  laminate::SectionLoad section_load;
+  section_load.deformation = ready.multiplied(e);
+  section_load.pressure = ready.within.pressure(e);
+  section_load.curved = on.known.curved_of(e);
   const bool warm = ready.within.warm();
   const model::Warmth heat = warm ? ready.within.heat(e) : model::Warmth{};
-  on.more.clear(), on.held.clear(), on.shear.clear();
+  on.added.clear(), on.held.clear(), on.shear.clear();
   for (std::size_t i = 0; i < piece.layers.size(); ++i)
     for (int k = 0; k < 3; ++k) {
-      const Vector3 of_plane = judge.ply_stress(straining.deformation, i, k);
+      const Vector3 of_plane = judge.ply_stress(section_load.deformation, i, k);
       if (on.within[i].solid == model::InSolid::none) {  // no room, no stress
-        on.more.push_back(-of_plane);
+        on.added.push_back(-of_plane);
         on.shear.push_back(Vector2::Zero());
         if (ready.apart) on.held.push_back(Vector3::Zero());
         continue;
@@ -67,23 +68,22 @@ void judge_solids(Judged& on, const ReadyCase& ready, ElementIndex e, With with)
       } else {
         stress = on.stress_of(i, k, whole, warm ? &heat : nullptr);
       }
-      on.more.push_back(stress.plane - of_plane);
+      on.added.push_back(stress.plane - of_plane);
       on.shear.push_back(stress.shear);
     }
-  straining.more = on.more;
-  straining.shear = on.shear;
+  section_load.added = on.added;
+  section_load.shear = on.shear;
   if (ready.apart) {
-    straining.held = on.held;
-    straining.held_curvature = ready.fields.held[e].deformation.curvature;
+    section_load.held = on.held;
+    section_load.held_curvature = ready.fields.held[e].deformation.curvature;
   }
-  with(piece, judge, straining);
+  with(piece, judge, section_load);
 }
 
 /// Of what a case does: all of it, or what is multiplied, or what is held.
 enum class Part { whole, multiplied, held };
 
-template <class Judged>
-StrainChanges changes_on(Judged& on, const ReadyCase& ready, ElementIndex e, const Vector2& Q, Part of) {
+StrainChanges changes_on(ElementJudge& on, const ReadyCase& ready, ElementIndex e, const Vector2& Q, Part of) {
   const bool heated = ready.within.warm() && (of != Part::multiplied || !ready.apart);
   return on.changes(e, Q, [&](ElementIndex other) {
     const laminate::Deformation deformed = of == Part::whole  ? ready.fields.sections[other].deformation
@@ -95,52 +95,52 @@ StrainChanges changes_on(Judged& on, const ReadyCase& ready, ElementIndex e, con
   });
 }
 
-/// Calls with(piece, judge, straining) for what lies on an element, in a case.
-template <class Judged, class With>
-void judge_element(Judged& on, const ReadyCase& ready, ElementIndex e, With with) {
+/// Calls with(piece, judge, section_load) for what lies on an element, in a case.
+template <class With>
+void judge_element(ElementJudge& on, const ReadyCase& ready, ElementIndex e, With with) {
   on.turn_to(e);
   if (on.direct(ready.fields)) return judge_solids(on, ready, e, with);
   for (std::size_t p = 0; p < on.pieces.size(); ++p) {
     const auto& piece = on.pieces[p];
-    laminate::Straining straining;
+    laminate::SectionLoad section_load;
     const bool warm = ready.within.warm();
     const model::Warmth heat = warm ? ready.within.heat(e) : model::Warmth{};
-    straining.deformation = on.of_piece(piece, e, ready.multiplied(e), warm && !ready.apart ? &heat : nullptr);
-    straining.Q = ready.shear(e);
-    straining.pressure = ready.within.pressure(e);
-    straining.curved = on.recovery.curved_of(e);
+    section_load.deformation = on.of_piece(piece, e, ready.multiplied(e), warm && !ready.apart ? &heat : nullptr);
+    section_load.Q = ready.shear(e);
+    section_load.pressure = ready.within.pressure(e);
+    section_load.curved = on.known.curved_of(e);
     if (warm) {
-      on.expansion(piece, heat, on.more);
+      on.expansion(piece, heat, on.added);
       if (ready.apart) {
         // What the free expansion leaves of the strain that temperature alone brings about is held.
         const laminate::Deformation held = on.of_piece(piece, e, ready.fields.held[e].deformation, &heat);
-        on.held = on.more;
+        on.held = on.added;
         for (std::size_t i = 0; i < on.held.size(); ++i)
           on.held[i] += on.judges[p].ply_stress(held, i / 3, static_cast<int>(i % 3));
-        straining.held = on.held;
-        straining.held_curvature = held.curvature;
-        straining.held_Q = ready.fields.held[e].Q;
+        section_load.held = on.held;
+        section_load.held_curvature = held.curvature;
+        section_load.held_Q = ready.fields.held[e].Q;
       } else {
-        straining.more = on.more;
+        section_load.added = on.added;
       }
     }
     on.shear.clear(), on.held_shear.clear();
     if (on.wants_shear && !on.crossed && ready.fields.shear) {
-      shear_between(piece.layers, piece.z0, changes_on(on, ready, e, straining.Q, Part::multiplied), on.shear);
-      straining.Q = Vector2::Zero();
+      shear_between(piece.layers, piece.z0, changes_on(on, ready, e, section_load.Q, Part::multiplied), on.shear);
+      section_load.Q = Vector2::Zero();
       if (ready.apart) {
-        shear_between(piece.layers, piece.z0, changes_on(on, ready, e, straining.held_Q, Part::held), on.held_shear);
-        straining.held_Q = Vector2::Zero();
+        shear_between(piece.layers, piece.z0, changes_on(on, ready, e, section_load.held_Q, Part::held), on.held_shear);
+        section_load.held_Q = Vector2::Zero();
       }
     }
-    if (const auto* const slopes = on.slopes_at(e)) on.taper(piece, *slopes, straining.deformation);
-    straining.shear = on.shear;
-    straining.held_shear = on.held_shear;
-    with(piece, on.judges[p], straining);
+    if (const auto* const slopes = on.slopes_at(e)) on.taper(piece, *slopes, section_load.deformation);
+    section_load.shear = on.shear;
+    section_load.held_shear = on.held_shear;
+    with(piece, on.judges[p], section_load);
   }
 }
 
-Critical critical(const laminate::Failing& failing, const Piece& piece, ElementIndex e, std::size_t one,
+Critical critical(const laminate::Failing& failing, const Piece& piece, ElementIndex e, std::size_t case_index,
                   bool doubtful) {
   return {failing.factor,
           failing.mode,
@@ -150,7 +150,7 @@ Critical critical(const laminate::Failing& failing, const Piece& piece, ElementI
           doubtful,
           piece.laid[failing.layer].ply,
           e,
-          one};
+          case_index};
 }
 
 void keep_worse(Critical& worst, const Critical& one) {
@@ -204,144 +204,147 @@ std::vector<Vec3> curvatures(const mesh::Surface& surface, const mesh::Geometry&
 
 }  // namespace
 
-Recovery::Recovery(const Design& design, const model::Model& model, std::vector<laminate::Criterion> criteria)
-    : design_(design),
-      model_(model),
-      criteria_(std::move(criteria)),
-      doubtful_(beside_steps(design)),
-      slopes_(layup::layer_slopes(design, design.sections.references)),
-      across_(layup::across_edges(design)),
-      at_nodes_(mesh::elements_at_nodes(design.surface)) {
+Recovery::Recovery(const model::Model& model, std::vector<laminate::Criterion> criteria) {
+  const Design& design = *model.design;
+  const auto known = std::make_shared<Known>(Known{
+      design, model, std::move(criteria), beside_steps(design), layup::layer_slopes(design, design.sections.references),
+      layup::across_edges(design), mesh::elements_at_nodes(design.surface)});
   const bool cores = std::any_of(design.part.materials.begin(), design.part.materials.end(),
                                  [](const material::Material& m) { return material::is_core(m.kind); });
-  if (cores && std::find(criteria_.begin(), criteria_.end(), laminate::Criterion::core_crushing) != criteria_.end())
-    curved_ = curvatures(design.surface, design.geometry, design.sections.references);
+  if (cores && std::find(known->criteria.begin(), known->criteria.end(), laminate::Criterion::core_crushing) !=
+                   known->criteria.end())
+    known->curved = curvatures(design.surface, design.geometry, design.sections.references);
+  known_ = known;
   if (!model.solids) {
     // Where little is left of a layer that runs out steeply, what lies on both sides of it bends by itself: solids have
     // two thirds of the shear there, and less.
     layup::LayersOn on(design);
-    for (const auto& [e, slopes] : slopes_) {
+    for (const auto& [e, slopes] : known->slopes) {
       const auto laid = on(e);
       double h = 0.0;
       for (const layup::LaidLayer& layer : laid) h += layer.thickness;
       for (std::size_t k = 0; k < laid.size(); ++k)
         if (slopes[k].norm() > 0.05 && 2.0 * laid[k].thickness < h) {
-          doubtful_.resize(design.surface.element_count(), 0);
-          doubtful_[e] = 1;
+          known->doubtful.resize(design.surface.element_count(), 0);
+          known->doubtful[e] = 1;
         }
     }
     return;
   }
-  first_solid_ = first_solids(model);
-  if (doubtful_.empty()) return;
+  known->first_solid = first_solids(model);
+  if (known->doubtful.empty()) return;
   layup::LayersOn layers_on(design);
-  for (ElementIndex e = 0; e < doubtful_.size(); ++e) {
-    if (!doubtful_[e]) continue;
+  for (ElementIndex e = 0; e < known->doubtful.size(); ++e) {
+    if (!known->doubtful[e]) continue;
     double h = 0.0;
     for (const layup::LaidLayer& layer : layers_on(e)) h += layer.thickness;
-    if (std::sqrt(design.geometry.areas[e]) <= 0.5 * h) doubtful_[e] = 0;
+    if (std::sqrt(design.geometry.areas[e]) <= 0.5 * h) known->doubtful[e] = 0;
   }
 }
+
+bool Recovery::doubtful(ElementIndex element) const { return known_->is_doubtful(element); }
+Vec3 Recovery::curved_of(ElementIndex element) const { return known_->curved_of(element); }
+std::span<const laminate::Criterion> Recovery::criteria() const { return known_->criteria; }
 
 namespace {
 
 /// Every layer of an element at its three places.
-template <class Judged>
-std::vector<PlyState> states_on(Judged& on, const ReadyCase& ready, ElementIndex e) {
+std::vector<PlyState> states_on(ElementJudge& on, const ReadyCase& ready, ElementIndex e) {
   const model::CaseFields& fields = ready.fields;
   on.wants_shear = true;
   std::vector<PlyState> out;
-  judge_element(on, ready, e, [&](const Piece& piece, const laminate::Judge&, const laminate::Straining& straining) {
-    if (on.direct(fields)) {
-      for (std::size_t i = 0; i < 3 * piece.layers.size(); ++i) {
-        PlyState state;
-        const std::size_t l = i / 3;
-        const auto k = static_cast<int>(i % 3);
-        state.ply = piece.laid[l].ply;
-        state.layer = l;
-        state.place = static_cast<std::uint8_t>(k);
-        state.z = piece.laid[l].bottom + 0.5 * k * piece.layers[l].thickness;
-        state.strain = state.ply_strain = state.stress = state.ply_stress = state.ply_held = Vector3::Zero();
-        state.ply_shear = Vector2::Zero();
-        if (on.within[l].solid != model::InSolid::none) {
-          const material::Vector6 strain = on.strain_of(l, k, fields.solids);
-          const material::Vector6 seen = model::turned(strain, piece.layers[l].angle);
-          const model::Warmth heat = ready.within.heat(e);
-          const SolidStress stress = on.stress_of(l, k, strain, ready.within.warm() ? &heat : nullptr);
-          state.strain = {strain[0], strain[1], strain[5]};
-          state.ply_strain = {seen[0], seen[1], seen[5]};
-          state.ply_stress = stress.plane;
-          state.ply_shear = stress.shear;
-          state.ply_through = stress.through;
-          state.stress = laminate::strains_to(piece.layers[l].angle).transpose() * stress.plane;
-          if (!straining.held.empty()) state.ply_held = straining.held[i];
+  judge_element(
+      on, ready, e, [&](const Piece& piece, const laminate::Judge&, const laminate::SectionLoad& section_load) {
+        if (on.direct(fields)) {
+          for (std::size_t i = 0; i < 3 * piece.layers.size(); ++i) {
+            PlyState state;
+            const std::size_t l = i / 3;
+            const auto k = static_cast<int>(i % 3);
+            state.ply = piece.laid[l].ply;
+            state.layer = l;
+            state.place = static_cast<std::uint8_t>(k);
+            state.z = piece.laid[l].bottom + 0.5 * k * piece.layers[l].thickness;
+            state.strain = state.ply_strain = state.stress = state.ply_stress = state.ply_held = Vector3::Zero();
+            state.ply_shear = Vector2::Zero();
+            if (on.within[l].solid != model::InSolid::none) {
+              const material::Vector6 strain = on.strain_of(l, k, fields.solids);
+              const material::Vector6 seen = model::turned(strain, piece.layers[l].angle);
+              const model::Warmth heat = ready.within.heat(e);
+              const SolidStress stress = on.stress_of(l, k, strain, ready.within.warm() ? &heat : nullptr);
+              state.strain = {strain[0], strain[1], strain[5]};
+              state.ply_strain = {seen[0], seen[1], seen[5]};
+              state.ply_stress = stress.plane;
+              state.ply_shear = stress.shear;
+              state.ply_through = stress.through;
+              state.stress = laminate::strains_to(piece.layers[l].angle).transpose() * stress.plane;
+              if (!section_load.held.empty()) state.ply_held = section_load.held[i];
+            }
+            out.push_back(state);
+          }
+          return;
         }
-        out.push_back(state);
-      }
-      return;
-    }
-    laminate::Deformation whole = straining.deformation;
-    if (ready.apart) {
-      const model::Warmth heat = ready.within.heat(e);
-      const laminate::Deformation held =
-          on.of_piece(piece, e, fields.held[e].deformation, ready.within.warm() ? &heat : nullptr);
-      whole.strain += held.strain, whole.curvature += held.curvature;
-    }
-    laminate::Load load;
-    load.Q = straining.Q + straining.held_Q;
-    const auto states = laminate::layer_states(piece.layers, piece.z0, whole, load);
-    for (std::size_t i = 0; i < states.size(); ++i) {
-      const laminate::LayerState& s = states[i];
-      PlyState state;
-      state.ply = piece.laid[s.layer].ply;
-      state.layer = s.layer;
-      state.place = static_cast<std::uint8_t>(i % 3);
-      state.piece = piece.number;
-      state.z = s.z;
-      state.strain = s.strain, state.ply_strain = s.ply_strain;
-      state.ply_stress = s.ply_stress;
-      if (ready.within.warm()) state.ply_stress += on.more[i];
-      state.stress = laminate::strains_to(piece.layers[s.layer].angle).transpose() * state.ply_stress;
-      state.ply_held = straining.held.empty() ? Vector3(Vector3::Zero()) : straining.held[i];
-      state.ply_shear = s.ply_shear;
-      if (!straining.shear.empty()) state.ply_shear += straining.shear[i];
-      if (!straining.held_shear.empty()) state.ply_shear += straining.held_shear[i];
-      out.push_back(state);
-    }
-  });
+        laminate::Deformation whole = section_load.deformation;
+        if (ready.apart) {
+          const model::Warmth heat = ready.within.heat(e);
+          const laminate::Deformation held =
+              on.of_piece(piece, e, fields.held[e].deformation, ready.within.warm() ? &heat : nullptr);
+          whole.strain += held.strain, whole.curvature += held.curvature;
+        }
+        laminate::Load load;
+        load.Q = section_load.Q + section_load.held_Q;
+        const auto states = laminate::layer_states(piece.layers, piece.z0, whole, load);
+        for (std::size_t i = 0; i < states.size(); ++i) {
+          const laminate::LayerState& s = states[i];
+          PlyState state;
+          state.ply = piece.laid[s.layer].ply;
+          state.layer = s.layer;
+          state.place = static_cast<std::uint8_t>(i % 3);
+          state.piece = piece.number;
+          state.z = s.z;
+          state.strain = s.strain, state.ply_strain = s.ply_strain;
+          state.ply_stress = s.ply_stress;
+          if (ready.within.warm()) state.ply_stress += on.added[i];
+          state.stress = laminate::strains_to(piece.layers[s.layer].angle).transpose() * state.ply_stress;
+          state.ply_held = section_load.held.empty() ? Vector3(Vector3::Zero()) : section_load.held[i];
+          state.ply_shear = s.ply_shear;
+          if (!section_load.shear.empty()) state.ply_shear += section_load.shear[i];
+          if (!section_load.held_shear.empty()) state.ply_shear += section_load.held_shear[i];
+          out.push_back(state);
+        }
+      });
   return out;
 }
 
 }  // namespace
 
-std::vector<PlyState> Recovery::at(const model::CaseFields& fields, std::size_t one, ElementIndex e) const {
-  const ReadyCase ready(model_, fields, one);
-  Judged on(*this);
+std::vector<PlyState> Recovery::at(const model::CaseFields& fields, std::size_t case_index, ElementIndex e) const {
+  const ReadyCase ready(known_->model, fields, case_index);
+  ElementJudge on(*known_);
   return states_on(on, ready, e);
 }
 
-std::vector<Critical> Recovery::failing(const model::CaseFields& fields, std::size_t one, ElementIndex e) const {
-  const ReadyCase ready(model_, fields, one);
-  Judged on(*this);
+std::vector<Critical> Recovery::failing(const model::CaseFields& fields, std::size_t case_index, ElementIndex e) const {
+  const ReadyCase ready(known_->model, fields, case_index);
+  ElementJudge on(*known_);
   std::vector<Critical> out;
   judge_element(on, ready, e,
-                [&](const Piece& piece, const laminate::Judge& judge, const laminate::Straining& straining) {
-                  for (const laminate::Failing& failing : judge.all(straining))
-                    out.push_back(critical(failing, piece, e, one, doubtful(e)));
+                [&](const Piece& piece, const laminate::Judge& judge, const laminate::SectionLoad& section_load) {
+                  for (const laminate::Failing& failing : judge.all(section_load))
+                    out.push_back(critical(failing, piece, e, case_index, doubtful(e)));
                 });
   std::stable_sort(out.begin(), out.end(), [](const Critical& a, const Critical& b) { return a.factor < b.factor; });
   return out;
 }
 
-model::Warmth Recovery::warmth(std::size_t one, ElementIndex e) const {
-  return model::Within(model_, model_.cases[one]).heat(e);
+model::Warmth Recovery::warmth(std::size_t case_index, ElementIndex e) const {
+  return model::Within(known_->model, known_->model.cases[case_index]).heat(e);
 }
 
-std::vector<StrainChanges> Recovery::changes(const model::CaseFields& fields, std::size_t one) const {
-  const ReadyCase ready(model_, fields, one);
+std::vector<StrainChanges> Recovery::changes(const model::CaseFields& fields, std::size_t case_index) const {
+  const ReadyCase ready(known_->model, fields, case_index);
   std::vector<StrainChanges> out(fields.sections.size(), StrainChanges::Zero());
   parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
-    Judged on(*this);
+    ElementJudge on(*known_);
     for (std::size_t i = begin; i < end; ++i) {
       const auto e = static_cast<ElementIndex>(i);
       on.turn_to(e);
@@ -353,18 +356,19 @@ std::vector<StrainChanges> Recovery::changes(const model::CaseFields& fields, st
 
 std::vector<ElementIndex> Recovery::tapered() const {
   std::vector<ElementIndex> out;
-  for (const auto& [e, slopes] : slopes_) out.push_back(e);
+  for (const auto& [e, slopes] : known_->slopes) out.push_back(e);
   std::sort(out.begin(), out.end());
   return out;
 }
 
-double Recovery::warmed(std::size_t one, ElementIndex e) const {
-  const model::Within within(model_, model_.cases[one]);
+double Recovery::warmed(std::size_t case_index, ElementIndex e) const {
+  const model::Within within(known_->model, known_->model.cases[case_index]);
   if (!within.warm()) return 0.0;
   const model::Warmth heat = within.heat(e);
   double least = std::numeric_limits<double>::infinity(), most = -least;
-  for (const section::LaidLayer& layer : design_.sections.layers_of(design_.sections.section_of[e])) {
-    const material::Material& material = section::material_of(design_.part, design_.sections, layer.material);
+  for (const section::LaidLayer& layer : known_->design.sections.layers_of(known_->design.sections.section_of[e])) {
+    const material::Material& material =
+        section::material_of(known_->design.part, known_->design.sections, layer.material);
     for (const double share : {0.0, 1.0}) {
       const double above = heat.above(material, share);
       least = std::min(least, above), most = std::max(most, above);
@@ -374,11 +378,11 @@ double Recovery::warmed(std::size_t one, ElementIndex e) const {
                                                                           : std::numeric_limits<double>::quiet_NaN();
 }
 
-std::vector<laminate::Resultants> Recovery::carried(const model::CaseFields& fields, std::size_t one) const {
-  const model::Within within(model_, model_.cases[one]);
+std::vector<laminate::Resultants> Recovery::carried(const model::CaseFields& fields, std::size_t case_index) const {
+  const model::Within within(known_->model, known_->model.cases[case_index]);
   std::vector<laminate::Resultants> out(fields.sections.size());
   parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
-    SectionForces forces(design_.part, design_.sections);
+    SectionForces forces(known_->design.part, known_->design.sections);
     for (auto e = static_cast<ElementIndex>(begin); e < end; ++e) {
       const model::Warmth heat = within.heat(e);
       const Carried all = forces(e, fields.sections[e].deformation, within.warm() ? &heat : nullptr);
@@ -387,9 +391,9 @@ std::vector<laminate::Resultants> Recovery::carried(const model::CaseFields& fie
   });
   if (!fields.solids.empty()) {
     // Sums of stress, which is straight over each layer.
-    const ReadyCase ready(model_, fields, one);
+    const ReadyCase ready(known_->model, fields, case_index);
     parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
-      Judged on(*this);
+      ElementJudge on(*known_);
       for (std::size_t i = begin; i < end; ++i) {
         on.turn_to(static_cast<ElementIndex>(i));
         if (!on.direct(fields)) continue;
@@ -451,20 +455,20 @@ class Keeping : public laminate::Judge::Watch {
 
 Reserves Recovery::reserves(std::span<const model::CaseFields> fields, std::span<const std::size_t> cases,
                             const Progress& progress) const {
-  const std::size_t count = design_.surface.element_count();
+  const std::size_t count = known_->design.surface.element_count();
   std::vector<ReadyCase> ready;
-  for (std::size_t c = 0; c < fields.size(); ++c) ready.emplace_back(model_, fields[c], cases[c]);
+  for (std::size_t c = 0; c < fields.size(); ++c) ready.emplace_back(known_->model, fields[c], cases[c]);
   Reserves out;
   out.of_elements.resize(count);
   const auto fresh = [&](Reserves& r) {
-    r.of_plies = List<part::PlyId, Critical>(design_.part.plies.size());
-    r.of_plies_doubtful = List<part::PlyId, Critical>(design_.part.plies.size());
+    r.of_plies = List<part::PlyId, Critical>(known_->design.part.plies.size());
+    r.of_plies_doubtful = List<part::PlyId, Critical>(known_->design.part.plies.size());
     r.of_cases.resize(fields.size());
     r.of_cases_doubtful.resize(fields.size());
   };
   fresh(out);
   // Blocks are judged in parallel and gathered in their order.
-  constexpr std::size_t block = 2048;
+  const std::size_t block = block_of(2048);
   std::vector<Reserves> parts((count + block - 1) / block);
   std::mutex telling;
   std::size_t done = 0;
@@ -473,16 +477,17 @@ Reserves Recovery::reserves(std::span<const model::CaseFields> fields, std::span
       [&](std::size_t begin, std::size_t end) {
         Reserves& own = parts[begin / block];
         fresh(own);
-        Judged on(*this);
+        ElementJudge on(*known_);
         Keeping keeping(own, cases);
         for (std::size_t i = begin; i < end; ++i) {
           const auto e = static_cast<ElementIndex>(i);
           for (std::size_t c = 0; c < ready.size(); ++c)
-            judge_element(on, ready[c], e,
-                          [&](const Piece& piece, const laminate::Judge& judge, const laminate::Straining& straining) {
-                            keeping.turn_to(piece, e, c, doubtful(e), out.of_elements[e]);
-                            judge.each(straining, keeping);
-                          });
+            judge_element(
+                on, ready[c], e,
+                [&](const Piece& piece, const laminate::Judge& judge, const laminate::SectionLoad& section_load) {
+                  keeping.turn_to(piece, e, c, doubtful(e), out.of_elements[e]);
+                  judge.each(section_load, keeping);
+                });
         }
         if (!progress) return;
         const std::lock_guard lock(telling);
@@ -505,7 +510,8 @@ Reserves Recovery::reserves(std::span<const model::CaseFields> fields, std::span
       keep_worse(out.of_cases_doubtful[c], own.of_cases_doubtful[c]);
     }
   }
-  out.doubtful = static_cast<std::size_t>(std::count(doubtful_.begin(), doubtful_.end(), std::uint8_t{1}));
+  out.doubtful =
+      static_cast<std::size_t>(std::count(known_->doubtful.begin(), known_->doubtful.end(), std::uint8_t{1}));
   return out;
 }
 

@@ -354,10 +354,10 @@ GivenSections read_sections(const Design& design, const std::string& path) {
 }
 
 model::CaseFields with_temperature(GivenSections given, const Design& design, const model::Model& model,
-                                   std::size_t one) {
+                                   std::size_t case_index) {
   model::CaseFields out = std::move(given.fields);
   out.shear = given.shear;
-  const model::Within within(model, model.cases[one]);
+  const model::Within within(model, model.cases[case_index]);
   if (!within.warm()) return out;
   SectionForces forces(design.part, design.sections);
   out.held.resize(out.sections.size());

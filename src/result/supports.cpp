@@ -14,10 +14,10 @@ namespace {
 /// Moments that sections bring to held nodes: where the rotation of a shell is held, forces on its nodes do not tell them.
 class Couples {
  public:
-  Couples(const model::Model& model, const model::Model::Case& one, const model::CaseFields& fields)
+  Couples(const model::Model& model, const model::Model::Case& load_case, const model::CaseFields& fields)
       : model_(model),
         fields_(fields),
-        within_(model, one),
+        within_(model, load_case),
         at_nodes_(mesh::elements_at_nodes(model.surface)),
         forces_(model.design->part, model.design->sections),
         changing_(model.surface, model.design->geometry, model.design->sections.references, model.design->layup,
@@ -82,30 +82,31 @@ struct Holder {
 
 }  // namespace
 
-std::vector<SupportForce> forces_of_supports(const model::Model& model, const model::Model::Case& one,
+std::vector<SupportForce> forces_of_supports(const model::Model& model, const model::Model::Case& load_case,
                                              const model::CaseFields& fields, const Vec3& reaction) {
   std::vector<SupportForce> out;
   std::vector<Holder> holders;
-  for (const std::size_t i : one.supports) {
+  for (const std::size_t i : load_case.supports) {
     const model::Model::Support& support = model.supports[i];
     out.push_back({support.name, false, Vec3::Zero(), {}});
     holders.push_back({&support.nodes, support.held, support.axes});
   }
   for (std::size_t i = 0; i < model.loads.size(); ++i)
-    if (const auto* const moved = std::get_if<model::Model::Displacement>(&model.loads[i].what); moved && one.acts(i)) {
+    if (const auto* const moved = std::get_if<model::Model::Displacement>(&model.loads[i].what);
+        moved && load_case.acts(i)) {
       out.push_back({model.loads[i].name, true, Vec3::Zero(), {}});
       std::uint8_t held = 0;
       for (std::size_t k = 0; k < 6; ++k)
         if (moved->by[k]) held = static_cast<std::uint8_t>(held | 1u << k);
       holders.push_back({&moved->nodes, held, {}});
     }
-  const bool alone = out.size() == 1 && one.beds.empty(), small = one.analysis == part::Analysis::linear;
+  const bool alone = out.size() == 1 && load_case.beds.empty(), small = load_case.analysis == part::Analysis::linear;
   if (alone) {
     out.front().force = reaction;
     if (small) {
       Vec3 moment = Vec3::Zero();
       for (std::size_t i = 0; i < model.loads.size(); ++i)
-        if (one.acts(i)) moment -= one.factors[i] * model::total(model, model.loads[i]).moment;
+        if (load_case.acts(i)) moment -= load_case.factors[i] * model::total(model, model.loads[i]).moment;
       out.front().moment = moment;
     }
     return out;
@@ -114,7 +115,7 @@ std::vector<SupportForce> forces_of_supports(const model::Model& model, const mo
   std::vector<std::uint8_t> told(fields.reactions.size(), 0);
   // Of solids the nodes of each column tell all; of shells, where rotations are held, the sections.
   std::optional<Couples> couples;
-  if (small && !model.solids && !fields.sections.empty()) couples.emplace(model, one, fields);
+  if (small && !model.solids && !fields.sections.empty()) couples.emplace(model, load_case, fields);
   for (std::size_t k = 0; k < out.size(); ++k) {
     const Holder& holder = holders[k];
     Vec3 moment = Vec3::Zero();

@@ -1,5 +1,6 @@
 #include "edge_checks.hpp"
 
+#include <bordado/base/work.hpp>
 #include <bordado/mesh/locate.hpp>
 #include <bordado/review/check.hpp>
 
@@ -283,7 +284,7 @@ class EdgeChecker {
       std::size_t count = 0;
       double area = 0.0;
     };
-    constexpr std::size_t block = 8192;
+    const std::size_t block = block_of(8192);
     const std::size_t count = design_.surface.element_count();
     std::vector<Worst> of_block((count + block - 1) / block);
     parallel_blocks(

@@ -105,8 +105,9 @@ std::vector<mesh::Array> arrays(const Results& results, const Written& written) 
     return critical(e).any() ? static_cast<double>(critical(e).criterion) + 1.0 : none;
   });
   of_elements("critical ply", [&](ElementIndex e) { return critical(e).any() ? index(critical(e).ply) + 1.0 : none; });
-  of_elements("critical case",
-              [&](ElementIndex e) { return critical(e).any() ? static_cast<double>(critical(e).one) + 1.0 : none; });
+  of_elements("critical case", [&](ElementIndex e) {
+    return critical(e).any() ? static_cast<double>(critical(e).case_index) + 1.0 : none;
+  });
   of_elements("beside a step", [&](ElementIndex e) { return results.recovery.doubtful(e) ? 1.0 : 0.0; });
   const bool several = results.fields.size() > 1;
   for (const model::CaseFields& fields : results.fields) {

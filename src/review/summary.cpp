@@ -31,9 +31,10 @@ SummaryTable static_cases(const Results& results) {
   for (std::size_t c = 0; c < results.fields.size(); ++c) {
     double most = 0.0;
     for (const Vec3& v : results.fields[c].displacements) most = std::max(most, v.norm());
-    const model::Model::Case& one = results.model.cases[results.cases[c]];
+    const model::Model::Case& load_case = results.model.cases[results.cases[c]];
     const Critical& least = results.reserves.of_cases[c];
-    std::vector<std::string> row = {one.name, vector_text(model::total(results.model, one).force), rounded_text(most)};
+    std::vector<std::string> row = {load_case.name, vector_text(model::total(results.model, load_case).force),
+                                    rounded_text(most)};
     if (least.any())
       row.insert(row.end(), {rounded_text(least.factor), std::string(laminate::words(least.mode)),
                              results.design.part.plies[least.ply].id,
@@ -49,7 +50,7 @@ SummaryTable mode_table(const Results& results, std::span<const model::CaseField
   SummaryTable out{"Frequencies and buckling", {"case", "kind", "values"}, {}};
   for (const model::CaseFields& fields : modes) {
     const auto found = std::find_if(results.model.cases.begin(), results.model.cases.end(),
-                                    [&](const model::Model::Case& one) { return one.name == fields.name; });
+                                    [&](const model::Model::Case& load_case) { return load_case.name == fields.name; });
     const bool buckling = found != results.model.cases.end() && found->analysis == part::Analysis::buckling;
     std::string values;
     std::size_t told = 0;
@@ -86,7 +87,7 @@ SummaryTable least_by(const Results& results, std::string_view title, std::strin
       out.rows.push_back({row.name, rounded_text(one.factor), std::string(laminate::words(one.mode)),
                           std::string(laminate::name_of(one.criterion)), results.design.part.plies[one.ply].id,
                           std::to_string(results.design.surface.element_ids[one.element]),
-                          results.model.cases[one.one].name, beside});
+                          results.model.cases[one.case_index].name, beside});
     else
       out.rows.push_back({row.name, "", row.doubtful.any() ? "beside steps only" : "not judged, or nothing fails", "",
                           "", "", "", beside});

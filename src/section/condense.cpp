@@ -457,7 +457,7 @@ class Condenser {
         masses_.push_back(laminate::areal_mass(layers));
       }
     }
-    constexpr std::size_t block = 8192;
+    const std::size_t block = block_of(8192);
     std::vector<Sums> sums((count + block - 1) / block);
     parallel_blocks(
         count,

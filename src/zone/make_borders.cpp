@@ -110,7 +110,7 @@ class Borders : Tracing {
         (inside(mixed(in, out, 0.5 * (low + high))) ? low : high) = 0.5 * (low + high);
       return mixed(in, out, 0.5 * (low + high)).point;
     };
-    constexpr std::size_t block = 8192;
+    const std::size_t block = block_of(8192);
     std::vector<std::vector<Border::Piece>> of_block((surface.element_count() + block - 1) / block);
     std::vector<std::vector<std::pair<mesh::ElementIndex, double>>> shares_of_block(of_block.size());
     std::vector<std::uint8_t> which(surface.element_count(), 0);  // corners inside, as bits

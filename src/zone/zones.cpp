@@ -176,7 +176,7 @@ class Resolver {
       std::size_t count = 0;
       double elements = 0.0, exact = 0.0;
     };
-    constexpr std::size_t block = 128;  // runs
+    const std::size_t block = block_of(128);  // runs
     std::vector<Sum> sums((runs_.size() + block - 1) / block);
     parallel_blocks(
         runs_.size(),
@@ -487,7 +487,7 @@ class Resolver {
   /// Areas of a zone: of its elements, and of its shape, by the part of each element that it covers.
   template <class Part>
   void measure(ZoneId id, Part part_of) {
-    constexpr std::size_t block = 8192;
+    const std::size_t block = block_of(8192);
     std::vector<std::array<double, 2>> sums((count_ + block - 1) / block, {0.0, 0.0});
     parallel_blocks(
         count_,

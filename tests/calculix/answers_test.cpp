@@ -161,7 +161,7 @@ TEST_CASE("section forces of anyone: a table or a VTU file is judged like an ans
   const auto& fields = given.fields;
   CHECK((fields.sections[0].deformation.strain - d.strain).norm() < 1e-9 * d.strain.norm());
   const Criterion criteria[] = {Criterion::tsai_wu};
-  const result::Recovery recovery(design, model, {criteria, criteria + 1});
+  const result::Recovery recovery(model, {criteria, criteria + 1});
   const material::Material* known = nullptr;
   for (const auto& m : design.part.materials)
     if (m.name == "known") known = &m;

@@ -7,6 +7,8 @@
 #include <nlohmann/json.hpp>
 
 #include <filesystem>
+#include <utility>
+#include <vector>
 
 namespace of_cli_records {
 
@@ -157,6 +159,19 @@ TEST_CASE("a record comes back as it was, and one that is spoilt is none") {
   for (std::size_t at = 0; at + 2 < text.size(); at += 3) {
     folder.write("p-inp-run.json", text.substr(0, at));
     CHECK(!deck::read_record(deck));
+  }
+  // Nor is one that holds what no run was made with.
+  for (const auto& [from, to] : std::vector<std::pair<std::string, std::string>>{
+           {"\"most\": 12", "\"most\": 0"},
+           {"\"most\": 3", "\"most\": 100000"},
+           {"\"most\": 3", "\"most\": -3"},
+           {"\"angle_tolerance_deg\": 0.3", "\"angle_tolerance_deg\": 1e9"},
+           {"\"thickness_tolerance\": 0.0", "\"thickness_tolerance\": -0.0"}}) {
+    std::string spoilt = text;
+    REQUIRE(spoilt.find(from) != std::string::npos);
+    spoilt.replace(spoilt.find(from), from.size(), to);
+    folder.write("p-inp-run.json", spoilt);
+    CHECK_MESSAGE(!deck::read_record(deck), to);
   }
   CHECK(!deck::read_record(folder / "q.inp"));
 }

@@ -23,9 +23,9 @@ thickness = "6 mm"
 )";
 
 /// Displacement of every node of the solids.
-std::vector<Vec3> moved(const Cases& solved, std::size_t one = 0) {
+std::vector<Vec3> moved(const Cases& solved, std::size_t case_index = 0) {
   std::vector<Vec3> out(solved.model.solids->points.size(), Vec3::Zero());
-  for (const auto& row : solved.answers[one].displacements)
+  for (const auto& row : solved.answers[case_index].displacements)
     if (row.id <= static_cast<std::int64_t>(out.size())) out[static_cast<std::size_t>(row.id - 1)] = row.value;
   return out;
 }

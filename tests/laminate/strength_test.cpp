@@ -151,7 +151,7 @@ TEST_CASE("a sandwich: core shear, crushing, wrinkling and dimpling of its faces
   // that bends away from it, pushed the lower one. The core holds Zc = 2.
   const Criterion crushing[] = {Criterion::core_crushing};
   const Judge judge(made.stack.layers, made.stack.materials, made.stack.z0, crushing);
-  Straining curved;
+  SectionLoad curved;
   for (const double pull : {1.0, -1.0}) {
     Load load;
     load.N = {pull, 0.0, 0.0};
@@ -488,9 +488,9 @@ TEST_CASE("strengths that are missing judge nothing, and are told") {
   REQUIRE(judge.left_out().size() == 8);  // Yc and S13 of each of four plies
   CHECK(judge.left_out()[0].keys == std::vector<std::string_view>{"Yc"});
   CHECK(judge.left_out()[1].criterion == Criterion::interlaminar_shear);
-  Straining straining;
-  straining.deformation.strain = {1e-3, 0.0, 0.0};
-  CHECK(!std::isfinite(judge.worst(straining).factor));
+  SectionLoad section_load;
+  section_load.deformation.strain = {1e-3, 0.0, 0.0};
+  CHECK(!std::isfinite(judge.worst(section_load).factor));
 }
 
 TEST_CASE("plies that lie anywhere give the same worst, whichever way the stack is counted") {

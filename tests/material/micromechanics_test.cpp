@@ -303,12 +303,12 @@ TEST_CASE("layers of one material are that material; layers in turns lie between
     Vector6 expansion = Vector6::Zero();
     expansion.head<3>() = Vec3(random(-1, 30), random(10, 60), random(10, 60)) * 1e-6;
     const Matrix6 C = stiffness(random.fibre());
-    const Layered same = layered(std::vector<Part3>{{C, 0.3, expansion}, {C, 0.7, expansion}});
+    const Layered same = layered(std::vector<LayerShare>{{C, 0.3, expansion}, {C, 0.7, expansion}});
     CHECK((same.stiffness - C).norm() < 1e-10 * C.norm());
     CHECK((same.expansion - expansion).norm() < 1e-10 * expansion.norm());
     const Matrix6 D = stiffness(random.resin());
     const double share = random(0.1, 0.9);
-    const Matrix6 mixture = layered(std::vector<Part3>{{C, share, {}}, {D, 1 - share, {}}}).stiffness;
+    const Matrix6 mixture = layered(std::vector<LayerShare>{{C, share, {}}, {D, 1 - share, {}}}).stiffness;
     const Matrix6 voigt = share * C + (1 - share) * D,
                   reuss = (share * C.inverse() + (1 - share) * D.inverse()).inverse();
     const auto least = [](const Matrix6& m) {

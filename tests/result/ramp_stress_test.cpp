@@ -65,7 +65,7 @@ Judged judged(const test::Folder& folder, const std::string& part) {
   const Design design = open(part, findings);
   const model::Model model = assemble(design, {.quadratic = true}, findings);
   const auto solved = calculix::solve(model, folder / "strip.inp", {}, findings);
-  const result::Recovery recovery(design, model, {criteria, criteria + 1});
+  const result::Recovery recovery(model, {criteria, criteria + 1});
   const std::size_t cases[] = {0};
   const auto reserves = recovery.reserves(std::span(&solved.fields, 1), cases);
   Judged out;
@@ -81,10 +81,10 @@ Judged judged(const test::Folder& folder, const std::string& part) {
     const std::vector<const material::Material*> materials(
         stack.size(), &*std::find_if(design.part.materials.begin(), design.part.materials.end(),
                                      [](const auto& m) { return m.name == "known"; }));
-    laminate::Straining straining;
-    straining.deformation = solved.fields.sections[e].deformation;
+    laminate::SectionLoad section_load;
+    section_load.deformation = solved.fields.sections[e].deformation;
     const laminate::Judge judge(stack, materials, design.sections.bottom[s], criteria);
-    out.smeared = std::min(out.smeared, judge.worst(straining).factor);
+    out.smeared = std::min(out.smeared, judge.worst(section_load).factor);
   }
   return out;
 }
@@ -119,7 +119,7 @@ TEST_CASE("elements beside a step are marked as far as stresses do not hold ther
   Findings findings;
   const Design design = open(folder.write("part.toml", part_text("grid.msh", "smeared", 0.0)), findings);
   const model::Model model = assemble(design, {.quadratic = true}, findings);
-  const result::Recovery recovery(design, model, {criteria, criteria + 1});
+  const result::Recovery recovery(model, {criteria, criteria + 1});
   double low = 1e300, high = -1e300;
   for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e)
     if (recovery.doubtful(e)) {
@@ -246,7 +246,7 @@ plies = [
     const Design design = open(folder.write("part.toml", bent_strip(kind.layup, p)), findings);
     const model::Model model = assemble(design, {.quadratic = true}, findings);
     const auto solved = calculix::solve(model, folder / "strip.inp", {}, findings);
-    const result::Recovery recovery(design, model, {criteria, criteria + 1});
+    const result::Recovery recovery(model, {criteria, criteria + 1});
     const auto named = [&](const std::string& name) {
       return *std::find_if(design.part.materials.begin(), design.part.materials.end(),
                            [&](const auto& m) { return m.name == name; });
@@ -304,7 +304,7 @@ plies = [
     const model::Model model =
         assemble(design, {.quadratic = true, .laminate_only = false, .solids = solids}, findings);
     const auto solved = calculix::solve(model, folder / name, {}, findings);
-    const result::Recovery recovery(design, model, {criteria, criteria + 1});
+    const result::Recovery recovery(model, {criteria, criteria + 1});
     // Statics, in the chamfer, too: no N, and the M of a beam on two supports.
     const auto carried = recovery.carried(solved.fields, 0);
     for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e) {

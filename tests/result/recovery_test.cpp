@@ -23,7 +23,7 @@ test::CaseOptions with(deck::LayersAs layers) { return {.solids = {}, .layers = 
 constexpr Criterion tsai_wu[] = {Criterion::tsai_wu};
 
 result::Recovery recovery_of(const Cases& solved, std::span<const Criterion> criteria = tsai_wu) {
-  return result::Recovery(solved.design, solved.model, {criteria.begin(), criteria.end()});
+  return result::Recovery(solved.model, {criteria.begin(), criteria.end()});
 }
 
 /// The solver's own stresses on an element, in global axes: the mean of the points of each level, two levels a layer. The
@@ -346,7 +346,7 @@ TEST_CASE("a curved sandwich: its core is crushed by what its faces bear over th
   text.replace(text.find("vector = [1, 0, 0]"), 18, "vector = [0, 0, 1]");
   const Design design = test::open_on(folder, text, shell, findings);
   const model::Model model = assemble(design, {.quadratic = true}, findings);
-  const result::Recovery recovery(design, model, {Criterion::core_crushing});
+  const result::Recovery recovery(model, {Criterion::core_crushing});
   for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e) {
     const double angle = std::atan2(design.geometry.centres[e].y(), design.geometry.centres[e].x());
     if (angle < 0.2 || angle > pi - 0.2) continue;  // at the border normals turn half as much
@@ -356,7 +356,7 @@ TEST_CASE("a curved sandwich: its core is crushed by what its faces bear over th
     CHECK(curved[1] > 0.0);  // convex outwards, where the plies build up
     CHECK(std::abs(curved[2]) < 1e-9);
   }
-  const result::Recovery without(design, model, {Criterion::tsai_wu});
+  const result::Recovery without(model, {Criterion::tsai_wu});
   CHECK(without.curved_of(30) == Vec3::Zero());  // nobody asks
 }
 
@@ -384,7 +384,7 @@ TEST_CASE("plies bear what their section bears, however coarsely sections were c
   REQUIRE(design.sections.count() == 3);
   const model::Model model = assemble(design, {}, findings);
   const Vector3 N(40, -15, 10), M(6, 2, -3);
-  for (const std::size_t one : {0u, 1u}) {
+  for (const std::size_t case_index : {0u, 1u}) {
     model::CaseFields fields;
     fields.sections.resize(design.surface.element_count());
     double most_off = 0.0;
@@ -392,7 +392,7 @@ TEST_CASE("plies bear what their section bears, however coarsely sections were c
       const section::SectionId s = design.sections.section_of[e];
       const auto layers = section::laminate_of(design.part, design.sections, s);
       laminate::Load load;
-      load.N = N, load.M = M, load.temperature = one == 1 ? 60.0 : 0.0;
+      load.N = N, load.M = M, load.temperature = case_index == 1 ? 60.0 : 0.0;
       fields.sections[e].deformation = laminate::deformation(layers, design.sections.bottom[s], load);
       layup::LayersOn own(design);
       double h = 0.0;
@@ -400,10 +400,10 @@ TEST_CASE("plies bear what their section bears, however coarsely sections were c
       most_off = std::max(most_off, std::abs(design.sections.thickness[s] / h - 1.0));
     }
     CHECK(most_off > 0.1);
-    const result::Recovery recovery(design, model, {tsai_wu[0]});
+    const result::Recovery recovery(model, {tsai_wu[0]});
     double worst_N = 0.0, worst_M = 0.0;
     for (mesh::ElementIndex e = 0; e < fields.sections.size(); ++e) {
-      const auto states = recovery.at(fields, one, e);
+      const auto states = recovery.at(fields, case_index, e);
       Vector3 sum_N = Vector3::Zero(), sum_M = Vector3::Zero();
       for (std::size_t i = 0; i + 2 < states.size(); i += 3) {  // straight over each ply
         const double t = states[i + 2].z - states[i].z;
@@ -415,7 +415,7 @@ TEST_CASE("plies bear what their section bears, however coarsely sections were c
       worst_N = std::max(worst_N, (sum_N - N).norm() / N.norm());
       worst_M = std::max(worst_M, (sum_M - M).norm() / (M.norm() + 10.0 * N.norm()));
     }
-    CAPTURE(one);
+    CAPTURE(case_index);
     CHECK(worst_N < 1e-9);
     CHECK(worst_M < 1e-9);
   }
@@ -467,7 +467,7 @@ TEST_CASE(
     model::Model of_case = model;
     one.factors.assign(of_case.loads.size(), 0.0);
     of_case.cases = {one};
-    const result::Recovery recovery(design, of_case, {Criterion::interlaminar_shear});
+    const result::Recovery recovery(of_case, {Criterion::interlaminar_shear});
     auto& own = told.emplace_back();
     for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e)
       for (const result::PlyState& state : recovery.at(fields, 0, e)) own.push_back(state);

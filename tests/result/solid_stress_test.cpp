@@ -25,9 +25,7 @@ test::CaseOptions solids(Per per, std::size_t most = 4) {
   return {.solids = model::SolidOptions{per, most, true}, .layers = deck::LayersAs::plies, .ply_results = true};
 }
 
-result::Recovery recovery_of(const Cases& solved) {
-  return result::Recovery(solved.design, solved.model, {criteria, criteria + 2});
-}
+result::Recovery recovery_of(const Cases& solved) { return result::Recovery(solved.model, {criteria, criteria + 2}); }
 
 std::vector<laminate::Layer> stack_of(const Cases& solved) {
   return section::laminate_of(solved.design.part, solved.design.sections, section::SectionId{0});

@@ -11,6 +11,7 @@
 #include <cstdlib>
 #include <fstream>
 #include <map>
+#include <sstream>
 
 namespace test {
 
@@ -107,6 +108,19 @@ Run run(const std::string& command, const std::string& folder) {
 }
 
 std::string program() { return BORDADO_PROGRAM; }
+std::vector<std::string> commands() {
+  const Run help = run(fmt::format("'{}' --help", program()));
+  std::vector<std::string> out;
+  std::istringstream lines(help.out.substr(std::min(help.out.size(), help.out.find("Subcommands:"))));
+  std::string line;
+  std::getline(lines, line);
+  while (std::getline(lines, line) && line.starts_with("  ")) {
+    const std::string name = line.substr(2, line.find(' ', 2) - 2);
+    if (!name.empty()) out.push_back(name);
+  }
+  REQUIRE(out.size() > 20);
+  return out;
+}
 std::string example_program() { return BORDADO_EXAMPLE_SKIFF; }
 std::string build_folder() { return BORDADO_BUILD; }
 std::string source(const std::string& path) { return std::string(BORDADO_SOURCE) + "/" + path; }

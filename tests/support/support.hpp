@@ -87,6 +87,8 @@ struct Run {
 Run run(const std::string& command, const std::string& folder = ".");
 /// The bordado program that this build made.
 std::string program();
+/// Its commands, as its help lists them.
+std::vector<std::string> commands();
 /// Path of the example's program.
 std::string example_program();
 /// The folder that all is built in.

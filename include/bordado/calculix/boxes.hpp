@@ -54,13 +54,13 @@ struct ForceSet {
   std::vector<mesh::NodeIndex> nodes;  ///< ascending, not empty
 };
 /// Every node of the model in one of these.
-std::vector<ForceSet> force_sets(const Model& model, const Model::Case& one);
+std::vector<ForceSet> force_sets(const Model& model, const Model::Case& load_case);
 /// Whether the solver's force at each held node of a static case is what holds it there: no rotation is held or moved, and
 /// no node of a support is in "OTHER". Of solids always.
-bool can_tell_reactions(const Model& model, const Model::Case& one);
+bool can_tell_reactions(const Model& model, const Model::Case& load_case);
 
 /// What acts in a case on nodes that its supports hold, by ids of a deck of solids: the solver's reactions leave it out.
-std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, const Model::Case& one);
+std::vector<std::pair<std::int64_t, Vec3>> loads_on_held(const Model& model, const Model::Case& load_case);
 
 /// What CalculiX makes of a node on which a force acts: a column through the laminate.
 struct Column {
@@ -71,7 +71,8 @@ struct Column {
   Vec3 bottom, top;  ///< its ends, part length
 };
 /// The columns of the forces of a case, by node; those only whose middle does not lie on the mesh.
-std::vector<Column> columns_of_forces(const Model& model, const Model::Case& one, const deck::WriteOptions& options);
+std::vector<Column> columns_of_forces(const Model& model, const Model::Case& load_case,
+                                      const deck::WriteOptions& options);
 
 /// Elements at a sharp edge (of 20° and more) whose laminate is thicker than half their shortest side, ascending:
 /// raised to solids they run into each other there, and a solver may stop.

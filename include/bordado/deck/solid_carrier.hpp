@@ -24,7 +24,7 @@ class SolidCarrier : public Carrier {
   double first_temperature() const override { return first_temperature_; }
 
   /// Nodes that supports hold, or loads move, in any direction in a case; ascending.
-  std::vector<std::int64_t> held_nodes(const Model::Case& one) const;
+  std::vector<std::int64_t> held_nodes(const Model::Case& load_case) const;
   /// The next number that free_node() gives; nodes below it are taken.
   std::int64_t next_node() const { return next_node_; }
   void take_nodes_below(std::int64_t next) { next_node_ = next; }

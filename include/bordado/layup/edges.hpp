@@ -18,6 +18,9 @@ class EdgeLevels {
 
   std::vector<double> of(const Region& region);
 
+  /// Works out the distances that of() a region asks for: those of several zones side by side, each in a thread of its own.
+  void work_out(const Region& region) { parts_of(region); }
+
   /// Distances of all nodes from the border, or from what a ramp runs along; infinite beyond reach.
   const std::vector<double>& distances(std::optional<RampId> ramp);
   bool inside(mesh::NodeIndex node) const { return border_.inside[node] != 0; }
@@ -30,6 +33,8 @@ class EdgeLevels {
   const zone::Border& border_;
   zone::ZoneId zone_;
   double reach_;
+  /// Distances from the parts of the border along which the edge is moved by one amount, and by how much.
+  std::vector<std::pair<const std::vector<double>*, double>> parts_of(const Region& region);
   std::vector<double> moved(const Region& region);
   const Outline& outline();
 
