@@ -45,7 +45,7 @@ loads = ["pull"]
   Json json(const std::string& what) const {
     const test::Run run = this->run(what + " --json");
     INFO(what << "\n" << run.out << run.err);
-    CHECK(run.status == 0);
+    REQUIRE(run.status == 0);
     return Json::parse(run.out);
   }
 };
