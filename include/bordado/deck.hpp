@@ -18,7 +18,7 @@ using model::Model;
 /// How the layers of a section stand in a CalculiX deck.
 enum class LayersAs {
   plies,       ///< each ply as itself
-  equivalents  ///< three layers that have the laminate's stiffness, mass and expansion; see three_layers()
+  equivalents  ///< three layers that have the laminate's stiffness, mass and expansion; see calculix::three_layers()
 };
 
 struct WriteOptions {

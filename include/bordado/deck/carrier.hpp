@@ -39,7 +39,7 @@ struct LoadCards {
   std::vector<Couple> couples;                                ///< moments on columns as they turn; see Carrier::cards
   std::vector<NodeValue> moved;                               ///< prescribed
   std::vector<Sum> moved_sums;                                ///< likewise
-  std::vector<std::pair<std::int64_t, double>> temperatures;  ///< above the stress-free one; see Carrier::heat
+  std::vector<std::pair<std::int64_t, double>> temperatures;  ///< for a factor of one; see Carrier::first_temperature
 };
 
 /// Nodes that a support holds alike.
