@@ -250,10 +250,19 @@ std::vector<std::size_t> wanted_cases(const model::Model& model, const std::vect
 
 namespace {
 
-/// What solve refused stays refused. \param dat the answer
-void check_not_refused(const std::string& dat, const std::string& name) {
+/// What solve refused stays refused, and the answer of another variant is told as that. \param dat the answer
+void check_record(const std::string& dat, const std::string& name, const std::string& variant) {
   const auto record = deck::read_record(with_ending(dat, ".inp"));
-  if (!record || !record->refused || record->refused->answer_print != deck::answer_print(dat)) return;
+  if (!record) return;
+  const auto named = [](const std::string& one) {
+    return one.empty() ? "no variant" : fmt::format("variant '{}'", one);
+  };
+  if (record->variant != variant)
+    throw Failure({Severity::error, "result.other-deck",
+                   fmt::format("the deck of this answer to case '{}' is of {}, and {} is asked for", name,
+                               named(record->variant), named(variant)),
+                   Place::in(dat), "ask for that one (--variant), or solve the case again"});
+  if (!record->refused || record->refused->answer_print != deck::answer_print(dat)) return;
   throw Failure({Severity::error, "result.refused",
                  fmt::format("solve refused this answer to case '{}': {} [{}]", name, record->refused->what,
                              record->refused->code),
@@ -275,7 +284,7 @@ Answers read_answers(const AnswerPlace& place, const model::Model& model, const 
     const auto found = finder.find(k, wanted);
     if (!found && place.answer.empty() && !(has_modes && modes == Modes::where_there)) throw finder.missing(k);
     if (!found) continue;
-    check_not_refused(found->path, model.cases[k].name);
+    check_record(found->path, model.cases[k].name, model.design->part.variant);
     auto fields = calculix::read_case(model, k, found->path, finder.marks_of(found->cases),
                                       finder.options_for(found->cases), progress);
     result::check_plausible(fields, model.surface, findings);

@@ -89,6 +89,21 @@ TEST_CASE("decks made in different ways: it is asked which") {
   CHECK(plate.run("stress plate.toml --solids ply --case pulled").status == 0);
 }
 
+TEST_CASE("an answer of another variant is told as that") {
+  const Plate plate;
+  plate.folder.write("plate.toml", read_file(plate.folder / "plate.toml") + "[variant.thin]\noff = [\"pair\"]\n");
+  std::string text = read_file(plate.folder / "plate.toml");
+  const std::size_t plies = text.find("plies = [");
+  REQUIRE(plies != std::string::npos);
+  text.insert(plies + 9, " { id = \"Z\", angle = 0, material = \"known\", frame = \"x\", group = \"pair\" }, ");
+  plate.folder.write("plate.toml", text);
+  plate.json("solve plate.toml --variant thin");
+  plate.json("stress plate.toml --variant thin");
+  const test::Run other = plate.run("stress plate.toml");
+  CHECK(other.status == 1);
+  CHECK(has(other.err, "is of variant 'thin', and no variant is asked for [result.other-deck]"));
+}
+
 TEST_CASE("what solve refused stays refused, until it is solved again") {
   const Plate plate;
   // A solver whose answer does not balance.
