@@ -174,7 +174,9 @@ Locator::Locator(const Surface& of) : tree_(std::make_unique<Tree>(of)) {}
 Locator::~Locator() = default;
 Locator::Locator(Locator&&) noexcept = default;
 
-Locator::Found Locator::nearest(const Vec3& point) const {
+Locator::Found Locator::nearest(const Vec3& point) const { return nearest(point, {}); }
+
+Locator::Found Locator::nearest(const Vec3& point, const std::function<bool(ElementIndex)>& among) const {
   Found best{no_index, Vec3::Zero(), std::numeric_limits<double>::infinity(), {}};
   if (tree_->nodes.empty()) return best;
   std::array<std::uint32_t, 128> open;
@@ -188,6 +190,7 @@ Locator::Found Locator::nearest(const Vec3& point) const {
       for (std::uint32_t k = node.begin; k < node.end; ++k) {
         const ElementIndex e = tree_->order[k];
         if (tree_->boxes[e].squared_distance(point) > best.distance * best.distance) continue;
+        if (among && !among(e)) continue;
         const Found found = tree_->nearest_in(e, point);
         if (found.distance < best.distance || (found.distance == best.distance && e < best.element)) best = found;
       }

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace bordado::page {
@@ -14,55 +15,87 @@ namespace {
 /// How the same place looks in the other design.
 enum Difference : std::uint8_t { same = 0, other_plies = 1, only_here = 2 };
 
-/// A stack told by everything that its plies are, but for directions; SI.
-std::string signature(const Design& design, layup::StackId stack) {
-  std::string out;
-  for (const part::PlyId p : design.layup.plies_of(stack)) {
-    const layup::Ply& ply = design.layup.plies[p];
-    out += fmt::format("{}|{:.9g}|{:.9g};", design.part.materials[ply.material].name,
-                       ply.thickness * design.part.units.to_si(Dimension::length), same_fibre(ply.angle).degrees());
-    const layup::Region& region = design.layup.regions[ply.region];
-    if (region.edge) out += fmt::format("edge {:.9g};", *region.edge * design.part.units.to_si(Dimension::length));
-    for (const layup::Moved& moved : region.moved)
-      out += fmt::format("moved {:.9g};", moved.by * design.part.units.to_si(Dimension::length));
-    if (const auto& chamfer = design.part.plies[p].chamfer) out += part::toml_text(*chamfer);
-    if (const auto& varies = design.part.plies[p].varies)
-      out += part::toml_text(*varies, design.part.file, design.part.units);
-  }
-  return out;
+/// Whether another mesh is this one: then elements are themselves, wherever else the other is as near.
+bool same_mesh(const Design& a, const Design& b) {
+  const double factor = a.part.units.to_si(Dimension::length) / b.part.units.to_si(Dimension::length);
+  return a.surface.first == b.surface.first && a.surface.nodes == b.surface.nodes &&
+         std::equal(a.surface.points.begin(), a.surface.points.end(), b.surface.points.begin(), b.surface.points.end(),
+                    [&](const Vec3& p, const Vec3& q) { return (factor * p - q).norm() <= 1e-9 * q.norm(); });
 }
+
+/// How far layers may be apart that are the same. Edges are traced more finely where other edges are near, so that one more
+/// of these moves what is covered a little.
+struct Apart {
+  double thickness = 0.01;  ///< of the full one
+  double covered = 0.1;     ///< of the element
+};
+/// The elements of another mesh lie elsewhere on what runs out: a layer is half of itself within one of them.
+constexpr Apart on_another_mesh{0.5, 0.5};
+
+/// Compares what lies on elements of two designs. One for each thread.
+class Compared {
+ public:
+  Compared(const Design& here, const Design& there, Apart apart)
+      : here_(here), there_(there), ours_(here), theirs_(there), apart_(apart) {}
+
+  /// As many layers, each of the same material, as thick and as directed.
+  bool same(mesh::ElementIndex e, mesh::ElementIndex o) {
+    const Vec3 &n = here_.geometry.normals[e], &m = there_.geometry.normals[o];
+    const auto ours = ours_(e), theirs = theirs_(o);
+    return n.dot(m) > 0.0 &&
+           std::equal(ours.begin(), ours.end(), theirs.begin(), theirs.end(),
+                      [&](const layup::LaidLayer& a, const layup::LaidLayer& b) {
+                        return here_.part.materials[a.material].name == there_.part.materials[b.material].name &&
+                               as_thick(a, b) &&
+                               std::abs(here_.layup.fibre(a.ply, e, n).dot(there_.layup.fibre(b.ply, o, m))) > nearly_;
+                      });
+  }
+
+ private:
+  static double metres(const Design& design, double length) {
+    return length * design.part.units.to_si(Dimension::length);
+  }
+  bool as_thick(const layup::LaidLayer& a, const layup::LaidLayer& b) const {
+    const double full = metres(here_, here_.layup.plies[a.ply].thickness);
+    const double off = metres(here_, a.thickness / a.covered) - metres(there_, b.thickness / b.covered);
+    const double full_off = full - metres(there_, there_.layup.plies[b.ply].thickness);
+    return std::abs(full_off) <= 1e-6 * full && std::abs(off) <= apart_.thickness * full &&
+           std::abs(a.covered - b.covered) <= apart_.covered;
+  }
+
+  const Design &here_, &there_;
+  layup::LayersOn ours_, theirs_;
+  Apart apart_;
+  double nearly_ = Angle::degrees(1.0).cos();
+};
 
 }  // namespace
 
 std::vector<std::uint8_t> differences(const Design& here, const Drawn& drawn, const Design& there) {
   const mesh::Locator locator(there.surface);
   const double factor = here.part.units.to_si(Dimension::length) / there.part.units.to_si(Dimension::length);
-  List<layup::StackId, std::string> mine, others;
-  for (const layup::StackId s : here.layup.stacks()) mine.push_back(signature(here, s));
-  for (const layup::StackId s : there.layup.stacks()) others.push_back(signature(there, s));
-  const double nearly = Angle::degrees(1.0).cos();
-  const auto same_directions = [&](mesh::ElementIndex e, mesh::ElementIndex o) {
-    const auto plies = here.layup.plies_of(here.layup.stack_of[e]);
-    const auto theirs = there.layup.plies_of(there.layup.stack_of[o]);
-    for (std::size_t i = 0; i < plies.size(); ++i) {
-      const Vec3 a = here.layup.fibre(plies[i], e, here.geometry.normals[e]);
-      const Vec3 b = there.layup.fibre(theirs[i], o, there.geometry.normals[o]);
-      if (std::abs(a.dot(b)) < nearly) return false;
-    }
-    return here.geometry.normals[e].dot(there.geometry.normals[o]) > 0.0;
-  };
+  const bool one_mesh = same_mesh(here, there);
   std::vector<std::uint8_t> out(drawn.elements.size());
   parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
+    Compared compared(here, there, one_mesh ? Apart{} : on_another_mesh);
     for (std::size_t d = begin; d < end; ++d) {
       const mesh::ElementIndex e = drawn.elements[d];
-      const mesh::Locator::Found found = locator.nearest(here.geometry.centres[e] * factor);
-      if (found.distance > factor * std::sqrt(here.geometry.areas[e]))
-        out[d] = only_here;
-      else
-        out[d] = mine[here.layup.stack_of[e]] == others[there.layup.stack_of[found.element]] &&
-                         same_directions(e, found.element)
-                     ? same
-                     : other_plies;
+      mesh::ElementIndex o = e;
+      if (!one_mesh) {
+        const Vec3 place = here.geometry.centres[e] * factor;
+        const double reach = factor * std::sqrt(here.geometry.areas[e]);
+        // Of two skins that lie on each other the one that faces this way.
+        mesh::Locator::Found found = locator.nearest(place, [&](mesh::ElementIndex other) {
+          return here.geometry.normals[e].dot(there.geometry.normals[other]) > 0.0;
+        });
+        if (!(found.distance <= reach)) found = locator.nearest(place);
+        if (found.distance > reach) {
+          out[d] = only_here;
+          continue;
+        }
+        o = found.element;
+      }
+      out[d] = compared.same(e, o) ? same : other_plies;
     }
   });
   return out;

@@ -391,4 +391,49 @@ TEST_CASE("elements that the moved edge of a ply crosses have stacks of their ow
   }
 }
 
+TEST_CASE("a part differs where its layers do, though all plies are declared alike") {
+  // The core's zone is 40 wide or 60: plies that run out from its border lie elsewhere, in the same stack.
+  const auto designed = [](double end, int across) {
+    const test::Folder folder;
+    folder.write("p.msh", test::msh(test::Grid::rectangle(50, across, 100, 40)));
+    folder.write("p.toml", fmt::format(R"([part]
+name = "P"
+units = "mm, t, s"
+mesh = {{ file = "p.msh", length = "mm" }}
+surface = "bottom"
+side = {{ along = [0, 0, 1] }}
+[material.c]
+kind = "isotropic"
+E = 70000
+nu = 0.3
+density = 2.7e-9
+thickness = 1
+[frame.x]
+vector = [1, 0, 0]
+[zone.thick]
+box = {{ from = [-200, -1, -1], to = [{}, 50, 1] }}
+[layup]
+material = "c"
+frame = "x"
+plies = [ {{ id = "A", angle = 0 }}, {{ id = "B", angle = 0, zone = "thick", chamfer = {{ length = 30 }} }} ]
+)",
+                                       end));
+    Findings findings;
+    return open(folder / "p.toml", findings);
+  };
+  const auto between = [](const Design& a, const Design& b) {
+    const std::vector<page::PagePart> parts{{&a, {}, {}}, {&b, {}, {}}};
+    const Unpacked got(page::page(parts).html);
+    return got.array<std::uint8_t>(got.head["parts"][0]["differs"]);
+  };
+  const Design forty = designed(40, 10), again = designed(40, 10), sixty = designed(60, 10), finer = designed(40, 12);
+  for (const int x : between(forty, again)) CHECK(x == 0);
+  const auto differs = between(forty, sixty);
+  for (mesh::ElementIndex e = 0; e < differs.size(); ++e) {
+    const double x = forty.geometry.centres[e].x();
+    CHECK_MESSAGE((differs[e] != 0) == (x > 10.0 && x < 60.0), "at x = ", x);
+  }
+  for (const int x : between(forty, finer)) CHECK(x == 0);
+}
+
 }  // namespace of_page_page

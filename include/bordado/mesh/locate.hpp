@@ -6,6 +6,7 @@
 #include <bordado/mesh/surface.hpp>
 
 #include <array>
+#include <functional>
 #include <memory>
 #include <span>
 #include <vector>
@@ -30,6 +31,8 @@ class Locator {
   };
   /// The nearest place of the (curved) surface; where several are as near, in the element that comes first.
   Found nearest(const Vec3& point) const;
+  /// The same of some elements only; no element, infinitely far, where there is none. \param among whether one counts
+  Found nearest(const Vec3& point, const std::function<bool(ElementIndex)>& among) const;
 
  private:
   struct Tree;
