@@ -56,17 +56,17 @@ namespace {
 /// The worst of each ply: of elements that are not beside a step, or else of those.
 std::vector<Critical> of_plies(const result::Reserves& reserves) {
   std::vector<Critical> out;
-  for (const part::PlyId p : reserves.of_plies.ids())
-    for (const Critical& one : {reserves.of_plies[p], reserves.of_plies_doubtful[p]})
-      if (one.any() && (!one.doubtful || one.factor < reserves.of_plies[p].factor)) out.push_back(one);
+  for (const result::Least& least : reserves.of_plies)
+    for (const Critical& one : {least.clear, least.doubtful})
+      if (one.any() && (!one.doubtful || one.factor < least.clear.factor)) out.push_back(one);
   std::stable_sort(out.begin(), out.end(), [](const Critical& a, const Critical& b) { return a.factor < b.factor; });
   return out;
 }
 
 std::vector<Critical> of_criteria(const result::Reserves& reserves) {
   std::vector<Critical> out;
-  for (const Critical& one : reserves.of_criteria)
-    if (one.any()) out.push_back(one);
+  for (const result::Least& least : reserves.of_criteria)
+    if (least.clear.any()) out.push_back(least.clear);
   std::stable_sort(out.begin(), out.end(), [](const Critical& a, const Critical& b) { return a.factor < b.factor; });
   return out;
 }
@@ -84,8 +84,9 @@ Json reserves_json(const Design& design, const model::Model& model, const result
   for (const Critical& one : of_criteria(reserves)) out["of_criteria"].push_back(critical_json(design, model, one));
   if (!out["of_criteria"].empty()) out["first"] = out["of_criteria"].front();
   for (const Critical& one : of_plies(reserves)) out["of_plies"].push_back(critical_json(design, model, one));
-  for (const Critical& one : reserves.of_cases)
-    if (one.any()) out["of_cases"].push_back(critical_json(design, model, one));
+  for (const result::Least& least : reserves.of_cases)
+    if (const Critical& one = least.clear.any() ? least.clear : least.doubtful; one.any())
+      out["of_cases"].push_back(critical_json(design, model, one));
   const auto named = [&](Json& into, const std::vector<result::NamedLeast>& rows) {
     const auto critical = [&](const Critical& one) {
       return one.any() ? critical_json(design, model, one) : Json(nullptr);

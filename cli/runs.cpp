@@ -25,7 +25,7 @@ struct Opened {
   Answers answers;
   std::optional<result::Recovery> recovery;
   result::Reserves reserves;
-  review::Run run;
+  review::RunFigures run;
   review::Results results() const { return {design, model, *recovery, answers.fields, answers.cases, reserves}; }
 };
 
@@ -75,14 +75,16 @@ std::vector<Line> lines_of(const std::vector<std::unique_ptr<Opened>>& runs) {
   const auto each = [&](auto with) {
     for (std::size_t r = 0; r < runs.size(); ++r) with(r, runs[r]->run);
   };
-  each([&](std::size_t r, const review::Run& run) { add("mass", "kg", r, run.mass * units.to_si(Dimension::mass)); });
-  each([&](std::size_t r, const review::Run& run) {
+  each([&](std::size_t r, const review::RunFigures& run) {
+    add("mass", "kg", r, run.mass * units.to_si(Dimension::mass));
+  });
+  each([&](std::size_t r, const review::RunFigures& run) {
     for (const auto& [name, value] : run.deflections) add("deflection, " + name, length, r, value);
   });
-  each([&](std::size_t r, const review::Run& run) {
+  each([&](std::size_t r, const review::RunFigures& run) {
     for (const auto& [name, value] : run.modes) add(name, "", r, value);
   });
-  each([&](std::size_t r, const review::Run& run) {
+  each([&](std::size_t r, const review::RunFigures& run) {
     for (const auto& [name, one] : run.reserves) add("least reserve, " + name, "", r, one.factor);
   });
   return out;

@@ -17,7 +17,7 @@ namespace bordado::calculix {
 using model::Model;
 
 /// A value per entity id.
-struct Row {
+struct NodeRow {
   std::int64_t id;
   Vec3 value;
 };
@@ -36,17 +36,17 @@ struct ElementEnergy {
 
 /// A frequency, or a factor of buckling, and its shape.
 struct Mode {
-  double value = 0.0;      ///< cycles per part time, or the factor by which the loads buckle the part
-  bool unstable = false;   ///< of a frequency: its square is negative
-  std::vector<Row> shape;  ///< displacements, of any size
+  double value = 0.0;          ///< cycles per part time, or the factor by which the loads buckle the part
+  bool unstable = false;       ///< of a frequency: its square is negative
+  std::vector<NodeRow> shape;  ///< displacements, of any size
 };
 
 /// What a CalculiX .dat file says about a static step and the modes. Lengths and forces are in the deck's units.
 struct Answer {
-  std::vector<Row> displacements;       ///< by node id as in the deck, at the laminate's middle surface
-  std::vector<SetForce> forces;         ///< of the node sets that the deck asked for
-  std::vector<Row> node_forces = {};    ///< what elements put on held nodes, where that can be trusted
-  std::optional<double> strain_energy;  ///< of all elements
+  std::vector<NodeRow> displacements;     ///< by node id as in the deck, at the laminate's middle surface
+  std::vector<SetForce> forces;           ///< of the node sets that the deck asked for
+  std::vector<NodeRow> node_forces = {};  ///< what elements put on held nodes, where that can be trusted
+  std::optional<double> strain_energy;    ///< of all elements
   /// Of each, where the deck asked for it.
   std::vector<ElementEnergy> element_energies = {};
   std::size_t steps = 0;                           ///< blocks of displacements, without those of modes
@@ -54,7 +54,7 @@ struct Answer {
   std::size_t stress_lines = 0, strain_lines = 0;  ///< of the last step
   std::vector<std::string> marks = {};             ///< that its displacements carry, each once, in order
   /// The largest displacement; nothing when there are none.
-  std::optional<Row> largest() const;
+  std::optional<NodeRow> largest() const;
 };
 
 /// What an answer must hold to be a whole one.
@@ -128,7 +128,7 @@ struct RunOptions {
   std::string solver = "ccx";  ///< a program on the PATH, or a path
 };
 /// What a run left, beside the deck and under its name.
-struct Run {
+struct SolverRun {
   int exit_status = 0;               ///< 128 and the signal's number where one ended it
   std::string log, dat, frd;         ///< paths
   std::vector<std::string> answers;  ///< all that were put there
@@ -137,7 +137,7 @@ struct Run {
 /// STEM.frd, STEM.sta, STEM.cvg. Earlier answers are replaced only when the solver has ended, and only where they are
 /// answers of this solver. The solver dies with this process.
 /// \throws Failure "solve.no-solver", "file.not-ours", "file.*".
-Run run(const std::string& deck_path, const RunOptions& options = {});
+SolverRun run(const std::string& deck_path, const RunOptions& options = {});
 
 /// A mode as it is told.
 struct ToldMode {
@@ -153,8 +153,8 @@ struct Solved {
   std::string name;
   part::Analysis analysis = part::Analysis::linear;
   deck::Written deck;
-  Run run;
-  Row largest{};                                ///< the largest displacement, part length, by the deck's node id
+  SolverRun run;
+  NodeRow largest{};                            ///< the largest displacement, part length, by the deck's node id
   std::optional<std::int64_t> largest_mesh_id;  ///< that node in the mesh file; nothing for one that was added
   Vec3 largest_at = Vec3::Zero();               ///< part length
   Vec3 reaction = Vec3::Zero();                 ///< part force

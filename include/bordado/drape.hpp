@@ -65,6 +65,10 @@ struct SmoothSurface {
   Sample at(const Spot& spot) const;
   /// The place alone.
   Vec3 point(const Spot& spot) const { return at(spot).point; }
+  /// The middle of an element's coordinates.
+  Spot centre(mesh::ElementIndex element) const {
+    return corners[element] == 3 ? Spot{element, 1.0 / 3.0, 1.0 / 3.0} : Spot{element, 0.0, 0.0};
+  }
   /// How far a place lies outside its element, and past which side; nothing where it is inside it.
   struct Outside {
     unsigned side;

@@ -313,6 +313,10 @@ std::string code(const part::Part& part, const Layup& layup, StackId stack);
 /// The same of the plies that lie on an element.
 std::string code(const part::Part& part, const Layup& layup, std::span<const LaidLayer> layers);
 
+/// Everything that the plies of a stack are declared to be, by names and in SI: material, thickness and how it varies, angle,
+/// frame, cloth, edge, corners and chamfer. Stacks of two parts that are laid alike have the same one.
+std::string signature(const Laid& laid, StackId stack);
+
 /// Per stack the names of the zones that hold the whole of it, narrowest first; one that holds a narrower one named
 /// already says nothing new. "everything" where none other does.
 List<StackId, std::vector<std::string>> zones_of_stacks(const Layup& layup);

@@ -13,7 +13,7 @@
 namespace bordado::part {
 
 /// A curve, zone or group by name, or a point of the surface: where something acts or is measured from.
-struct Spot {
+struct PointOrName {
   std::variant<std::string, Vec3> what;
   Place where;
 };
@@ -32,7 +32,7 @@ struct AlongAxis {
 };
 /// By the distance along the surface from something.
 struct ByDistance {
-  Spot of;
+  PointOrName of;
   std::vector<std::pair<double, double>> table;  ///< distance, value; distances ascending, part length
 };
 /// A field of another mesh that lies where the part is: a number on the nodes or cells of a VTU file.
@@ -57,7 +57,7 @@ enum Freedom : std::uint8_t { x = 1, y = 2, z = 4, rx = 8, ry = 16, rz = 32 };
 /// Holds freedoms, or beds a zone on springs.
 struct Support {
   std::string name;
-  Spot on;                ///< a mesh group, curve or zone, or the node nearest to a point
+  PointOrName on;         ///< a mesh group, curve or zone, or the node nearest to a point
   std::uint8_t held = 0;  ///< Freedom bits
   Place where;
   /// Whose directions x, y and z are: 0° of a frame, across it in the surface, and the surface's normal.
@@ -127,7 +127,8 @@ struct Temperature {
 };
 struct Load {
   std::string name;
-  Spot on;  ///< a mesh group, curve or zone, or the node nearest to a point; "everything" of gravity and rotation
+  PointOrName
+      on;  ///< a mesh group, curve or zone, or the node nearest to a point; "everything" of gravity and rotation
   std::variant<Pressure, Force, EdgeForce, Traction, Gravity, Rotation, Displacement, Temperature> kind;
   Place where;
 };
@@ -139,7 +140,7 @@ struct Load {
 struct Mass {
   enum class Per { total, area, length };
   std::string name;
-  Spot on;
+  PointOrName on;
   Per per = Per::total;
   double value = 0.0;  ///< part mass, per part area or length
   Place where;

@@ -55,7 +55,7 @@ struct GuideSurface {
 /// From one frame to another over a distance along the surface from something.
 struct Blend {
   Declared<std::string> from, to;
-  Spot start;
+  PointOrName start;
   double over = 0.0;  ///< part length
 };
 
@@ -79,7 +79,7 @@ struct Mapped {
 
 /// Turning that varies: by distance along the surface from something, straight between the lines of a table.
 struct TurnByDistance {
-  Spot of;
+  PointOrName of;
   std::vector<std::pair<double, Angle>> table;  ///< distances ascending, part length
 };
 /// Turning by a field of another mesh that lies where the part is: degrees on the nodes or cells of a VTU file.
@@ -164,16 +164,16 @@ struct Polygon {
 };
 /// Within a distance along the surface of something.
 struct Near {
-  Spot of;
+  PointOrName of;
   double within = 0.0;  ///< part length
 };
 /// So many rows of elements from something, not counting it.
 struct Rows {
-  Spot of;
+  PointOrName of;
   int count = 0;
 };
 /// The connected piece of the surface that is nearest to a point.
-struct Piece {
+struct HangingTogether {
   Vec3 near;
 };
 /// A zone made larger (by > 0) or smaller (by < 0) along the surface; smaller from the part's border, too.
@@ -203,8 +203,8 @@ struct Minus {
 };
 struct Zone {
   std::string name;
-  std::variant<MeshGroup, Box, Ball, Cylinder, HalfSpace, Facing, Polygon, Near, Rows, Piece, Grown, ElementIds, Union,
-               Common, Opposite, Minus>
+  std::variant<MeshGroup, Box, Ball, Cylinder, HalfSpace, Facing, Polygon, Near, Rows, HangingTogether, Grown,
+               ElementIds, Union, Common, Opposite, Minus>
       kind;
   Place where;
   /// Of an element that is partly covered: it belongs where at least this part of its area is covered. (0, 1].
@@ -214,7 +214,7 @@ struct Zone {
 /// A thickness that varies within a ply: by distance along the surface from something, straight between the lines of a
 /// table.
 struct ThicknessByDistance {
-  Spot of;
+  PointOrName of;
   std::vector<std::pair<double, double>> table;  ///< distance, thickness; distances ascending, in part length
 };
 /// The same by a field of another mesh that lies where the part is: a number on the nodes or cells of a VTU file, in

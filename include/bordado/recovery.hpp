@@ -57,22 +57,27 @@ struct Critical {
   bool any() const { return mode != laminate::FailureMode::none; }
 };
 
-/// The envelope of several cases.
-struct Reserves {
-  std::vector<Critical> of_elements;              ///< the worst of each
-  List<part::PlyId, Critical> of_plies;           ///< the worst of each; of elements that are not doubtful
-  List<part::PlyId, Critical> of_plies_doubtful;  ///< of those that are
-  std::array<Critical, laminate::criterion_count> of_criteria, of_criteria_doubtful;
-  std::vector<Critical> of_cases, of_cases_doubtful;  ///< whatever the other cases do
-  std::size_t doubtful = 0;                           ///< elements
-};
-
-/// The least reserve of something that has a name; doubtful places apart.
-struct NamedLeast {
-  std::string name;
+/// The least reserve of something; doubtful places apart.
+struct Least {
   Critical clear, doubtful;
   /// The less of both; where nothing fails or no strength is known, none.
-  const Critical& least() const { return doubtful.factor < clear.factor ? doubtful : clear; }
+  const Critical& of_both() const { return doubtful.factor < clear.factor ? doubtful : clear; }
+  /// Takes what is less.
+  void take(const Critical& one);
+  void take(const Least& other);
+};
+
+/// The envelope of several cases: the one place where least reserves are kept.
+struct Reserves {
+  std::vector<Critical> of_elements;  ///< the worst of each
+  List<part::PlyId, Least> of_plies;
+  std::array<Least, laminate::criterion_count> of_criteria;
+  std::vector<Least> of_cases;  ///< whatever the other cases do
+  std::size_t doubtful = 0;     ///< elements
+};
+
+struct NamedLeast : Least {
+  std::string name;
 };
 /// Of every material that is laid, and of every declared zone that holds an element: in the part's order, those for which
 /// nothing is known, too. The one place for such tables.

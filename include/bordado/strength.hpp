@@ -127,7 +127,7 @@ class FailureSurface {
   double index(const Vector3& stress) const;
 
   /// constant + linear · s + s1² q11 + s2² q22 + s12² q66 + s1 s2 q12 = 0 on the surface, where the stress has these signs.
-  struct Piece {
+  struct Branch {
     double constant = -1.0;
     Vector3 linear = Vector3::Zero();
     double q11 = 0.0, q22 = 0.0, q66 = 0.0, q12 = 0.0;
@@ -140,12 +140,12 @@ class FailureSurface {
     }
     bool holds(const Vector3& stress) const;
   };
-  std::span<const Piece> pieces() const { return {pieces_.data(), count_}; }
+  std::span<const Branch> pieces() const { return {pieces_.data(), count_}; }
 
  private:
-  void add(const Piece& piece) { pieces_[count_++] = piece; }
+  void add(const Branch& piece) { pieces_[count_++] = piece; }
   FailureMode largest_term(const Vector3& stress) const;
-  std::array<Piece, 6> pieces_;
+  std::array<Branch, 6> pieces_;
   std::size_t count_ = 0;
   bool sums_ = false;  ///< the index is the sum of the piece itself
   std::array<FailureMode, 5> by_term_{};

@@ -29,7 +29,7 @@ Curves curves(const part::Part& part, const mesh::Surface& surface, const mesh::
 /// What distances are measured from, for a name or a point: a curve, a zone (all its elements), a point group of the
 /// mesh. Nothing where there is none of that name.
 struct ZoneSets;
-std::optional<mesh::Sources> sources(const part::Spot& spot, const Curves& curves, const ZoneSets& zones,
+std::optional<mesh::Sources> sources(const part::PointOrName& spot, const Curves& curves, const ZoneSets& zones,
                                      const mesh::Surface& surface);
 
 /// Position of a zone in ZoneSets; 0 is always "everything".
@@ -122,7 +122,7 @@ struct Target {
 };
 /// What a name stands for: a zone, an edge or point group of the mesh, or a curve that runs along edges of elements; of
 /// a point the nearest corner node. Nothing where there is none of that name, or it holds no node.
-std::optional<Target> target(const part::Spot& on, const Curves& curves, const ZoneSets& zones,
+std::optional<Target> target(const part::PointOrName& on, const Curves& curves, const ZoneSets& zones,
                              const mesh::Surface& surface);
 /// Names that could have been meant.
 std::vector<std::string> targets(const Curves& curves, const ZoneSets& zones, const mesh::Surface& surface);

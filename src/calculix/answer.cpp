@@ -254,7 +254,7 @@ class Reader {
     const auto& value = row.value;
     for (std::size_t k = 0; k < row.count; ++k)
       if (!std::isfinite(value[k])) not_finite(value[0]);
-    const auto vector = [&] { return Row{whole(value[0]), {value[1], value[2], value[3]}}; };
+    const auto vector = [&] { return NodeRow{whole(value[0]), {value[1], value[2], value[3]}}; };
     if (block_ == Block::displacements)
       out_.displacements.push_back(vector());
     else if (block_ == Block::node_forces)
@@ -299,8 +299,8 @@ class Reader {
   std::vector<std::string> others_;  ///< a mark that was passed over
   std::vector<Mode> table_;          ///< of modes, whose shapes come behind it and say whose they are
   bool table_waits_ = false;
-  std::size_t mode_ = 0;               ///< whose shape comes next, from 1
-  std::vector<Row>* shape_ = nullptr;  ///< that is being read
+  std::size_t mode_ = 0;                   ///< whose shape comes next, from 1
+  std::vector<NodeRow>* shape_ = nullptr;  ///< that is being read
   std::int64_t element_ = 0;
   std::vector<double> strains_;  ///< of that element
 };
@@ -313,9 +313,9 @@ class Reader {
 
 }  // namespace
 
-std::optional<Row> Answer::largest() const {
-  std::optional<Row> out;
-  for (const Row& row : displacements)
+std::optional<NodeRow> Answer::largest() const {
+  std::optional<NodeRow> out;
+  for (const NodeRow& row : displacements)
     if (!out || row.value.norm() > out->value.norm()) out = row;
   return out;
 }
@@ -382,9 +382,9 @@ Expected expected(const Model& model, const Model::Case& load_case, const deck::
 
 namespace {
 
-void check_nodes(const std::vector<Row>& rows, const Expected& expected, const std::string& path) {
+void check_nodes(const std::vector<NodeRow>& rows, const Expected& expected, const std::string& path) {
   std::vector<std::int64_t> ids;
-  for (const Row& row : rows) ids.push_back(row.id);
+  for (const NodeRow& row : rows) ids.push_back(row.id);
   std::sort(ids.begin(), ids.end());
   if (ids.size() != expected.node_ids.size())
     cut(path, fmt::format("the answer has displacements of {}; the deck has {}", counted(ids.size(), "node"),
@@ -504,7 +504,7 @@ LeftOfMoments left_of_moments(const Answer& answer, const Model& model, const Mo
     out.moment += moment;
     couples += moment.norm();
   };
-  for (const Row& row : answer.node_forces) add(row.id, row.value);
+  for (const NodeRow& row : answer.node_forces) add(row.id, row.value);
   for (const auto& [id, force] : calculix::loads_on_held(model, load_case)) add(id, -force);
   out.scale = std::max(out.scale, 0.05 * couples);
   return out;
@@ -541,7 +541,7 @@ double work_of_loads(const Answer& answer, const Model& model, const Model::Case
   std::vector<Vec3> moved(surface.points.size(), Vec3::Zero());
   std::unordered_map<std::int64_t, mesh::NodeIndex> node_of;
   for (mesh::NodeIndex n = 0; n < moved.size(); ++n) node_of.emplace(surface.node_ids[n], n);
-  for (const Row& row : answer.displacements)
+  for (const NodeRow& row : answer.displacements)
     if (const auto found = node_of.find(row.id); found != node_of.end()) moved[found->second] = row.value;
   double out = 0.0;
   const auto add = [&](const auto& load, double factor) {

@@ -1,6 +1,7 @@
 #include "node_survey.hpp"
 
 #include <bordado/design.hpp>
+#include <bordado/mesh/at_nodes.hpp>
 
 #include <algorithm>
 #include <array>
@@ -49,11 +50,11 @@ List<SectionId, double> box_thickness(const Model& model, const List<SectionId, 
 
 }  // namespace
 
-List<SectionId, Box> boxes(const Model& model, const deck::WriteOptions& options) {
+List<SectionId, SolverBox> boxes(const Model& model, const deck::WriteOptions& options) {
   const section::Sections& sections = model.design->sections;
   const part::Part& part = model.design->part;
   const List<SectionId, double> settled = settled_thickness(sections);
-  List<SectionId, Box> out(sections.count());
+  List<SectionId, SolverBox> out(sections.count());
   for (const SectionId s : out.ids())
     out[s] = {layup::bottom(part, settled[s]), settled[s], sections.layers_of(s).size(), {}};
   if (layers_as(options) == deck::LayersAs::plies) return out;
@@ -75,17 +76,12 @@ List<SectionId, Box> boxes(const Model& model, const deck::WriteOptions& options
   return out;
 }
 
-NodeSurvey::NodeSurvey(const Model& model, const List<SectionId, Box>& boxes, std::span<const std::size_t> cases)
+NodeSurvey::NodeSurvey(const Model& model, const List<SectionId, SolverBox>& boxes, std::span<const std::size_t> cases)
     : model_(model), boxes_(boxes) {
-  const auto& surface = model.surface;
-  first_.assign(surface.points.size() + 1, 0);
-  for (const NodeIndex n : surface.nodes) ++first_[n + 1];
-  for (std::size_t n = 0; n + 1 < first_.size(); ++n) first_[n + 1] += first_[n];
-  elements_.resize(surface.nodes.size());
-  std::vector<std::uint32_t> next(first_.begin(), first_.end() - 1);
-  for (ElementIndex e = 0; e < surface.element_count(); ++e)
-    for (const NodeIndex n : surface.nodes_of(e)) elements_[next[n]++] = e;
-  clusters_.resize(surface.points.size());
+  mesh::NodeUses uses = mesh::uses_of_nodes(model.surface);
+  elements_.first = std::move(uses.first);
+  for (const mesh::NodeUses::Use& use : uses.uses) elements_.elements.push_back(use.element);
+  clusters_.resize(model.surface.points.size());
   std::atomic<bool> kinked{false};
   parallel_blocks(clusters_.size(), [&](std::size_t begin, std::size_t end) {
     bool here = false;
@@ -103,7 +99,7 @@ NodeSurvey::NodeSurvey(const Model& model, const List<SectionId, Box>& boxes, st
 namespace {
 
 /// Whether layers differ in the plane, so that a stress that is the same in all of them is not what they bear.
-bool is_layered(const Model& model, const Box& box, SectionId s) {
+bool is_layered(const Model& model, const SolverBox& box, SectionId s) {
   const auto differ = [](const laminate::Matrix3& a, const laminate::Matrix3& b) {
     return (a - b).norm() > 1e-6 * a.norm();
   };
@@ -265,7 +261,7 @@ double NodeSurvey::height_of_middle(NodeIndex node) const {
 double NodeSurvey::mean_height_of_middle(NodeIndex node) const {
   double sum = 0.0;
   for (const ElementIndex e : elements_of(node)) {
-    const Box& box = boxes_[model_.design->sections.section_of[e]];
+    const SolverBox& box = boxes_[model_.design->sections.section_of[e]];
     sum += box.bottom + 0.5 * box.thickness;
   }
   return elements_of(node).empty() ? 0.0 : sum / static_cast<double>(elements_of(node).size());
@@ -281,10 +277,10 @@ std::vector<Column> columns_of_forces(const Model& model, const Model::Case& loa
   if (nodes.empty()) return out;
   std::sort(nodes.begin(), nodes.end());
   nodes.erase(std::unique(nodes.begin(), nodes.end()), nodes.end());
-  const List<SectionId, Box> made = boxes(model, options);
+  const List<SectionId, SolverBox> made = boxes(model, options);
   const NodeSurvey survey(model, made, {});
   for (const NodeIndex n : nodes) {
-    const Box& box = made[model.design->sections.section_of[survey.elements_of(n).front()]];
+    const SolverBox& box = made[model.design->sections.section_of[survey.elements_of(n).front()]];
     const double height = survey.mean_height_of_middle(n);
     if (std::abs(height) <= 1e-9 * box.thickness) continue;
     const Vec3 place = survey.place(n), normal = survey.normal(n);

@@ -16,7 +16,7 @@ std::vector<std::uint8_t> held_as_knots(const Model& model, const Model::Case& l
 class NodeSurvey {
  public:
   /// \param cases whose forces it is asked about
-  NodeSurvey(const Model& model, const List<section::SectionId, Box>& boxes, std::span<const std::size_t> cases);
+  NodeSurvey(const Model& model, const List<section::SectionId, SolverBox>& boxes, std::span<const std::size_t> cases);
 
   bool is_knot(mesh::NodeIndex node) const { return clusters_[node] > 1 || tied_[node] != 0; }
   std::size_t knots() const;  ///< where thickness, offset or normal jump
@@ -49,9 +49,7 @@ class NodeSurvey {
   /// How often each section card must be written so that the solver's knot array suffices: each copy adds to it.
   std::size_t card_copies() const;
 
-  std::span<const mesh::ElementIndex> elements_of(mesh::NodeIndex node) const {
-    return {elements_.data() + first_[node], elements_.data() + first_[node + 1]};
-  }
+  std::span<const mesh::ElementIndex> elements_of(mesh::NodeIndex node) const { return elements_.of(node); }
 
  private:
   std::uint8_t clusters(mesh::NodeIndex node) const;
@@ -59,9 +57,8 @@ class NodeSurvey {
   bool kinked_at(mesh::NodeIndex node) const;
 
   const Model& model_;
-  const List<section::SectionId, Box>& boxes_;
-  std::vector<std::uint32_t> first_;  ///< node n belongs to elements_[first_[n]] .. elements_[first_[n + 1] - 1]
-  std::vector<mesh::ElementIndex> elements_;
+  const List<section::SectionId, SolverBox>& boxes_;
+  mesh::NodeTable elements_;  ///< nodes in the middle of sides as well
   bool kinked_ = false;
   std::vector<std::uint8_t> clusters_;  ///< per node: groups of like thickness, offset and normal
   std::vector<mesh::ElementIndex> overlay_;

@@ -19,7 +19,7 @@ using section::SectionId;
 namespace {
 
 /// What is done about cores that the solver would make too stiff.
-CoreFits fit_cores(const Model& model, const List<SectionId, Box>& boxes, Findings& findings) {
+CoreFits fit_cores(const Model& model, const List<SectionId, SolverBox>& boxes, Findings& findings) {
   const part::Part& part = model.design->part;
   const section::Sections& sections = model.design->sections;
   CoreFits out;
@@ -71,7 +71,7 @@ Standing::Standing(const Model& model, const deck::WriteOptions& options, Findin
   const section::Sections& sections = model.design->sections;
   layers_.resize(sections.count());
   for (const SectionId s : sections.ids()) {
-    const Box& box = boxes_[s];
+    const SolverBox& box = boxes_[s];
     const auto laid = sections.layers_of(s);
     const auto layers = section::laminate_of(part, sections, s);
     const double settling = box.thickness / sections.thickness[s];  // 1, or off by a millionth at most
@@ -106,7 +106,7 @@ Standing::Standing(const Model& model, const deck::WriteOptions& options, Findin
 
 std::size_t Standing::equivalents() const {
   return static_cast<std::size_t>(
-      std::count_if(boxes_.begin(), boxes_.end(), [](const Box& box) { return box.equivalents.has_value(); }));
+      std::count_if(boxes_.begin(), boxes_.end(), [](const SolverBox& box) { return box.equivalents.has_value(); }));
 }
 
 std::size_t Standing::levels(SectionId section, mesh::Shape shape) const {

@@ -41,8 +41,8 @@ class Standing {
   /// Findings: "deck.soft-core" (a note), "deck.soft-core-leftover", "deck.shear-too-stiff" (warnings).
   Standing(const Model& model, const deck::WriteOptions& options, Findings& findings);
 
-  const List<section::SectionId, Box>& boxes() const { return boxes_; }
-  const Box& box(section::SectionId section) const { return boxes_[section]; }
+  const List<section::SectionId, SolverBox>& boxes() const { return boxes_; }
+  const SolverBox& box(section::SectionId section) const { return boxes_[section]; }
   const CoreFits& cores() const { return cores_; }
   /// Sections that stand as three layers.
   std::size_t equivalents() const;
@@ -62,7 +62,7 @@ class Standing {
 
  private:
   const Model& model_;
-  List<section::SectionId, Box> boxes_;
+  List<section::SectionId, SolverBox> boxes_;
   CoreFits cores_;
   List<section::SectionId, std::vector<StandingLayer>> layers_;
 };

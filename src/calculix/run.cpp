@@ -144,7 +144,7 @@ int run_program(const std::string& program, const fs::path& folder, const std::s
 
 }  // namespace
 
-Run run(const std::string& deck_path, const RunOptions& options) {
+SolverRun run(const std::string& deck_path, const RunOptions& options) {
   const fs::path deck(deck_path), folder = deck.parent_path().empty() ? fs::path(".") : deck.parent_path();
   const auto beside = [&](std::string_view ending) { return (folder / deck.stem()).string() + std::string(ending); };
   for (const Kind& kind : kinds)
@@ -162,7 +162,7 @@ Run run(const std::string& deck_path, const RunOptions& options) {
                            plain_text(deck_path)));
     file.commit();
   }
-  Run out;
+  SolverRun out;
   out.exit_status = run_program(program, workshop.path(), log);
   if (out.exit_status < 0)
     throw Failure({Severity::error,

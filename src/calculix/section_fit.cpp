@@ -200,7 +200,7 @@ namespace {
 
 /// What supports put on the part, per node of its surface: what elements put on held nodes, less the loads that act there.
 /// \param moments of columns of solids
-std::vector<Vec3> reactions_at(const Model& model, std::size_t case_index, const std::vector<Row>& rows,
+std::vector<Vec3> reactions_at(const Model& model, std::size_t case_index, const std::vector<NodeRow>& rows,
                                const std::unordered_map<std::int64_t, mesh::NodeIndex>& nodes,
                                std::vector<Vec3>& moments) {
   const Model::Case& of = model.cases[case_index];
@@ -217,12 +217,12 @@ std::vector<Vec3> reactions_at(const Model& model, std::size_t case_index, const
           moments[n] += (model.solids->points[static_cast<std::size_t>(id - 1)] - model.surface.points[n]).cross(force);
         }
     };
-    for (const Row& row : rows) add(row.id, row.value);
+    for (const NodeRow& row : rows) add(row.id, row.value);
     for (const auto& [id, force] : calculix::loads_on_held(model, of)) add(id, -force);
     return out;
   }
   const std::vector<Vec3> loads = model::nodal_loads(model, of);
-  for (const Row& row : rows)
+  for (const NodeRow& row : rows)
     if (const auto found = nodes.find(row.id); found != nodes.end())
       out[found->second] += row.value - loads[found->second];
   // A support does nothing along what it does not hold.
@@ -363,16 +363,16 @@ Whole read_whole(const Model& model, std::size_t case_index, const std::string& 
   std::unordered_map<std::int64_t, mesh::NodeIndex> nodes;
   if (!model.solids)
     for (mesh::NodeIndex n = 0; n < model.surface.points.size(); ++n) nodes.emplace(model.surface.node_ids[n], n);
-  const auto at_nodes = [&](const std::vector<Row>& rows) {
+  const auto at_nodes = [&](const std::vector<NodeRow>& rows) {
     if (model.solids) {
       std::vector<Vec3> moved(model.solids->points.size(), Vec3::Zero());
-      for (const Row& row : rows)
+      for (const NodeRow& row : rows)
         if (row.id >= 1 && static_cast<std::size_t>(row.id) <= moved.size())
           moved[static_cast<std::size_t>(row.id - 1)] = row.value;
       return halfway_up(model, moved);
     }
     std::vector<Vec3> moved(model.surface.points.size(), Vec3::Zero());
-    for (const Row& row : rows)
+    for (const NodeRow& row : rows)
       if (const auto found = nodes.find(row.id); found != nodes.end()) moved[found->second] = row.value;
     return moved;
   };

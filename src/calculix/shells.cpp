@@ -160,7 +160,7 @@ class ShellsWriter {
     // One set for each thickness and place of the laminate.
     std::map<std::pair<double, double>, std::vector<ElementIndex>> alike;
     for (const ElementIndex e : overlay) {
-      const Box& box = plan_.standing.box(sections_.section_of[e]);
+      const SolverBox& box = plan_.standing.box(sections_.section_of[e]);
       alike[{box.thickness, box.bottom}].push_back(e);
     }
     std::int64_t id = *std::max_element(surface_.element_ids.begin(), surface_.element_ids.end());
@@ -281,7 +281,7 @@ class ShellsWriter {
       append_orientations(group.axes, orientations);
       read_.take(orientations);
       append_card(g, 1, card);
-      const Box& box = plan_.standing.box(use.section);
+      const SolverBox& box = plan_.standing.box(use.section);
       // Where materials carry what they are warmed to, their expansion is that of cases.
       const deck::Held held{box.equivalents.has_value(), !use.heat, use.added};
       // Thicknesses within a millionth are made equal, which counts three times in D.
@@ -455,7 +455,7 @@ class ShellsWriter {
     const ElementGroup& group = plan_.grouping.groups[g];
     const SectionId s = section_of(g);
     // The solver's offset: mid-surface = node - OFFSET t n.
-    const Box& box = plan_.standing.box(s);
+    const SolverBox& box = plan_.standing.box(s);
     const bool upside_down = plan_.uses.all[group.use].upside_down.has_value();
     const double offset = (upside_down ? 1.0 : -1.0) * (box.bottom / box.thickness + 0.5);
     std::string card = fmt::format("*SHELL SECTION, COMPOSITE, ELSET={}G{}, OFFSET={}\n", prefix_, g + 1,

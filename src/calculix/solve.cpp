@@ -5,6 +5,7 @@
 #include <bordado/base/files.hpp>
 #include <bordado/deck/record.hpp>
 #include <bordado/design.hpp>
+#include <bordado/mesh/at_nodes.hpp>
 
 #include <fmt/format.h>
 
@@ -126,7 +127,7 @@ void check_deflection(const Solved& solved, const Model& model, const Model::Cas
 /// Part of a shape's motion that goes along the normals.
 double across(const Mode& mode, const std::unordered_map<std::int64_t, Vec3>& normals) {
   double along = 0.0, all = 0.0;
-  for (const Row& row : mode.shape) {
+  for (const NodeRow& row : mode.shape) {
     const auto found = normals.find(row.id);
     if (found == normals.end()) continue;
     along += std::pow(row.value.dot(found->second), 2);
@@ -140,7 +141,7 @@ double across(const Mode& mode, const std::unordered_map<std::int64_t, Vec3>& no
 /// do in shells: what is seen of their middle then is rounding.
 double of_the_middle(const Mode& mode, const Model& model, const Model::Case& load_case) {
   std::unordered_map<std::int64_t, Vec3> moved;
-  for (const Row& row : mode.shape) moved.emplace(row.id, row.value);
+  for (const NodeRow& row : mode.shape) moved.emplace(row.id, row.value);
   const double size = extent(model.surface.points).diagonal();
   double sloped = 0.0;  // area times slope squared
   for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e) {
@@ -159,11 +160,9 @@ double of_the_middle(const Mode& mode, const Model& model, const Model::Case& lo
 
 std::unordered_map<std::int64_t, Vec3> normals_of(const Model& model) {
   std::unordered_map<std::int64_t, Vec3> out;
-  for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e)
-    for (const mesh::NodeIndex n : model.surface.nodes_of(e))
-      out.try_emplace(model.surface.node_ids[n], Vec3::Zero()).first->second +=
-          model.design->geometry.areas[e] * model.design->geometry.normals[e];
-  for (auto& [id, normal] : out) normal.normalize();
+  const mesh::Geometry& geometry = model.design->geometry;
+  const std::vector<Vec3> sums = mesh::area_sums_at_nodes(model.surface, geometry, geometry.normals);
+  for (const mesh::NodeIndex n : model.surface.nodes) out.try_emplace(model.surface.node_ids[n], sums[n].normalized());
   if (!model.solids) return out;
   std::unordered_map<std::int64_t, Vec3> of_solids;
   for (mesh::NodeIndex n = 0; n < model.surface.points.size(); ++n)

@@ -47,9 +47,7 @@ namespace {
 void carry_to_neighbours(const SmoothSurface& surface, const std::function<bool(ElementIndex)>& is_wanted,
                          const Net& net, OnElements& on, std::vector<float>& known_to) {
   const Stepper step(surface);
-  const auto centre = [&](ElementIndex e) {
-    return crossing_at(surface, surface.corners[e] == 3 ? Spot{e, 1.0 / 3.0, 1.0 / 3.0} : Spot{e, 0.0, 0.0});
-  };
+  const auto centre = [&](ElementIndex e) { return crossing_at(surface, surface.centre(e)); };
   for (int ring = 0; ring < 2; ++ring) {
     struct Carried {
       ElementIndex element;
@@ -217,7 +215,7 @@ Verdict judge(const SmoothSurface& surface, const mesh::Geometry& geometry, cons
       out.widest_gap = std::max(out.widest_gap, on.spacing[e] - 1.0);
       out.widest_overlap = std::max(out.widest_overlap, 1.0 - on.spacing[e]);
     }
-    const Spot centre = surface.corners[e] == 3 ? Spot{e, 1.0 / 3.0, 1.0 / 3.0} : Spot{e, 0.0, 0.0};
+    const Spot centre = surface.centre(e);
     for (const Vec3* const fibre : {&on.warp[e], &on.weft[e]}) {
       if (drape.lay == Lay::strips && fibre == &on.weft[e]) continue;
       const double hollow = surface.curvature_along(centre, *fibre);

@@ -12,14 +12,10 @@ namespace {
 
 using mesh::ElementIndex;
 
-Spot spot_at_centre(const SmoothSurface& surface, ElementIndex e) {
-  return surface.corners[e] == 3 ? Spot{e, 1.0 / 3.0, 1.0 / 3.0} : Spot{e, 0.0, 0.0};
-}
-
 /// The place of an element's centre in the net: in the cell of the guess, or in those beside it.
 std::optional<OnCloth> look(const SmoothSurface& surface, const ClothMap& map, ElementIndex e,
                             const std::array<float, 2>& guess) {
-  const Crossing at = crossing_at(surface, spot_at_centre(surface, e));
+  const Crossing at = crossing_at(surface, surface.centre(e));
   const auto u = static_cast<double>(guess[0]), v = static_cast<double>(guess[1]);
   auto found = map.find(at, u + 0.01, v + 0.01);
   for (int k = 1; !found && k < 4; ++k)  // the cells on the knot's other sides
@@ -29,7 +25,7 @@ std::optional<OnCloth> look(const SmoothSurface& surface, const ClothMap& map, E
 
 void put(OnElements& out, const SmoothSurface& surface, const Net& net, ElementIndex e, const OnCloth& found) {
   const double cell = net.options.cell;
-  const Crossing at = crossing_at(surface, spot_at_centre(surface, e));
+  const Crossing at = crossing_at(surface, surface.centre(e));
   out.cloth[e] = {found.u * cell, found.v * cell};
   out.warp[e] = found.warp;
   out.weft[e] = found.weft;
@@ -125,8 +121,7 @@ namespace {
 /// Whether two neighbours lie on cloth as far apart as they are along their yarns, which do not stretch: to a half of it,
 /// which leaves room for the bend of the surface and for shear that changes.
 bool agree(const SmoothSurface& surface, const OnElements& on, ElementIndex a, ElementIndex b) {
-  const Vec3 way =
-      crossing_at(surface, spot_at_centre(surface, b)).point - crossing_at(surface, spot_at_centre(surface, a)).point;
+  const Vec3 way = crossing_at(surface, surface.centre(b)).point - crossing_at(surface, surface.centre(a)).point;
   const Vec3 warp = (on.warp[a] + on.warp[b]).normalized(), weft = (on.weft[a] + on.weft[b]).normalized();
   const double du = on.cloth[b][0] - on.cloth[a][0], dv = on.cloth[b][1] - on.cloth[a][1];
   return (du * warp + dv * weft - way).norm() <= 0.5 * way.norm();

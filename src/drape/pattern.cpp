@@ -107,9 +107,7 @@ class Cutter {
     const double c = warp.dot(weft), det = std::max(1e-6, 1.0 - c * c), a = d.dot(warp), b = d.dot(weft);
     return flat(from[0] + (a - c * b) / det, from[1] + (b - c * a) / det, rest);
   }
-  Vec3 centre(ElementIndex e) const {
-    return surface_.point(surface_.corners[e] == 3 ? Spot{e, 1.0 / 3.0, 1.0 / 3.0} : Spot{e, 0.0, 0.0});
-  }
+  Vec3 centre(ElementIndex e) const { return surface_.point(surface_.centre(e)); }
 
   void place_corners() {
     corner_.assign(4 * surface_.own, Flat(none, none));

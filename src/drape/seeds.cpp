@@ -16,15 +16,11 @@ namespace {
 
 using mesh::ElementIndex;
 
-Vec3 centre_of(const SmoothSurface& surface, ElementIndex e) {
-  return surface.point(surface.corners[e] == 3 ? Spot{e, 1.0 / 3.0, 1.0 / 3.0} : Spot{e, 0.0, 0.0});
-}
-
 /// Elements spread evenly: the first nearest to the middle, then always the one furthest from those that are taken.
 std::vector<ElementIndex> spread(const SmoothSurface& surface, const std::vector<ElementIndex>& wanted,
                                  const Vec3& first, std::size_t count) {
   std::vector<Vec3> centres;
-  for (const ElementIndex e : wanted) centres.push_back(centre_of(surface, e));
+  for (const ElementIndex e : wanted) centres.push_back(surface.point(surface.centre(e)));
   std::vector<double> away(wanted.size());
   for (std::size_t k = 0; k < wanted.size(); ++k) away[k] = (centres[k] - first).squaredNorm();
   std::vector<ElementIndex> out;
@@ -104,7 +100,7 @@ SeedSearch search_seeds(const SmoothSurface& surface, const mesh::Geometry& geom
                    "give a direction along the surface there"});
   std::vector<Spot> places = {given};
   for (const ElementIndex e : spread(surface, wanted, surface.point(given), options.seeds))
-    places.push_back(surface.corners[e] == 3 ? Spot{e, 1.0 / 3.0, 1.0 / 3.0} : Spot{e, 0.0, 0.0});
+    places.push_back(surface.centre(e));
   const double range = options.alike && base.rest.degrees() == 90.0 ? 90.0 : 180.0;
   out.asked = places.size() * options.directions;
   std::vector<std::optional<Trial>> trials(out.asked);

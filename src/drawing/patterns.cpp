@@ -327,7 +327,7 @@ void draw_rolls(const Design& design, std::span<const review::PlyPattern> patter
     total += roll.nest.width * mm + gap;
   }
   const auto sheeted = [&](const review::Roll& roll, std::size_t k) {
-    const review::Roll::Piece& piece = roll.pieces[k];
+    const review::Roll::Cutting& piece = roll.pieces[k];
     Sheeted out = Named(design, patterns.subspan(piece.ply, 1)).all[piece.pattern];
     out.pattern = &piece.cut;
     if (piece.lanes > 1) out.name += fmt::format(" lane {} of {}", piece.lane + 1, piece.lanes);
@@ -339,7 +339,7 @@ void draw_rolls(const Design& design, std::span<const review::PlyPattern> patter
                     design.part.materials[roll.material].name, roll.nest.width * mm, roll.nest.length * mm * 1e-3,
                     100.0 * roll.nest.waste(), counted(roll.nest.placed.size(), "piece"));
     const auto spliced = std::count_if(roll.pieces.begin(), roll.pieces.end(),
-                                       [](const review::Roll::Piece& p) { return p.lanes > 1 && p.lane == 0; });
+                                       [](const review::Roll::Cutting& p) { return p.lanes > 1 && p.lane == 0; });
     if (spliced > 0)
       text += fmt::format("; {} broader than the roll, spliced", counted(static_cast<std::size_t>(spliced), "pattern"));
     return text;

@@ -1,5 +1,6 @@
 #include "carry.hpp"
 
+#include <bordado/mesh/at_nodes.hpp>
 #include <bordado/mesh/shape.hpp>
 
 #include <bordado/base/work.hpp>
@@ -346,7 +347,6 @@ class Carrier {
     add_changes();
     for (const mesh::Curve& curve : curves) add_curve(curve);
     locator_.reset();
-    first_ = {};
     elements_ = {};
     const Vector z = solve(matrix_, std::move(ties_), load_);
     Carried out;
@@ -375,9 +375,7 @@ class Carrier {
   }
 
   void make_bases() {
-    std::vector<Vec3> normals(surface_.points.size(), Vec3::Zero());
-    for (mesh::ElementIndex e = 0; e < surface_.element_count(); ++e)
-      for (const mesh::NodeIndex n : surface_.corners_of(e)) normals[n] += geometry_.areas[e] * geometry_.normals[e];
+    const std::vector<Vec3> normals = mesh::area_sums_at_nodes(surface_, geometry_, geometry_.normals);
     at_nodes_.resize(normals.size());
     for (std::size_t n = 0; n < normals.size(); ++n) {
       const double length = normals[n].norm();
@@ -389,25 +387,14 @@ class Carrier {
   /// Which nodes each node has to do with: all corners of its elements.
   void make_pattern() {
     const std::size_t count = surface_.points.size();
-    first_.assign(count + 1, 0);
-    for (mesh::ElementIndex e = 0; e < surface_.element_count(); ++e)
-      for (const mesh::NodeIndex n : surface_.corners_of(e)) ++first_[n + 1];
-    for (std::size_t n = 0; n < count; ++n) first_[n + 1] += first_[n];
-    elements_.resize(first_.back());
-    std::vector<std::uint32_t> next(first_.begin(), first_.end() - 1);
-    for (mesh::ElementIndex e = 0; e < surface_.element_count(); ++e)
-      for (const mesh::NodeIndex n : surface_.corners_of(e)) elements_[next[n]++] = e;
+    elements_ = mesh::elements_at_nodes(surface_);
     const auto rows = static_cast<Eigen::Index>(count);
     ties_ = from_rows(rows, rows, [&](Eigen::Index row, auto& entries) {
       entries.emplace_back(static_cast<int>(row), Number());
-      for (const mesh::ElementIndex e : elements_of(static_cast<mesh::NodeIndex>(row)))
+      for (const mesh::ElementIndex e : elements_.of(static_cast<mesh::NodeIndex>(row)))
         for (const mesh::NodeIndex n : surface_.corners_of(e)) entries.emplace_back(static_cast<int>(n), Number());
     });
     matrix_ = ties_.cast<Complex>();
-  }
-
-  std::span<const mesh::ElementIndex> elements_of(mesh::NodeIndex n) const {
-    return {elements_.data() + first_[n], elements_.data() + first_[n + 1]};
   }
 
   /// Where an entry of the pattern lies in the values.
@@ -459,7 +446,7 @@ class Carrier {
       for (std::size_t n = begin; n < end; ++n) {
         const auto node = static_cast<mesh::NodeIndex>(n);
         matrix_.valuePtr()[place_of(node, node)] += 1e-14;
-        for (const mesh::ElementIndex e : elements_of(node)) {
+        for (const mesh::ElementIndex e : elements_.of(node)) {
           const auto corners = surface_.corners_of(e);
           const std::array<Complex, 4>& turn = turns[e];
           for (std::size_t i = 0; i < corners.size(); ++i) {
@@ -515,8 +502,7 @@ class Carrier {
   const mesh::Surface& surface_;
   const mesh::Geometry& geometry_;
   std::vector<Basis> at_nodes_;
-  std::vector<std::uint32_t> first_;  ///< node n belongs to elements_[first_[n]] .. elements_[first_[n + 1] - 1]
-  std::vector<mesh::ElementIndex> elements_;
+  mesh::NodeTable elements_;
   Matrix matrix_;
   Sparse ties_;
   Vector load_;

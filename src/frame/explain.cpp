@@ -13,7 +13,7 @@ namespace {
 
 std::string point(const Vec3& p) { return fmt::format("({:.4g}, {:.4g}, {:.4g})", p.x(), p.y(), p.z()); }
 
-std::string spot(const part::Spot& spot) {
+std::string spot(const part::PointOrName& spot) {
   if (const auto* const at = std::get_if<Vec3>(&spot.what)) return point(*at);
   return fmt::format("'{}'", std::get<std::string>(spot.what));
 }

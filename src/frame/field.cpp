@@ -47,7 +47,7 @@ std::exception_ptr caught(Body body) {
 }
 
 /// What a kind of frame has to go by at one element.
-struct Spot {
+struct AtElement {
   const Surroundings& around;
   mesh::ElementIndex element;
   const Vec3& centre() const { return around.geometry.centres[element]; }
@@ -55,9 +55,9 @@ struct Spot {
 
 // The vector that each kind projects on the element's plane; zero where it has none.
 
-Vec3 vector_at(const part::ProjectedVector& kind, const Spot&) { return kind.vector; }
+Vec3 vector_at(const part::ProjectedVector& kind, const AtElement&) { return kind.vector; }
 
-Vec3 vector_at(const part::Cylindrical& kind, const Spot& spot) {
+Vec3 vector_at(const part::Cylindrical& kind, const AtElement& spot) {
   const Vec3 from_axis = spot.centre() - kind.through;
   switch (kind.take) {
     case part::Cylindrical::Take::axial:
@@ -70,7 +70,7 @@ Vec3 vector_at(const part::Cylindrical& kind, const Spot& spot) {
   return from_axis - from_axis.dot(kind.along) * kind.along;
 }
 
-Vec3 vector_at(const part::Spherical& kind, const Spot& spot) {
+Vec3 vector_at(const part::Spherical& kind, const AtElement& spot) {
   const Vec3 outward = spot.centre() - kind.centre;
   switch (kind.take) {
     case part::Spherical::Take::meridian:
@@ -83,14 +83,14 @@ Vec3 vector_at(const part::Spherical& kind, const Spot& spot) {
   return outward;
 }
 
-Vec3 vector_at(const part::AsMeshedSide&, const Spot& spot) {
+Vec3 vector_at(const part::AsMeshedSide&, const AtElement& spot) {
   const mesh::Surface& surface = spot.around.surface;
   const auto corners = surface.corners_of(spot.element);
   const bool turned = !surface.turned.empty() && surface.turned[spot.element] != 0;
   return surface.points[corners[turned ? 0 : 1]] - surface.points[corners[turned ? 1 : 0]];
 }
 
-Vec3 vector_at(const part::AxisSystem& kind, const Spot&) {
+Vec3 vector_at(const part::AxisSystem& kind, const AtElement&) {
   return kind.take == 0 ? kind.x : kind.take == 1 ? kind.y : Vec3(kind.x.cross(kind.y));
 }
 
@@ -232,7 +232,7 @@ class Maker {
     return field;
   }
 
-  std::vector<double> distances_from(const part::Spot& spot) const {
+  std::vector<double> distances_from(const part::PointOrName& spot) const {
     const auto from = zone::sources(spot, around_.curves, around_.zones, around_.surface);
     if (from) return mesh::distances(around_.surface, *from);
     const auto& name = std::get<std::string>(spot.what);

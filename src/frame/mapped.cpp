@@ -4,6 +4,7 @@
 #include "carry.hpp"
 
 #include <bordado/base/work.hpp>
+#include <bordado/mesh/at_nodes.hpp>
 #include <bordado/mesh/care.hpp>
 #include <bordado/mesh/io.hpp>
 #include <bordado/mesh/locate.hpp>
@@ -359,12 +360,8 @@ Transfer transfer(const part::GuideSurface& kind, const part::Frame& frame, cons
   for (const mesh::Edge& e : edge->edges) pairs.push_back({e.first, e.second});
   const mesh::Geometry geometry = mesh::geometry(guide);
   const Carried carried = carry(guide, geometry, mesh::curves_of(guide, pairs));
-  std::vector<Vec3> at_nodes(guide.points.size(), Vec3::Zero()), normals = at_nodes;
-  for (mesh::ElementIndex e = 0; e < guide.element_count(); ++e)
-    for (const mesh::NodeIndex n : guide.corners_of(e)) {
-      at_nodes[n] += geometry.areas[e] * carried.directions[e];
-      normals[n] += geometry.areas[e] * geometry.normals[e];
-    }
+  const std::vector<Vec3> at_nodes = mesh::area_sums_at_nodes(guide, geometry, carried.directions),
+                          normals = mesh::area_sums_at_nodes(guide, geometry, geometry.normals);
   const mesh::Locator locator(guide);
   const std::size_t count = around.geometry.centres.size();
   Transfer out;

@@ -179,7 +179,7 @@ std::optional<Finding> strengths_missing(const material::Material& material, std
                  material.where, "add them to the material, from tests or its data sheet, or ask for other criteria"};
 }
 
-bool FailureSurface::Piece::holds(const Vector3& s) const {
+bool FailureSurface::Branch::holds(const Vector3& s) const {
   const double slack = 1e-9 * s.cwiseAbs().maxCoeff();
   if (sign1 * s[0] < -slack || sign2 * s[1] < -slack || s[1] > most2 + slack) return false;
   if (across > 0.0) return std::abs(s[1]) <= across * std::abs(s[2]) + slack;
@@ -195,7 +195,7 @@ FailureSurface::FailureSurface(Criterion criterion, const material::Material& ma
     throw std::invalid_argument(fmt::format("{} is missing", keys.front()));
   const Filled f = filled(material);
   const auto linear = [&](Vector3 direction, double limit, FailureMode mode) {
-    Piece piece;
+    Branch piece;
     piece.linear = direction / limit;
     piece.mode = mode;
     add(piece);
@@ -216,13 +216,13 @@ FailureSurface::FailureSurface(Criterion criterion, const material::Material& ma
   if (*own == Criterion::von_mises) {
     sums_ = true;
     const double Xt = *f.s.Xt, Xc = *f.s.Xc;
-    Piece piece;
+    Branch piece;
     piece.linear = {1.0 / Xt - 1.0 / Xc, 1.0 / Xt - 1.0 / Xc, 0.0};
     piece.q11 = piece.q22 = 1.0 / (Xt * Xc), piece.q12 = -piece.q11, piece.q66 = 3.0 * piece.q11;
     piece.mode = yielding;
     add(piece);
     if (!material.strength.S12) return;
-    Piece largest_shear;
+    Branch largest_shear;
     largest_shear.q11 = largest_shear.q22 = 0.25 / square(*material.strength.S12);
     largest_shear.q12 = -2.0 * largest_shear.q11, largest_shear.q66 = 4.0 * largest_shear.q11;
     largest_shear.mode = yielding;
@@ -244,7 +244,7 @@ FailureSurface::FailureSurface(Criterion criterion, const material::Material& ma
       for (const std::int8_t sign1 : {std::int8_t{1}, std::int8_t{-1}})
         for (const std::int8_t sign2 : {std::int8_t{1}, std::int8_t{-1}}) {
           const double X = sign1 > 0 ? Xt : Xc, Y = sign2 > 0 ? Yt : Yc;
-          Piece piece;
+          Branch piece;
           piece.sign1 = sign1, piece.sign2 = sign2;
           piece.q11 = 1.0 / square(X), piece.q12 = -1.0 / square(X);
           piece.q22 = 1.0 / square(Y), piece.q66 = 1.0 / square(S);
@@ -254,7 +254,7 @@ FailureSurface::FailureSurface(Criterion criterion, const material::Material& ma
     case Criterion::tsai_wu:
     case Criterion::hoffman: {
       sums_ = true;
-      Piece piece;
+      Branch piece;
       piece.linear = {1.0 / Xt - 1.0 / Xc, 1.0 / Yt - 1.0 / Yc, 0.0};
       piece.q11 = 1.0 / (Xt * Xc), piece.q22 = 1.0 / (Yt * Yc), piece.q66 = 1.0 / square(S);
       piece.q12 = *own == Criterion::hoffman
@@ -266,13 +266,13 @@ FailureSurface::FailureSurface(Criterion criterion, const material::Material& ma
     case Criterion::hashin: {
       sums_ = true;
       const double S23 = f.s.S23.value_or(0.5 * Yc);
-      Piece pulled, pushed, opened, closed;
+      Branch pulled, pushed, opened, closed;
       pulled.sign1 = 1, pulled.q11 = 1.0 / square(Xt), pulled.q66 = 1.0 / square(S), pulled.mode = fibre_tension;
       pushed.sign1 = -1, pushed.q11 = 1.0 / square(Xc), pushed.mode = fibre_compression;
       opened.sign2 = 1, opened.q22 = 1.0 / square(Yt), opened.q66 = 1.0 / square(S), opened.mode = matrix_tension;
       closed.sign2 = -1, closed.q22 = 1.0 / square(2.0 * S23), closed.q66 = 1.0 / square(S);
       closed.linear = {0.0, (square(Yc / (2.0 * S23)) - 1.0) / Yc, 0.0}, closed.mode = matrix_compression;
-      for (const Piece& piece : {pulled, pushed, opened, closed}) add(piece);
+      for (const Branch& piece : {pulled, pushed, opened, closed}) add(piece);
       break;
     }
     default: {
@@ -282,7 +282,7 @@ FailureSurface::FailureSurface(Criterion criterion, const material::Material& ma
       linear(Vector3::UnitX(), Xt, fibre_tension);
       linear(-Vector3::UnitX(), Xc, fibre_compression);
       // A: (t / S)² + (1 - p Yt / S)² (s2 / Yt)² = (1 - p s2 / S)².
-      Piece a;
+      Branch a;
       a.mode = inter_fibre_A, a.sign2 = 1, a.most2 = S / pt;
       a.q66 = 1.0 / square(S), a.q22 = square((1.0 - pt * Yt / S) / Yt) - square(pt / S);
       a.linear = {0.0, 2.0 * pt / S, 0.0};
@@ -291,12 +291,12 @@ FailureSurface::FailureSurface(Criterion criterion, const material::Material& ma
       const double R = S / (2.0 * pc) * (std::sqrt(1.0 + 2.0 * pc * Yc / S) - 1.0);
       const double inclined = pc * R / S;  // p22c
       const double turn = R / (S * std::sqrt(1.0 + 2.0 * inclined));
-      Piece b;
+      Branch b;
       b.mode = inter_fibre_B, b.sign2 = -1, b.across = turn;
       b.q66 = 1.0 / square(S), b.linear = {0.0, 2.0 * pc / S, 0.0};
       add(b);
       // C: ((t / (2 (1 + p22) S))² + (s2 / Yc)²) Yc / -s2 = 1.
-      Piece c;
+      Branch c;
       // It also goes through the origin, where nothing fails: all of it that counts lies beyond the turn.
       c.mode = inter_fibre_C, c.sign2 = -1, c.across = -turn, c.constant = 0.0, c.most2 = -(1.0 - 1e-9) * R;
       c.q66 = 1.0 / square(2.0 * (1.0 + inclined) * S), c.q22 = 1.0 / square(Yc), c.linear = {0.0, 1.0 / Yc, 0.0};
@@ -313,7 +313,7 @@ Reserve FailureSurface::reserve(const Vector3& whole, const Vector3& held) const
   if (size == 0.0 && bare) return out;
   const Vector3 load = size > 0.0 ? Vector3(whole / size) : whole;
   for (std::size_t i = 0; i < count_; ++i) {
-    const Piece& p = pieces_[i];
+    const Branch& p = pieces_[i];
     const double a = p.along(load, load), b = p.linear.dot(load) + 2.0 * p.along(load, held);
     const double c = p.constant + p.linear.dot(held) + p.along(held, held);
     if (!bare && c >= 0.0 && p.holds(held)) {
@@ -342,7 +342,7 @@ bool FailureSurface::surely_above(double factor, const Vector3& load, const Vect
     // From nought on: as below, with the squares formed once.
     const double s11 = end[0] * end[0], s22 = end[1] * end[1], s66 = end[2] * end[2], s12 = end[0] * end[1];
     for (std::size_t i = 0; i < count_; ++i) {
-      const Piece& p = pieces_[i];
+      const Branch& p = pieces_[i];
       if (p.sign1 * end[0] < 0.0 || p.sign2 * end[1] < 0.0) continue;
       const double second = p.q11 * s11 + p.q22 * s22 + p.q66 * s66 + p.q12 * s12;
       const double first = p.linear[0] * end[0] + p.linear[1] * end[1] + p.linear[2] * end[2];
@@ -353,7 +353,7 @@ bool FailureSurface::surely_above(double factor, const Vector3& load, const Vect
   for (std::size_t i = 0; i < count_; ++i) {
     // Where the piece is convex along the way, and inside at both ends, it is not met in between. It is nowhere on the way
     // where both ends have the other sign.
-    const Piece& p = pieces_[i];
+    const Branch& p = pieces_[i];
     if (p.sign1 * held[0] <= 0.0 && p.sign1 * end[0] < 0.0) continue;
     if (p.sign2 * held[1] <= 0.0 && p.sign2 * end[1] < 0.0) continue;
     const double a = p.along(load, load), b = p.linear.dot(load) + 2.0 * p.along(load, held);
@@ -365,7 +365,7 @@ bool FailureSurface::surely_above(double factor, const Vector3& load, const Vect
 
 FailureMode FailureSurface::largest_term(const Vector3& s) const {
   for (std::size_t i = 0; i < count_; ++i) {
-    const Piece& p = pieces_[i];
+    const Branch& p = pieces_[i];
     if (!p.holds(s)) continue;
     const double terms[3] = {p.q11 * s[0] * s[0] + p.linear[0] * s[0], p.q22 * s[1] * s[1] + p.linear[1] * s[1],
                              p.q66 * s[2] * s[2]};
@@ -382,7 +382,7 @@ double FailureSurface::index(const Vector3& stress) const {
   }
   double out = 0.0;
   for (std::size_t i = 0; i < count_; ++i)
-    if (const Piece& p = pieces_[i]; p.holds(stress))
+    if (const Branch& p = pieces_[i]; p.holds(stress))
       out = std::max(out, p.linear.dot(stress) + p.along(stress, stress));
   return out;
 }

@@ -263,8 +263,8 @@ void judge_shear(const std::array<Vector2, 3>& used, const std::array<Vector2, 3
   // No point of the parabola is outside of its control points.
   const auto control = [](const std::array<Vector2, 3>& v) -> Vector2 { return 2.0 * v[1] - 0.5 * (v[0] + v[2]); };
   if (bare) {
-    const double most = std::max({used[0].stableNorm(), control(used).stableNorm(), used[2].stableNorm()});
-    if (most * least <= 1.0) return;
+    const double most = std::max({used[0].squaredNorm(), control(used).squaredNorm(), used[2].squaredNorm()});
+    if (most * least * least < 1.0 - 1e-12) return;
   }
   const auto at = [](const std::array<Vector2, 3>& v, double share) -> Vector2 {
     return v[0] + share * (-3.0 * v[0] + 4.0 * v[1] - v[2]) + share * share * (2.0 * v[0] - 4.0 * v[1] + 2.0 * v[2]);
@@ -272,7 +272,10 @@ void judge_shear(const std::array<Vector2, 3>& used, const std::array<Vector2, 3
   // |held + R used| = 1.
   const auto factor = [&](double share) {
     const Vector2 u = at(used, share);
-    if (bare) return u.stableNorm() > 0.0 ? 1.0 / u.stableNorm() : infinity;
+    if (bare) {
+      const double size = u.stableNorm();
+      return size > 0.0 ? 1.0 / size : infinity;
+    }
     const Vector2 h = at(held, share);
     const double c = h.squaredNorm() - 1.0, a = u.squaredNorm(), b = u.dot(h);
     if (c >= 0.0) return 0.0;

@@ -1,3 +1,4 @@
+#include <bordado/mesh/at_nodes.hpp>
 #include <bordado/mesh/shape.hpp>
 
 #include <bordado/base/work.hpp>
@@ -209,21 +210,8 @@ const std::array<ShapeValues, 8>& values_at_nodes(Shape shape) {
 
 std::vector<Vec3> nodal_normals(const Surface& surface, const Geometry& geometry) {
   const double widest = Angle::degrees(20.0).cos();
-  // Uses of every node, ascending by element.
-  struct Use {
-    ElementIndex element;
-    std::uint32_t at;  ///< in Surface::nodes
-  };
-  std::vector<std::uint32_t> first(surface.points.size() + 1, 0);
-  for (const NodeIndex n : surface.nodes) ++first[n + 1];
-  for (std::size_t n = 0; n + 1 < first.size(); ++n) first[n + 1] += first[n];
-  std::vector<Use> uses(surface.nodes.size());
-  {
-    std::vector<std::uint32_t> next(first.begin(), first.end() - 1);
-    for (ElementIndex e = 0; e < surface.element_count(); ++e)
-      for (std::uint32_t u = surface.first[e]; u < surface.first[e + 1]; ++u) uses[next[surface.nodes[u]]++] = {e, u};
-  }
-  const auto own_normal = [&](const Use& use) {
+  const NodeUses uses = uses_of_nodes(surface);
+  const auto own_normal = [&](const NodeUses::Use& use) {
     const ShapeValues& s = values_at_nodes(surface.shapes[use.element])[use.at - surface.first[use.element]];
     const auto nodes = surface.nodes_of(use.element);
     Vec3 along_xi = Vec3::Zero(), along_eta = Vec3::Zero();
@@ -239,9 +227,9 @@ std::vector<Vec3> nodal_normals(const Surface& surface, const Geometry& geometry
   parallel_blocks(surface.points.size(), [&](std::size_t begin, std::size_t end) {
     std::vector<Vec3> own;
     for (std::size_t n = begin; n < end; ++n) {
-      const std::span<const Use> here(uses.data() + first[n], uses.data() + first[n + 1]);
+      const auto here = uses.of(static_cast<NodeIndex>(n));
       own.clear();
-      for (const Use& use : here) own.push_back(own_normal(use));
+      for (const NodeUses::Use& use : here) own.push_back(own_normal(use));
       for (std::size_t u = 0; u < here.size(); ++u) {
         Vec3 sum = Vec3::Zero();
         for (std::size_t k = 0; k < here.size(); ++k)

@@ -2,6 +2,7 @@
 #include "assembling.hpp"
 
 #include <bordado/design.hpp>
+#include <bordado/mesh/at_nodes.hpp>
 
 #include <fmt/format.h>
 #include <Eigen/Eigenvalues>
@@ -337,12 +338,9 @@ std::vector<std::string> loose(const Model& model, const Model::Case& load_case)
   std::map<std::uint32_t, Matrix6> held;
   Vec3 low = model.surface.points.front(), high = low;
   std::vector<std::uint8_t> used(piece.size(), 0);
-  std::vector<Vec3> normals(piece.size(), Vec3::Zero());
-  for (mesh::ElementIndex e = 0; e < model.surface.element_count(); ++e)
-    for (const NodeIndex n : model.surface.nodes_of(e)) {
-      used[n] = 1;
-      normals[n] += model.design->geometry.areas[e] * model.design->geometry.normals[e];
-    }
+  for (const NodeIndex n : model.surface.nodes) used[n] = 1;
+  const mesh::Geometry& geometry = model.design->geometry;
+  const std::vector<Vec3> normals = mesh::area_sums_at_nodes(model.surface, geometry, geometry.normals);
   for (NodeIndex n = 0; n < piece.size(); ++n) {
     if (!used[n]) continue;
     low = low.cwiseMin(model.surface.points[n]), high = high.cwiseMax(model.surface.points[n]);

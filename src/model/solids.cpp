@@ -1,6 +1,7 @@
 // The mesh extruded along its normals, ply by ply or group by group.
 #include <bordado/base/work.hpp>
 #include <bordado/design.hpp>
+#include <bordado/mesh/at_nodes.hpp>
 #include <bordado/solid_shapes.hpp>
 #include "solid_groups.hpp"
 
@@ -161,20 +162,15 @@ class Extruder {
   void uprights() {
     const double widest = Angle::degrees(20.0).cos();
     const std::vector<Vec3> normals = mesh::nodal_normals(surface_, model_.design->geometry);
-    // Uses of every node, those in the middle of sides, too: places in Surface::nodes.
-    std::vector<std::uint32_t> first(surface_.points.size() + 1, 0);
-    for (const NodeIndex n : surface_.nodes) ++first[n + 1];
-    for (std::size_t n = 0; n + 1 < first.size(); ++n) first[n + 1] += first[n];
-    std::vector<std::uint32_t> uses(surface_.nodes.size()), next(first.begin(), first.end() - 1);
-    for (std::uint32_t use = 0; use < surface_.nodes.size(); ++use) uses[next[surface_.nodes[use]]++] = use;
+    const mesh::NodeUses uses = mesh::uses_of_nodes(surface_);
     out_.upright.assign(surface_.points.size(), Vec3::Zero());
     folded_.assign(surface_.points.size(), 0);
     std::vector<std::uint8_t> mitred(surface_.points.size(), 0);
     parallel_blocks(surface_.points.size(), [&](std::size_t begin, std::size_t end) {
       for (std::size_t n = begin; n < end; ++n) {
         std::vector<Vec3> apart;  // normals that stand at 20 degrees and more to each other
-        for (std::uint32_t k = first[n]; k < first[n + 1]; ++k) {
-          const Vec3& own = normals[uses[k]];
+        for (const mesh::NodeUses::Use& use : uses.of(static_cast<NodeIndex>(n))) {
+          const Vec3& own = normals[use.at];
           if (std::none_of(apart.begin(), apart.end(), [&](const Vec3& other) { return other.dot(own) > widest; }))
             apart.push_back(own);
         }

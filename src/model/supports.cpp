@@ -2,6 +2,7 @@
 #include "assembling.hpp"
 
 #include <bordado/design.hpp>
+#include <bordado/mesh/at_nodes.hpp>
 
 #include <fmt/format.h>
 
@@ -11,7 +12,7 @@ namespace bordado::model {
 
 using mesh::NodeIndex;
 
-std::optional<zone::Target> target_of(const part::Spot& on, const std::string& who, const part::Part& part,
+std::optional<zone::Target> target_of(const part::PointOrName& on, const std::string& who, const part::Part& part,
                                       const mesh::Surface& surface, const layup::Layup& layup, Findings& errors,
                                       Findings& findings) {
   auto out = zone::target(on, layup.curves, layup.zones, surface);
@@ -79,10 +80,8 @@ std::vector<Model::Axes> axes_of(const part::Support& support, const std::vector
                                  const Assembling& on) {
   std::vector<Model::Axes> out;
   const mesh::Surface& surface = on.model.surface;
-  std::vector<Vec3> up(surface.points.size(), Vec3::Zero());
-  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e)
-    for (const NodeIndex n : surface.nodes_of(e))
-      up[n] += on.model.design->geometry.areas[e] * on.model.design->geometry.normals[e];
+  const mesh::Geometry& geometry = on.model.design->geometry;
+  const std::vector<Vec3> up = mesh::area_sums_at_nodes(surface, geometry, geometry.normals);
   if (support.normal) {
     const Vec3 x = *support.normal;
     for (const NodeIndex n : nodes) {
@@ -114,9 +113,7 @@ std::vector<Model::Axes> axes_of(const part::Support& support, const std::vector
                        on.findings);
     directions = &own.directions;
   }
-  std::vector<Vec3> along(surface.points.size(), Vec3::Zero());
-  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e)
-    for (const NodeIndex n : surface.nodes_of(e)) along[n] += on.model.design->geometry.areas[e] * (*directions)[e];
+  const std::vector<Vec3> along = mesh::area_sums_at_nodes(surface, geometry, *directions);
   for (const NodeIndex n : nodes) {
     const Vec3 normal = up[n].normalized();
     const Vec3 x = (along[n] - along[n].dot(normal) * normal).normalized();

@@ -60,15 +60,13 @@ PageCase page_case(const review::Results& results, std::size_t c) {
 /// The least reserves, one for each ply and laminate: not the same corner forty times.
 std::vector<result::Critical> worst_places(const review::Results& results, std::size_t most) {
   std::vector<result::Critical> all;
-  const auto add = [&](const auto& many) {
-    for (const result::Critical& one : many)
-      if (one.any()) all.push_back(one);
+  const auto add = [&](const result::Critical& one) {
+    if (one.any()) all.push_back(one);
   };
   // What governs an element hides what else fails there: the least of every ply and criterion is among them, too.
-  add(results.reserves.of_elements);
-  add(results.reserves.of_plies);
-  add(results.reserves.of_plies_doubtful);
-  add(results.reserves.of_criteria);
+  for (const result::Critical& one : results.reserves.of_elements) add(one);
+  for (const result::Least& least : results.reserves.of_plies) add(least.clear), add(least.doubtful);
+  for (const result::Least& least : results.reserves.of_criteria) add(least.clear), add(least.doubtful);
   std::stable_sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.factor < b.factor; });
   std::set<std::tuple<part::PlyId, laminate::FailureMode, layup::StackId>> seen;
   std::vector<result::Critical> out;

@@ -18,7 +18,7 @@ inline std::string text(Angle value) { return toml_number(value.degrees()); }
 inline std::string text(int value) { return fmt::format("{}", value); }
 inline std::string text(std::int64_t value) { return fmt::format("{}", value); }
 inline std::string text(const Vec3& v) { return fmt::format("[{}, {}, {}]", text(v[0]), text(v[1]), text(v[2])); }
-inline std::string text(const Spot& spot) {
+inline std::string text(const PointOrName& spot) {
   return std::visit([](const auto& what) { return text(what); }, spot.what);
 }
 template <class Item>

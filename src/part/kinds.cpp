@@ -166,7 +166,7 @@ std::optional<ZoneKind> read_rows(Table& table) {
 std::optional<ZoneKind> read_piece(Table& table) {
   const auto near = table.vector("piece", Dimension::length);
   if (!near) return std::nullopt;
-  return Piece{*near};
+  return HangingTogether{*near};
 }
 
 std::optional<ZoneKind> read_resized(Table& table, std::string_view key, double sign) {

@@ -13,7 +13,7 @@ namespace bordado::part {
 namespace {
 
 /// What a table acts on, by 'on' or 'point'.
-std::optional<Spot> read_on(Table& table) {
+std::optional<PointOrName> read_on(Table& table) {
   const bool named = table.node("on") != nullptr, at_point = table.node("point") != nullptr;
   if (named == at_point) {
     table.error("part.key-missing",
@@ -23,10 +23,10 @@ std::optional<Spot> read_on(Table& table) {
   }
   if (!named) {
     const auto point = table.vector("point", Dimension::length);
-    return point ? std::optional(Spot{*point, table.place("point")}) : std::nullopt;
+    return point ? std::optional(PointOrName{*point, table.place("point")}) : std::nullopt;
   }
   const auto name = table.text("on");
-  return name ? std::optional(Spot{name->value, name->where}) : std::nullopt;
+  return name ? std::optional(PointOrName{name->value, name->where}) : std::nullopt;
 }
 
 // --- amounts

@@ -17,15 +17,15 @@ std::optional<Vec3> direction(Table& table, std::string_view key) {
   return std::nullopt;
 }
 
-std::optional<Spot> spot(Table& table, std::string_view key) {
+std::optional<PointOrName> spot(Table& table, std::string_view key) {
   const toml::node* const found = table.node(key);
   if (!found || found->is_string()) {
     auto name = table.text(key);
-    return name ? std::optional(Spot{std::move(name->value), name->where}) : std::nullopt;
+    return name ? std::optional(PointOrName{std::move(name->value), name->where}) : std::nullopt;
   }
   if (found->is_array()) {
     const auto point = table.vector(key, Dimension::length);
-    return point ? std::optional(Spot{*point, table.place(*found)}) : std::nullopt;
+    return point ? std::optional(PointOrName{*point, table.place(*found)}) : std::nullopt;
   }
   table.error("part.value",
               fmt::format("{}: '{}' should be the name of a curve or zone, or a point, not {}", table.name(), key,

@@ -11,7 +11,7 @@ namespace bordado::part {
 std::optional<Vec3> direction(Table& table, std::string_view key);
 
 /// A name, or a point as a list of three numbers.
-std::optional<Spot> spot(Table& table, std::string_view key);
+std::optional<PointOrName> spot(Table& table, std::string_view key);
 
 /// Path of a file from the part file's folder, with the factor of its length unit.
 std::optional<Declared<std::string>> other_file(Table& table, double& factor);

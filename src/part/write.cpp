@@ -238,7 +238,7 @@ class PartWriter {
       void operator()(const Rows& k) const {
         keys.raw("rows", line().put("of", k.of).put("count", k.count).inline_table());
       }
-      void operator()(const Piece& k) const { keys.put("piece", k.near); }
+      void operator()(const HangingTogether& k) const { keys.put("piece", k.near); }
       void operator()(const Grown& k) const {
         keys.raw(k.by < 0.0 ? "shrunk" : "grown", line().put("zone", k.zone).put("by", std::abs(k.by)).inline_table());
       }

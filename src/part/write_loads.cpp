@@ -7,7 +7,7 @@ namespace {
 
 constexpr std::string_view freedoms[] = {"x", "y", "z", "rx", "ry", "rz"};
 
-Keys acting_on(const Spot& on) {
+Keys acting_on(const PointOrName& on) {
   Keys keys("\n");
   if (const auto* const name = std::get_if<std::string>(&on.what))
     keys.put("on", *name);

@@ -8,15 +8,16 @@ namespace bordado::result {
 namespace {
 
 /// The same of all pieces of an element.
-std::vector<Piece> made_ready(const part::Part& part, std::vector<layup::Piece> pieces) {
-  std::vector<Piece> out;
+std::vector<JudgedPiece> made_ready(const part::Part& part, std::vector<layup::Piece> pieces) {
+  std::vector<JudgedPiece> out;
   for (layup::Piece& piece : pieces) {
-    Piece& ready = out.emplace_back();
+    JudgedPiece& ready = out.emplace_back();
     ready.laid = std::move(piece.layers);
     ready.z0 = piece.bottom;
     ready.number = piece.number;
     for (const layup::LaidLayer& layer : ready.laid) {
       ready.layers.push_back(layup::layer_of(part, layer));
+      ready.in_plane.emplace_back(ready.layers.back());
       ready.materials.push_back(&part.materials[layer.material]);
     }
   }
@@ -66,7 +67,7 @@ void ElementJudge::turn_to(ElementIndex e) {
   if (solids && !crossed && !pieces.empty())
     for (const laminate::Layer& layer : pieces.front().layers) in_layers.emplace_back(layer);
   judges.clear();
-  for (const Piece& piece : pieces) judges.emplace_back(piece.layers, piece.materials, piece.z0, known.criteria);
+  for (const JudgedPiece& piece : pieces) judges.emplace_back(piece.layers, piece.materials, piece.z0, known.criteria);
 }
 
 bool ElementJudge::direct(const model::CaseFields& fields) const {
@@ -87,7 +88,7 @@ SolidStress ElementJudge::stress_of(std::size_t layer, int place, const material
   const std::uint32_t m = solids.material[s];
   const OfSolid& solid = of_solids.try_emplace(m, solids.materials[m]).first->second;
   const InLayer& own = in_layers[layer];
-  const Piece& piece = pieces.front();
+  const JudgedPiece& piece = pieces.front();
   double of_solid = 0.0, of_ply = 0.0;  // kelvins
   if (heat) {
     const double h = laminate::thickness(piece.layers), z = piece.laid[layer].bottom - piece.z0;
@@ -114,18 +115,15 @@ const std::vector<Eigen::Vector2d>* ElementJudge::slopes_at(ElementIndex e) cons
   return crossed || found == known.slopes.end() ? nullptr : &found->second;
 }
 
-void ElementJudge::taper(const Piece& piece, std::span<const Eigen::Vector2d> slopes,
+void ElementJudge::taper(const JudgedPiece& piece, std::span<const Eigen::Vector2d> slopes,
                          const laminate::Deformation& deformed) {
   const std::size_t count = piece.layers.size();
   const Carried bears = laminate::stiffness(piece.layers, piece.z0).ABD() * six(deformed);
   const double h = laminate::thickness(piece.layers);
-  std::vector<laminate::Matrix3> Q;
   double step = 1e-4 * h;
-  for (std::size_t i = 0; i < count; ++i) {
-    Q.push_back(laminate::rotated(laminate::plane_stress_stiffness(piece.layers[i].elastic), piece.layers[i].angle));
+  for (std::size_t i = 0; i < count; ++i)
     if (const double slope = slopes[i].cwiseAbs().maxCoeff(); slope > 0.0)
       step = std::min(step, std::min(1e-4 * h, 0.1 * piece.layers[i].thickness) / slope);
-  }
   // What lies below each place bears, a step on.
   const auto borne = [&](int along, double by, std::vector<Vector3>& into) {
     std::vector<laminate::Layer> layers = piece.layers;
@@ -136,9 +134,10 @@ void ElementJudge::taper(const Piece& piece, std::span<const Eigen::Vector2d> sl
     into.clear();
     for (std::size_t i = 0; i < count; ++i) {
       const double t = layers[i].thickness;
+      const laminate::Matrix3& Q = piece.in_plane[i].Q;
       into.push_back(below);
-      into.push_back(below + 0.5 * t * Q[i] * (all.head<3>() + (z + 0.25 * t) * all.tail<3>()));
-      below += t * Q[i] * (all.head<3>() + (z + 0.5 * t) * all.tail<3>());
+      into.push_back(below + 0.5 * t * Q * (all.head<3>() + (z + 0.25 * t) * all.tail<3>()));
+      below += t * Q * (all.head<3>() + (z + 0.5 * t) * all.tail<3>());
       into.push_back(below);
       z += t;
     }
@@ -172,7 +171,7 @@ StrainChanges ElementJudge::changes(ElementIndex e, const Vector2& Q,
   return *own_compliance * all;
 }
 
-void ElementJudge::expansion(const Piece& piece, const model::Warmth& heat, std::vector<Vector3>& into) const {
+void ElementJudge::expansion(const JudgedPiece& piece, const model::Warmth& heat, std::vector<Vector3>& into) const {
   into.clear();
   const double h = laminate::thickness(piece.layers);
   for (std::size_t i = 0; i < piece.layers.size(); ++i) {
@@ -187,11 +186,11 @@ void ElementJudge::expansion(const Piece& piece, const model::Warmth& heat, std:
   }
 }
 
-laminate::Deformation ElementJudge::of_piece(const Piece& piece, ElementIndex e,
+laminate::Deformation ElementJudge::of_piece(const JudgedPiece& piece, ElementIndex e,
                                              const laminate::Deformation& of_section, const model::Warmth* heat) {
   const Eigen::Matrix<double, 6, 6>& whole = forces.section(e).stiffness;
   if (own_stiffness.empty())
-    for (const Piece& one : pieces) own_stiffness.push_back(laminate::stiffness(one.layers, one.z0).ABD());
+    for (const JudgedPiece& one : pieces) own_stiffness.push_back(laminate::stiffness(one.layers, one.z0).ABD());
   Eigen::Matrix<double, 6, 6> own = own_stiffness[static_cast<std::size_t>(&piece - pieces.data())];
   if (!crossed && (own - whole).cwiseAbs().maxCoeff() <= 1e-12 * own.cwiseAbs().maxCoeff()) return of_section;
   Carried strains = six(of_section), bears = forces(e, of_section, heat);

@@ -36,10 +36,11 @@ struct Known {
 };
 
 /// Layers of a piece of an element, made ready.
-struct Piece {
+struct JudgedPiece {
   std::vector<layup::LaidLayer> laid;
   std::vector<laminate::Layer> layers;
   std::vector<const material::Material*> materials;
+  std::vector<PlaneLayer> in_plane;
   double z0 = 0.0;
   std::uint8_t number = 0;
 };
@@ -86,17 +87,17 @@ struct ElementJudge {
   const std::vector<Eigen::Vector2d>* slopes_at(ElementIndex e) const;
   /// Adds to `shear` those that come of layers that run out: N and M stay and are shared otherwise a little further on,
   /// about the same mesh.
-  void taper(const Piece& piece, std::span<const Eigen::Vector2d> slopes, const laminate::Deformation& deformed);
+  void taper(const JudgedPiece& piece, std::span<const Eigen::Vector2d> slopes, const laminate::Deformation& deformed);
   /// How strain and curvature change along the axes of an element, as N and M do from element to element and as Q says. On
   /// one that edges of plies cross N and M change by Q alone. \param carried_by what an element carries, in its axes
   StrainChanges changes(ElementIndex e, const Vector2& Q, const std::function<Carried(ElementIndex)>& carried_by);
   /// Stresses in ply axes that layers of a piece would have if they were held back from expanding: minus that is what
   /// comes to the stress of the whole strain.
-  void expansion(const Piece& piece, const model::Warmth& heat, std::vector<Vector3>& into) const;
+  void expansion(const JudgedPiece& piece, const model::Warmth& heat, std::vector<Vector3>& into) const;
   /// The deformation of a piece that carries the forces of its element's section: that stands for elements alike within
   /// its tolerances, and its angles and thicknesses are not the element's own. \param heat what is in the strains, or
   /// nothing
-  laminate::Deformation of_piece(const Piece& piece, ElementIndex e, const laminate::Deformation& of_section,
+  laminate::Deformation of_piece(const JudgedPiece& piece, ElementIndex e, const laminate::Deformation& of_section,
                                  const model::Warmth* heat);
 
   const Known& known;
@@ -104,7 +105,7 @@ struct ElementJudge {
   SectionForces forces;
   Changing changing;
   std::vector<layup::LaidLayer> key;
-  std::vector<Piece> pieces;
+  std::vector<JudgedPiece> pieces;
   std::vector<laminate::Judge> judges;
   bool crossed = false;
   std::vector<Eigen::Matrix<double, 6, 6>> own_stiffness;  ///< of the pieces, once it is asked for

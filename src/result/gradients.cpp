@@ -31,7 +31,8 @@ Gradients Changing::operator()(mesh::ElementIndex e, const std::function<Carried
       const Vec3 way = geometry_.centres[other] - geometry_.centres[e];
       const Eigen::Vector2d to(way.dot(r), way.dot(t));
       const double weight = 1.0 / to.squaredNorm();
-      const Carried there = seen_from(carried_by(other), frame::between(references_[other], r, n).radians());
+      Carried there = carried_by(other);
+      if (references_[other] != r) there = seen_from(there, frame::between(references_[other], r, n).radians());
       squares += weight * to * to.transpose();
       products += weight * (there - here) * to.transpose();
     }
@@ -59,7 +60,13 @@ void balance(Gradients& g, const Vector2& Q) {
   share(g(1, 1), g(2, 0), 0.0);
 }
 
-void shear_between(std::span<const laminate::Layer> layers, double z0, const StrainChanges& strains,
+PlaneLayer::PlaneLayer(const laminate::Layer& layer)
+    : Q(laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle)),
+      thickness(layer.thickness),
+      cos(layer.angle.cos()),
+      sin(layer.angle.sin()) {}
+
+void shear_between(std::span<const PlaneLayer> layers, double z0, const StrainChanges& strains,
                    std::vector<Vector2>& into) {
   // dt/dz of xz and yz.
   const auto grows = [](const Matrix3& Q, const Vector3& by_x, const Vector3& by_y) {
@@ -69,11 +76,10 @@ void shear_between(std::span<const laminate::Layer> layers, double z0, const Str
   into.clear();
   Vector2 below = Vector2::Zero();
   double z = z0;
-  for (const laminate::Layer& layer : layers) {
-    const Matrix3 Q = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle);
-    const double t = layer.thickness, c = layer.angle.cos(), s = layer.angle.sin();
-    const Vector2 even = grows(Q, strains.col(0).head<3>(), strains.col(1).head<3>()),
-                  linear = grows(Q, strains.col(0).tail<3>(), strains.col(1).tail<3>());
+  for (const PlaneLayer& layer : layers) {
+    const double t = layer.thickness, c = layer.cos, s = layer.sin;
+    const Vector2 even = grows(layer.Q, strains.col(0).head<3>(), strains.col(1).head<3>()),
+                  linear = grows(layer.Q, strains.col(0).tail<3>(), strains.col(1).tail<3>());
     const auto at = [&](double up) -> Vector2 { return below + up * (even + (z + 0.5 * up) * linear); };
     for (int place = 0; place < 3; ++place) {
       const Vector2 shear = at(0.5 * place * t);

@@ -40,9 +40,16 @@ class Changing {
 /// where nothing is known.
 void balance(Gradients& gradients, const laminate::Vector2& Q);
 
+/// A layer as what lies in its plane sees it, in the section's axes.
+struct PlaneLayer {
+  laminate::Matrix3 Q;
+  double thickness, cos, sin;
+  explicit PlaneLayer(const laminate::Layer& layer);
+};
+
 /// Shear stresses 13, 23 in ply axes, at bottom, middle and top of each layer, of stresses in the plane that change so: what
 /// gathers of their change from the bottom up. \param z0 of that \param strains how strain and curvature about the mesh change
-void shear_between(std::span<const laminate::Layer> layers, double z0, const StrainChanges& strains,
+void shear_between(std::span<const PlaneLayer> layers, double z0, const StrainChanges& strains,
                    std::vector<laminate::Vector2>& into);
 
 }  // namespace bordado::result

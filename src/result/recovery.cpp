@@ -126,10 +126,11 @@ void judge_element(ElementJudge& on, const ReadyCase& ready, ElementIndex e, Wit
     }
     on.shear.clear(), on.held_shear.clear();
     if (on.wants_shear && !on.crossed && ready.fields.shear) {
-      shear_between(piece.layers, piece.z0, changes_on(on, ready, e, section_load.Q, Part::multiplied), on.shear);
+      shear_between(piece.in_plane, piece.z0, changes_on(on, ready, e, section_load.Q, Part::multiplied), on.shear);
       section_load.Q = Vector2::Zero();
       if (ready.apart) {
-        shear_between(piece.layers, piece.z0, changes_on(on, ready, e, section_load.held_Q, Part::held), on.held_shear);
+        shear_between(piece.in_plane, piece.z0, changes_on(on, ready, e, section_load.held_Q, Part::held),
+                      on.held_shear);
         section_load.held_Q = Vector2::Zero();
       }
     }
@@ -140,7 +141,7 @@ void judge_element(ElementJudge& on, const ReadyCase& ready, ElementIndex e, Wit
   }
 }
 
-Critical critical(const laminate::Failing& failing, const Piece& piece, ElementIndex e, std::size_t case_index,
+Critical critical(const laminate::Failing& failing, const JudgedPiece& piece, ElementIndex e, std::size_t case_index,
                   bool doubtful) {
   return {failing.factor,
           failing.mode,
@@ -254,7 +255,7 @@ std::vector<PlyState> states_on(ElementJudge& on, const ReadyCase& ready, Elemen
   on.wants_shear = true;
   std::vector<PlyState> out;
   judge_element(
-      on, ready, e, [&](const Piece& piece, const laminate::Judge&, const laminate::SectionLoad& section_load) {
+      on, ready, e, [&](const JudgedPiece& piece, const laminate::Judge&, const laminate::SectionLoad& section_load) {
         if (on.direct(fields)) {
           for (std::size_t i = 0; i < 3 * piece.layers.size(); ++i) {
             PlyState state;
@@ -328,7 +329,7 @@ std::vector<Critical> Recovery::failing(const model::CaseFields& fields, std::si
   ElementJudge on(*known_);
   std::vector<Critical> out;
   judge_element(on, ready, e,
-                [&](const Piece& piece, const laminate::Judge& judge, const laminate::SectionLoad& section_load) {
+                [&](const JudgedPiece& piece, const laminate::Judge& judge, const laminate::SectionLoad& section_load) {
                   for (const laminate::Failing& failing : judge.all(section_load))
                     out.push_back(critical(failing, piece, e, case_index, doubtful(e)));
                 });
@@ -420,31 +421,27 @@ class Keeping : public laminate::Judge::Watch {
  public:
   Keeping(Reserves& own, std::span<const std::size_t> cases) : own_(own), cases_(cases) {}
 
-  void turn_to(const Piece& piece, ElementIndex e, std::size_t c, bool doubtful, Critical& worst) {
+  void turn_to(const JudgedPiece& piece, ElementIndex e, std::size_t c, bool doubtful, Critical& worst) {
     piece_ = &piece, element_ = e, case_ = c, doubtful_ = doubtful, worst_ = &worst;
   }
   double limit(std::size_t layer, laminate::Criterion criterion) const override {
-    return std::max({worst_->factor, of_plies()[piece_->laid[layer].ply].factor,
-                     of_criteria()[static_cast<std::size_t>(criterion)].factor, of_cases()[case_].factor});
+    const auto kept = [&](const Least& least) { return doubtful_ ? least.doubtful.factor : least.clear.factor; };
+    return std::max({worst_->factor, kept(own_.of_plies[piece_->laid[layer].ply]),
+                     kept(own_.of_criteria[static_cast<std::size_t>(criterion)]), kept(own_.of_cases[case_])});
   }
   void take(const laminate::Failing& failing) override {
     if (!(failing.factor < limit(failing.layer, failing.criterion))) return;
     const Critical one = critical(failing, *piece_, element_, cases_[case_], doubtful_);
     keep_worse(*worst_, one);
-    keep_worse(of_plies()[one.ply], one);
-    keep_worse(of_criteria()[static_cast<std::size_t>(one.criterion)], one);
-    keep_worse(of_cases()[case_], one);
+    own_.of_plies[one.ply].take(one);
+    own_.of_criteria[static_cast<std::size_t>(one.criterion)].take(one);
+    own_.of_cases[case_].take(one);
   }
 
  private:
-  List<part::PlyId, Critical>& of_plies() const { return doubtful_ ? own_.of_plies_doubtful : own_.of_plies; }
-  std::array<Critical, laminate::criterion_count>& of_criteria() const {
-    return doubtful_ ? own_.of_criteria_doubtful : own_.of_criteria;
-  }
-  std::vector<Critical>& of_cases() const { return doubtful_ ? own_.of_cases_doubtful : own_.of_cases; }
   Reserves& own_;
   std::span<const std::size_t> cases_;
-  const Piece* piece_ = nullptr;
+  const JudgedPiece* piece_ = nullptr;
   Critical* worst_ = nullptr;
   ElementIndex element_ = 0;
   std::size_t case_ = 0;
@@ -461,10 +458,8 @@ Reserves Recovery::reserves(std::span<const model::CaseFields> fields, std::span
   Reserves out;
   out.of_elements.resize(count);
   const auto fresh = [&](Reserves& r) {
-    r.of_plies = List<part::PlyId, Critical>(known_->design.part.plies.size());
-    r.of_plies_doubtful = List<part::PlyId, Critical>(known_->design.part.plies.size());
+    r.of_plies = List<part::PlyId, Least>(known_->design.part.plies.size());
     r.of_cases.resize(fields.size());
-    r.of_cases_doubtful.resize(fields.size());
   };
   fresh(out);
   // Blocks are judged in parallel and gathered in their order.
@@ -484,7 +479,7 @@ Reserves Recovery::reserves(std::span<const model::CaseFields> fields, std::span
           for (std::size_t c = 0; c < ready.size(); ++c)
             judge_element(
                 on, ready[c], e,
-                [&](const Piece& piece, const laminate::Judge& judge, const laminate::SectionLoad& section_load) {
+                [&](const JudgedPiece& piece, const laminate::Judge& judge, const laminate::SectionLoad& section_load) {
                   keeping.turn_to(piece, e, c, doubtful(e), out.of_elements[e]);
                   judge.each(section_load, keeping);
                 });
@@ -497,34 +492,31 @@ Reserves Recovery::reserves(std::span<const model::CaseFields> fields, std::span
       block);
   if (progress) progress("", 1.0);
   for (const Reserves& own : parts) {
-    for (const part::PlyId p : out.of_plies.ids()) {
-      keep_worse(out.of_plies[p], own.of_plies[p]);
-      keep_worse(out.of_plies_doubtful[p], own.of_plies_doubtful[p]);
-    }
-    for (std::size_t k = 0; k < laminate::criterion_count; ++k) {
-      keep_worse(out.of_criteria[k], own.of_criteria[k]);
-      keep_worse(out.of_criteria_doubtful[k], own.of_criteria_doubtful[k]);
-    }
-    for (std::size_t c = 0; c < fields.size(); ++c) {
-      keep_worse(out.of_cases[c], own.of_cases[c]);
-      keep_worse(out.of_cases_doubtful[c], own.of_cases_doubtful[c]);
-    }
+    for (const part::PlyId p : out.of_plies.ids()) out.of_plies[p].take(own.of_plies[p]);
+    for (std::size_t k = 0; k < laminate::criterion_count; ++k) out.of_criteria[k].take(own.of_criteria[k]);
+    for (std::size_t c = 0; c < fields.size(); ++c) out.of_cases[c].take(own.of_cases[c]);
   }
   out.doubtful =
       static_cast<std::size_t>(std::count(known_->doubtful.begin(), known_->doubtful.end(), std::uint8_t{1}));
   return out;
 }
 
+void Least::take(const Critical& one) { keep_worse(one.doubtful ? doubtful : clear, one); }
+
+void Least::take(const Least& other) {
+  keep_worse(clear, other.clear);
+  keep_worse(doubtful, other.doubtful);
+}
+
 std::vector<NamedLeast> least_of_materials(const Design& design, const Reserves& reserves) {
   std::vector<NamedLeast> out;
   for (const part::MaterialId m : design.part.materials.ids()) {
-    NamedLeast one{design.part.materials[m].name, {}, {}};
+    NamedLeast one{{}, design.part.materials[m].name};
     bool laid = false;
     for (const part::PlyId p : design.layup.plies.ids()) {
       if (design.layup.plies[p].material != m) continue;
       laid = true;
-      keep_worse(one.clear, reserves.of_plies[p]);
-      keep_worse(one.doubtful, reserves.of_plies_doubtful[p]);
+      one.take(reserves.of_plies[p]);
     }
     if (laid) out.push_back(std::move(one));
   }
@@ -536,9 +528,7 @@ std::vector<NamedLeast> least_of_zones(const Design& design, const Reserves& res
   List<zone::ZoneId, NamedLeast> all(zones.names.size());
   for (const zone::ZoneId z : zones.declared()) all[z].name = zones.names[z];
   for (const Critical& one : reserves.of_elements)
-    if (one.any())
-      zones.for_each_of(one.element,
-                        [&](zone::ZoneId z) { keep_worse(one.doubtful ? all[z].doubtful : all[z].clear, one); });
+    if (one.any()) zones.for_each_of(one.element, [&](zone::ZoneId z) { all[z].take(one); });
   std::vector<NamedLeast> out;
   for (const zone::ZoneId z : zones.declared())
     if (zones.counts[z] > 0) out.push_back(std::move(all[z]));

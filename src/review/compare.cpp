@@ -46,7 +46,7 @@ class Measured {
  public:
   explicit Measured(const Design& design) : design_(design) {
     const layup::Layup& layup = design.layup;
-    for (const layup::StackId s : layup.stacks()) signatures_.push_back(signature(s));
+    for (const layup::StackId s : layup.stacks()) signatures_.push_back(layup::signature(design, s));
     List<section::SectionId, std::array<double, 6>> stiffness;
     List<section::SectionId, double> areal_masses;
     for (const section::SectionId s : design.sections.ids()) {
@@ -91,18 +91,6 @@ class Measured {
   std::map<std::string, std::string> codes;
 
  private:
-  std::string signature(layup::StackId stack) const {
-    std::string out;
-    for (const part::PlyId p : design_.layup.plies_of(stack)) {
-      const layup::Ply& ply = design_.layup.plies[p];
-      out += fmt::format("{}|{:.9g}|{:.9g}|{}\n", design_.part.materials[ply.material].name,
-                         ply.thickness * design_.part.units.to_si(Dimension::length), ply.angle.degrees(),
-                         design_.part.frames[design_.layup.frame_of(p)].name);
-      if (const auto& varies = design_.part.plies[p].varies)
-        out += part::toml_text(*varies, design_.part.file, design_.part.units);
-    }
-    return out;
-  }
   const Design& design_;
   List<layup::StackId, std::string> signatures_;
 };

@@ -23,7 +23,8 @@ bool among(const std::vector<part::PlyId>& plies, part::PlyId ply) {
   return plies.empty() || std::find(plies.begin(), plies.end(), ply) != plies.end();
 }
 
-void write_table(const Results& results, const std::string& path, const Progress& progress, const Written& written) {
+void write_table(const Results& results, const std::string& path, const Progress& progress,
+                 const FieldsToWrite& written) {
   const Design& design = results.design;
   const UnitSystem& units = design.part.units;
   const std::string stress = units.unit(Dimension::stress), length = units.unit(Dimension::length);
@@ -86,7 +87,7 @@ void add_stresses(const Results& results, std::size_t c, part::PlyId ply, const 
   });
 }
 
-std::vector<mesh::Array> arrays(const Results& results, const Written& written) {
+std::vector<mesh::Array> arrays(const Results& results, const FieldsToWrite& written) {
   const Design& design = results.design;
   const UnitSystem& units = design.part.units;
   const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force);
@@ -165,7 +166,8 @@ std::vector<mesh::Array> arrays(const Results& results, const Written& written) 
 
 }  // namespace
 
-void write_results(const Results& results, const std::string& path, const Progress& progress, const Written& written) {
+void write_results(const Results& results, const std::string& path, const Progress& progress,
+                   const FieldsToWrite& written) {
   if (path.ends_with(".csv")) return write_table(results, path, progress, written);
   if (!path.ends_with(".vtu"))
     throw Failure({Severity::error, "results.ending-unknown",

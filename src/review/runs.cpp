@@ -10,9 +10,9 @@
 
 namespace bordado::review {
 
-Run run_of(const std::string& name, const Results& results, std::span<const model::CaseFields> modes) {
+RunFigures run_of(const std::string& name, const Results& results, std::span<const model::CaseFields> modes) {
   const Design& design = results.design;
-  Run out;
+  RunFigures out;
   out.name = name;
   out.elements = design.surface.element_count();
   double area = 0.0;
@@ -23,10 +23,8 @@ Run run_of(const std::string& name, const Results& results, std::span<const mode
     double most = 0.0;
     for (const Vec3& v : results.fields[c].displacements) most = std::max(most, v.norm());
     out.deflections.emplace_back(results.fields[c].name, most);
-    result::Critical least = results.reserves.of_cases[c];
-    if (const result::Critical& beside = results.reserves.of_cases_doubtful[c]; beside.factor < least.factor)
-      least = beside;
-    if (least.any()) out.reserves.emplace_back(results.fields[c].name, least);
+    if (const result::Critical& least = results.reserves.of_cases[c].of_both(); least.any())
+      out.reserves.emplace_back(results.fields[c].name, least);
   }
   for (const model::CaseFields& fields : modes)
     for (std::size_t k = 0, number = 0; k < fields.modes.size(); ++k)

@@ -32,11 +32,13 @@ SummaryTable static_cases(const Results& results) {
     double most = 0.0;
     for (const Vec3& v : results.fields[c].displacements) most = std::max(most, v.norm());
     const model::Model::Case& load_case = results.model.cases[results.cases[c]];
-    const Critical& least = results.reserves.of_cases[c];
+    const result::Least& kept = results.reserves.of_cases[c];
+    const Critical& least = kept.clear.any() ? kept.clear : kept.doubtful;
     std::vector<std::string> row = {load_case.name, vector_text(model::total(results.model, load_case).force),
                                     rounded_text(most)};
     if (least.any())
-      row.insert(row.end(), {rounded_text(least.factor), std::string(laminate::words(least.mode)),
+      row.insert(row.end(), {rounded_text(least.factor),
+                             fmt::format("{}{}", laminate::words(least.mode), least.doubtful ? ", beside a step" : ""),
                              results.design.part.plies[least.ply].id,
                              std::to_string(results.design.surface.element_ids[least.element])});
     else
@@ -71,7 +73,7 @@ SummaryTable mode_table(const Results& results, std::span<const model::CaseField
 SummaryTable least_by(const Results& results, std::string_view title, std::string_view of,
                       std::vector<result::NamedLeast> rows) {
   std::stable_sort(rows.begin(), rows.end(),
-                   [](const auto& a, const auto& b) { return a.least().factor < b.least().factor; });
+                   [](const auto& a, const auto& b) { return a.of_both().factor < b.of_both().factor; });
   SummaryTable out{std::string(title),
                    {std::string(of), "least reserve", "fails", "by", "ply", "element", "case", "beside steps"},
                    {}};

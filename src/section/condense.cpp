@@ -34,15 +34,15 @@ std::vector<layup::Cloth> turnings_of(const Layup& layup, StackId stack) {
 
 /// A, B and D one after the other, six numbers each: the diagonal, then what is off it times the root of two, so that
 /// the length of six is the Frobenius norm.
-using Row = std::array<double, 18>;
+using Stiffnesses = std::array<double, 18>;
 
-void put(Row& row, std::size_t matrix, const Matrix3& m) {
+void put(Stiffnesses& row, std::size_t matrix, const Matrix3& m) {
   const double twice = std::sqrt(2.0);
   const double six[] = {m(0, 0), m(1, 1), m(2, 2), twice * m(0, 1), twice * m(0, 2), twice * m(1, 2)};
   std::copy(std::begin(six), std::end(six), row.begin() + static_cast<std::ptrdiff_t>(6 * matrix));
 }
 
-double length(const Row& row, std::size_t matrix) {
+double length(const Stiffnesses& row, std::size_t matrix) {
   double sum = 0.0;
   for (std::size_t k = 6 * matrix; k < 6 * matrix + 6; ++k) sum += row[k] * row[k];
   return std::sqrt(sum);
@@ -52,7 +52,7 @@ double length(const Row& row, std::size_t matrix) {
 /// the angle it is turned by: constant, cos and sin of twice and four times the angle (Tsai and Pagano's invariants;
 /// Jones sec. 2.7). Found from five samples, which determine such a function exactly.
 struct FrameShare {
-  std::array<Row, 5> terms{};
+  std::array<Stiffnesses, 5> terms{};
   double plies = 0.0;
 
   FrameShare(const std::array<Matrix3, 3>& stiffness, double count) : plies(count) {
@@ -61,7 +61,7 @@ struct FrameShare {
       const double phase = 2.0 * sample.radians();
       const double factors[] = {1.0, 2.0 * std::cos(phase), 2.0 * std::sin(phase), 2.0 * std::cos(2.0 * phase),
                                 2.0 * std::sin(2.0 * phase)};
-      Row row;
+      Stiffnesses row;
       for (std::size_t m = 0; m < 3; ++m) put(row, m, laminate::rotated(stiffness[m], sample) / 5.0);
       for (std::size_t term = 0; term < 5; ++term)
         for (std::size_t i = 0; i < row.size(); ++i) terms[term][i] += factors[term] * row[i];
@@ -350,7 +350,7 @@ class Condenser {
     }
   }
 
-  void add_errors(std::size_t e, const Row& difference, const Row& exact, double h, Sums& sum) {
+  void add_errors(std::size_t e, const Stiffnesses& difference, const Stiffnesses& exact, double h, Sums& sum) {
     const double norm_A = length(exact, 0), scale[3] = {norm_A, 0.5 * h * norm_A, length(exact, 2)};
     double worst = 0.0;
     for (std::size_t i = 0; i < 3; ++i) {
@@ -365,7 +365,7 @@ class Condenser {
 
   /// Adds what rounding does to one element. Exact, since the plies of one frame turn together.
   void measure(std::size_t e, const std::vector<FrameShare>& shares, Sums& sum) {
-    Row exact, difference{};
+    Stiffnesses exact, difference{};
     for (std::size_t i = 0; i < exact.size(); ++i)  // from its own 0°
       exact[i] = shares[0].terms[0][i] + shares[0].terms[1][i] + shares[0].terms[3][i];
     for (std::size_t k = 1; k < shares.size(); ++k) {
@@ -373,7 +373,7 @@ class Condenser {
       const Phase real(2.0 * Angle::degrees(turns_[at]).radians());
       const Phase& used = phases_[static_cast<std::size_t>(steps_[at] + most_steps_)];
       const double c = used.c - real.c, s = used.s - real.s, c2 = used.c2 - real.c2, s2 = used.s2 - real.s2;
-      const std::array<Row, 5>& t = shares[k].terms;
+      const std::array<Stiffnesses, 5>& t = shares[k].terms;
       for (std::size_t i = 0; i < exact.size(); ++i) {
         exact[i] += t[0][i] + real.c * t[1][i] + real.s * t[2][i] + real.c2 * t[3][i] + real.s2 * t[4][i];
         difference[i] += c * t[1][i] + s * t[2][i] + c2 * t[3][i] + s2 * t[4][i];
@@ -400,7 +400,7 @@ class Condenser {
     }
     const SectionId s = out_.section_of[e];
     const laminate::Stiffness& used = used_[s];
-    Row own, difference;
+    Stiffnesses own, difference;
     const Matrix3* const matrices[] = {&used.A, &used.B, &used.D};
     for (std::size_t m = 0; m < 3; ++m) {
       put(own, m, exact[m]);

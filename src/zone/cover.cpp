@@ -86,14 +86,14 @@ Level level_of(const part::Polygon& polygon, const std::vector<Vec3>& outline) {
 
 namespace {
 
-double between(const Vec3& from, const Piece& to) {
+double between(const Vec3& from, const LineSegment& to) {
   const Vec3 way = to[1] - to[0], off = from - to[0];
   const double square = way.squaredNorm();
   return (off - (square > 0.0 ? std::clamp(off.dot(way) / square, 0.0, 1.0) : 0.0) * way).norm();
 }
 
 /// The distance to the nearest piece, downhill from one.
-double downhill(const std::vector<Piece>& pieces, std::uint32_t at, const Vec3& from) {
+double downhill(const std::vector<LineSegment>& pieces, std::uint32_t at, const Vec3& from) {
   double best = between(from, pieces[at]);
   for (const int way : {-1, 1})
     for (std::int64_t k = std::int64_t{at} + way; k >= 0 && k < std::ssize(pieces); k += way) {
@@ -106,7 +106,8 @@ double downhill(const std::vector<Piece>& pieces, std::uint32_t at, const Vec3& 
 
 }  // namespace
 
-Level level_of(const mesh::Surface& surface, std::vector<double> distances, double within, std::vector<Piece> sources) {
+Level level_of(const mesh::Surface& surface, std::vector<double> distances, double within,
+               std::vector<LineSegment> sources) {
   // At nodes that matter: the piece that is nearest, and what the way along the surface is longer.
   const double reach = 1.5 * mesh::longest_edge(surface);
   std::vector<std::uint32_t> nearest(distances.size(), mesh::no_index);
@@ -207,14 +208,14 @@ std::vector<Extent> extents(const mesh::Surface& surface) {
   return out;
 }
 
-std::vector<Run> runs(std::span<const Extent> extents, std::span<const double> areas) {
-  std::vector<Run> out((extents.size() + elements_of_a_run - 1) / elements_of_a_run);
+std::vector<ElementRun> runs(std::span<const Extent> extents, std::span<const double> areas) {
+  std::vector<ElementRun> out((extents.size() + elements_of_a_run - 1) / elements_of_a_run);
   parallel_blocks(
       out.size(),
       [&](std::size_t begin, std::size_t end) {
         for (std::size_t r = begin; r < end; ++r) {
           const std::size_t first = r * elements_of_a_run, last = std::min(first + elements_of_a_run, extents.size());
-          Run& run = out[r] = {extents[first].middle, 0.0, 0.0, 0.0};
+          ElementRun& run = out[r] = {extents[first].middle, 0.0, 0.0, 0.0};
           Vec3 low = run.middle, high = run.middle;
           for (std::size_t e = first; e < last; ++e) {
             low = low.cwiseMin(extents[e].middle);
@@ -233,7 +234,7 @@ std::vector<Run> runs(std::span<const Extent> extents, std::span<const double> a
   return out;
 }
 
-std::optional<bool> decided(const Run& run, const Level& level) {
+std::optional<bool> decided(const ElementRun& run, const Level& level) {
   const double at_middle = level({mesh::no_index, run.middle, {}});
   if (at_middle >= run.reach + run.slack) return false;
   if (at_middle <= -run.reach) return true;

@@ -31,12 +31,12 @@ Level level_of(const part::HalfSpace& half_space);
 /// \param outline corners of the polygon in space; they are seen along `along`.
 Level level_of(const part::Polygon& polygon, const std::vector<Vec3>& outline);
 /// A piece of a line on the surface, or a point: a piece without length. Those of one line follow each other.
-using Piece = std::array<Vec3, 2>;
+using LineSegment = std::array<Vec3, 2>;
 /// Distances at the nodes, less `within`, straight in between. Round what they are measured from, where that is single points
 /// and lines, the distance is a cone or a roof, which straight lines between nodes miss: there the straight way to the
 /// nearest of these is taken, and what the way along the surface is longer, straight between the nodes.
 Level level_of(const mesh::Surface& surface, std::vector<double> distances, double within,
-               std::vector<Piece> sources = {});
+               std::vector<LineSegment> sources = {});
 
 /// The part of an element's area where the level is not positive, 0 to 1: exact where the level is linear over the
 /// element, otherwise to 1e-4 of the element's area. Elements are taken as triangles, quadrilaterals as four round
@@ -52,7 +52,7 @@ struct Extent {
 /// Of all elements, in parallel.
 std::vector<Extent> extents(const mesh::Surface& surface);
 /// Elements that follow each other: a ball round all of them.
-struct Run {
+struct ElementRun {
   Vec3 middle;
   double reach;  ///< of all their corners from it
   double slack;  ///< the largest of theirs
@@ -60,10 +60,10 @@ struct Run {
 };
 inline constexpr std::size_t elements_of_a_run = 64;
 /// Of all elements, in parallel.
-std::vector<Run> runs(std::span<const Extent> extents, std::span<const double> areas);
+std::vector<ElementRun> runs(std::span<const Extent> extents, std::span<const double> areas);
 /// Whether a level that asks for nothing but the place says of all elements of a run that they lie inside (true) or
 /// outside (false); nothing where each has to be asked.
-std::optional<bool> decided(const Run& run, const Level& level);
+std::optional<bool> decided(const ElementRun& run, const Level& level);
 
 /// As above, with the element's extent at hand.
 double covered_part(const mesh::Surface& surface, mesh::ElementIndex element, const Extent& extent, const Level& level);

@@ -50,7 +50,7 @@ NodeIndex nearest_corner(const mesh::Surface& surface, const Vec3& point) {
 
 }  // namespace
 
-std::optional<Target> target(const part::Spot& on, const Curves& curves, const ZoneSets& zones,
+std::optional<Target> target(const part::PointOrName& on, const Curves& curves, const ZoneSets& zones,
                              const mesh::Surface& surface) {
   if (const Vec3* const point = std::get_if<Vec3>(&on.what)) {
     const NodeIndex node = nearest_corner(surface, *point);

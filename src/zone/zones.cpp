@@ -243,11 +243,11 @@ class Resolver {
 
   struct Distances {
     std::vector<double> at_nodes;
-    std::vector<Piece> from;  ///< what they are measured from, where that is points and lines
+    std::vector<LineSegment> from;  ///< what they are measured from, where that is points and lines
   };
 
   /// Distances from a spot, a little further than is asked for, so that elements on the border know all corners.
-  std::optional<Distances> distances_from(const part::Spot& spot, const part::Zone& zone, double within) {
+  std::optional<Distances> distances_from(const part::PointOrName& spot, const part::Zone& zone, double within) {
     if (const auto* const name = std::get_if<std::string>(&spot.what))
       if (!curves_.find(*name) && sets_.find(*name)) {
         const auto other = named({*name, spot.where}, zone);
@@ -272,7 +272,7 @@ class Resolver {
   }
 
   /// A curve as pieces that lie on the surface.
-  void add_pieces(const mesh::Curve& curve, const mesh::Locator& locator, std::vector<Piece>& pieces) {
+  void add_pieces(const mesh::Curve& curve, const mesh::Locator& locator, std::vector<LineSegment>& pieces) {
     const std::size_t count = curve.points.size();
     if (count == 0) return;
     const auto on_surface = [&](const Vec3& at) { return curve.nodes.empty() ? locator.nearest(at).point : at; };
@@ -396,7 +396,7 @@ class Resolver {
     mark(id, [&](mesh::ElementIndex e) { return taken[e] == 1; });
   }
 
-  void fill(const part::Piece& kind, const part::Zone&, ZoneId id) {
+  void fill(const part::HangingTogether& kind, const part::Zone&, ZoneId id) {
     const mesh::Locator locator(surface_);
     const mesh::NodeTable at_nodes = mesh::elements_at_nodes(surface_);
     std::vector<std::uint8_t> taken(count_, 0);
@@ -552,8 +552,8 @@ class Resolver {
   std::size_t count_;
   List<ZoneId, Level> levels_;  ///< none where it means whole elements
   List<ZoneId, std::uint8_t> measured_;
-  std::vector<Extent> extents_;  ///< per element, made for the first shape
-  std::vector<Run> runs_;        ///< the same, in runs
+  std::vector<Extent> extents_;   ///< per element, made for the first shape
+  std::vector<ElementRun> runs_;  ///< the same, in runs
   double largest_edge_ = 0.0;
   static constexpr double outside = 1e300;
   ZoneSets sets_;
@@ -562,7 +562,7 @@ class Resolver {
 
 }  // namespace
 
-std::optional<mesh::Sources> sources(const part::Spot& spot, const Curves& curves, const ZoneSets& zones,
+std::optional<mesh::Sources> sources(const part::PointOrName& spot, const Curves& curves, const ZoneSets& zones,
                                      const mesh::Surface& surface) {
   if (const auto* const point = std::get_if<Vec3>(&spot.what)) return mesh::Sources{.points = {*point}};
   const auto& name = std::get<std::string>(spot.what);

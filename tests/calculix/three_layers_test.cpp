@@ -233,7 +233,7 @@ double by_solids(const std::function<double(double)>& core, double face, double 
   const test::Run run = test::run("ccx -i solid", folder.path());
   REQUIRE(run.status == 0);
   const calculix::Answer answer = calculix::read_answer(folder / "solid.dat");
-  for (const calculix::Row& row : answer.displacements)
+  for (const calculix::NodeRow& row : answer.displacements)
     if (row.id == id(2 * nx, 1, 0)) return -row.value.z();
   return 0.0;
 }

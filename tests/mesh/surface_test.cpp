@@ -1,6 +1,8 @@
 #include "support.hpp"
 
+#include <bordado/mesh/at_nodes.hpp>
 #include <bordado/mesh/care.hpp>
+#include <bordado/mesh/locate.hpp>
 
 #include <Eigen/Geometry>
 
@@ -187,6 +189,55 @@ TEST_CASE("a pressed face above a sphere is larger by its radius squared") {
                    3e-4));  // 4 degrees an element
   total(3.0);
   CHECK(test::near(ratios, std::pow((50 + sense * 3.0) / 50, 2), 3e-4));
+}
+
+TEST_CASE("what elements bring to their nodes: every use once, and of a closed surface area that sums up to nought") {
+  const mesh::Surface surface = test::surface(sphere_patch(5, false, true));
+  const mesh::Geometry geometry = mesh::geometry(surface);
+  const mesh::NodeUses uses = mesh::uses_of_nodes(surface);
+  std::vector<std::uint8_t> met(surface.nodes.size(), 0);
+  for (mesh::NodeIndex n = 0; n < surface.points.size(); ++n) {
+    mesh::ElementIndex last = 0;
+    for (const mesh::NodeUses::Use& use : uses.of(n)) {
+      CHECK(surface.nodes[use.at] == n);
+      CHECK(use.at >= surface.first[use.element]);
+      CHECK(use.at < surface.first[use.element + 1]);
+      CHECK(use.element >= last);
+      last = use.element;
+      ++met[use.at];
+    }
+  }
+  CHECK(std::all_of(met.begin(), met.end(), [](auto times) { return times == 1; }));
+  // On the unit sphere the mean of the normals round a node inside is nearly where the node is; eight nodes see each area.
+  const std::vector<Vec3> sums = mesh::area_sums_at_nodes(surface, geometry, geometry.normals);
+  Vec3 all = Vec3::Zero(), by_element = Vec3::Zero();
+  for (const Vec3& sum : sums) all += sum;
+  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e)
+    by_element += 8.0 * geometry.areas[e] * geometry.normals[e];
+  CHECK((all - by_element).norm() < 1e-12 * by_element.norm());
+  std::size_t inside = 0;
+  for (mesh::NodeIndex n = 0; n < surface.points.size(); ++n) {
+    if (uses.of(n).size() != 4) continue;
+    ++inside;
+    CHECK(sums[n].normalized().dot(surface.points[n]) > Angle::degrees(1.0).cos());
+  }
+  CHECK(inside == 16);
+}
+
+TEST_CASE("the nearest of some elements: of two skins that lie on each other the one that is asked for") {
+  Grid sheet = Grid::rectangle(4, 4, 4, 4);
+  mesh::Surface surface = test::surface(sheet);
+  const mesh::Locator locator(surface);
+  const Vec3 place(0.4, 0.6, 0.3);
+  const auto plain = locator.nearest(place);
+  CHECK(test::near(plain.distance, 0.3, 1e-12));
+  const auto away = [&](mesh::ElementIndex e) { return surface.points[surface.corners_of(e)[0]].x() >= 2.0; };
+  const auto found = locator.nearest(place, away);
+  CHECK(away(found.element));
+  CHECK(test::near(found.distance, std::hypot(1.6, 0.3), 1e-12));
+  const auto none = locator.nearest(place, [](mesh::ElementIndex) { return false; });
+  CHECK(none.element == mesh::no_index);
+  CHECK(std::isinf(none.distance));
 }
 
 }  // namespace of_mesh_surface

@@ -27,7 +27,7 @@ struct Random {
   Declared<std::string> name(const std::string& stem, int count) {
     return {fmt::format("{} {}", stem, upto(count)), {}};
   }
-  part::Spot spot() {
+  part::PointOrName spot() {
     if (coin()) return {point(), {}};
     return {std::string("curve 0"), {}};
   }
@@ -77,7 +77,7 @@ part::Zone random_zone(Random& r, const std::string& name) {
                                             polygon,
                                             part::Near{r.spot(), r(1, 30)},
                                             part::Rows{r.spot(), 1 + r.upto(5)},
-                                            part::Piece{r.point()},
+                                            part::HangingTogether{r.point()},
                                             part::Grown{r.name("zone", 9), r.coin() ? r(1, 9) : -r(1, 9)},
                                             part::ElementIds{{1, 5, 123456789012}},
                                             part::Union{{r.name("zone", 9), r.name("zone", 9)}},

@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include <set>
+
 namespace of_review_compare {
 
 using namespace bordado;
@@ -155,6 +157,35 @@ TEST_CASE("another mesh of the same part is no change") {
   const Plate coarse, fine;
   fine.write("plate.msh", test::msh(test::Grid::rectangle(40, 20, 200, 100)));
   CHECK(review::compare(design(coarse, text), design(fine, text)).zones.empty());
+}
+
+TEST_CASE("laminates are the same by all that their plies are declared to be, in any unit") {
+  const test::Folder folder;
+  folder.write("plate.msh", test::msh(test::Grid::rectangle(10, 10, 200, 100)));
+  const auto signed_by = [&](const std::string& part) {
+    const Design d = design(folder, part);
+    return layup::signature(d, d.layup.stack_of[0]);
+  };
+  const std::string b = "{ id = \"B\", follows = \"A\", zone = \"half\"";
+  const auto with = [&](const std::string& keys) { return signed_by(replaced(text, b, b + keys)); };
+  const std::string plain = signed_by(text);
+  std::set<std::string> all = {plain};
+  for (const char* const keys : {", edge = 5", ", edge = 6", ", edge = 5, corners = \"mitred\"",
+                                 ", edge = 5, scallop = { pitch = 20, depth = 4 }", ", thickness = 0.3", ", angle = 1",
+                                 ", chamfer = { length = 20, edge-thickness = 0.05 }",
+                                 ", chamfer = { length = 20, edge-thickness = 0.05, fill = \"tape\" }",
+                                 ", thickness = { of = \"half\", table = [[0, 0.2], [50, 0.3]] }",
+                                 ", thickness = { of = \"half\", table = [[0, 0.2], [60, 0.3]] }"}) {
+    CAPTURE(keys);
+    CHECK(all.insert(with(keys)).second);
+  }
+  // The same part in metres.
+  std::string metres = replaced(text, "units = \"mm, t, s\"", "units = \"m, kg, s\"");
+  metres = replaced(metres, "from = [0, 0, -1], to = [100, 100, 1]", "from = [0, 0, -0.001], to = [0.1, 0.1, 0.001]");
+  CHECK(signed_by(replaced(metres, b, b + ", edge = 0.005, thickness = 0.0003")) ==
+        with(", edge = 5, thickness = 0.3"));
+  CHECK(signed_by(replaced(metres, b, b + ", chamfer = { length = 0.02, edge-thickness = 0.00005 }")) ==
+        with(", chamfer = { length = 20, edge-thickness = 0.05 }"));
 }
 
 }  // namespace of_review_compare

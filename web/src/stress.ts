@@ -80,13 +80,16 @@ function warmth(one: Case, element: number, layers: Layer[], l: Layer, z: number
   return tool + share * (bag - tool) - (l.free === null ? from : factor * l.free);
 }
 
-/** Stress in ply axes at a height of a layer. */
-function plyStress(one: Case, element: number, layers: Layer[], l: Layer, z: number): Three {
+/** Stress in the section's axes at a height of a layer. */
+function stressOf(one: Case, element: number, layers: Layer[], l: Layer, z: number): Three {
   const { strain, curvature } = sectionState(one.values, element);
   const kelvins = warmth(one, element, layers, l, z);
-  const elastic = strain.map((v, k) => v + z * curvature[k]! - kelvins * l.expansion[k]!) as Three;
-  return times(toPly(l.cos, l.sin), times(l.turned, elastic));
+  return times(l.turned, strain.map((v, k) => v + z * curvature[k]! - kelvins * l.expansion[k]!) as Three);
 }
+
+/** The same in ply axes. */
+const plyStress = (one: Case, element: number, layers: Layer[], l: Layer, z: number): Three =>
+  times(toPly(l.cos, l.sin), stressOf(one, element, layers, l, z));
 
 const sectionState = (values: Float32Array, element: number) => {
   const v = values.subarray(8 * element, 8 * element + 8);
@@ -104,9 +107,7 @@ export function forces(part: Part, element: number, one: Case) {
       [1, 1 / 6],
     ] as const) {
       const z = l.bottom + at * l.thickness;
-      const [s1, s2, t] = plyStress(one, element, layers, l, z);
-      const [c, s] = [l.cos, l.sin];
-      [c * c * s1 + s * s * s2 - 2 * c * s * t, s * s * s1 + c * c * s2 + 2 * c * s * t, c * s * (s1 - s2) + (c * c - s * s) * t].forEach((v, k) => {
+      stressOf(one, element, layers, l, z).forEach((v, k) => {
         N[k]! += weight * l.thickness * v;
         M[k]! += weight * l.thickness * z * v;
       });

@@ -34,14 +34,14 @@ MassMoments mass_moments(const ThreeLayers& three);
 MassMoments mass_moments(std::span<const laminate::Layer> layers, double bottom, const ThreeLayers& about);
 
 /// The solid that CalculiX makes of a section: what it takes for the laminate's place.
-struct Box {
+struct SolverBox {
   double bottom = 0.0, thickness = 0.0;
   std::size_t layers = 0;
   std::optional<ThreeLayers> equivalents;  ///< where they stand for the plies
 };
 /// Thicknesses within a millionth of each other are made equal, since the solver sees a step in any
 /// difference. With equivalents, laminates that vary share boxes with those up to a fifth thinner.
-List<section::SectionId, Box> boxes(const Model& model, const deck::WriteOptions& options);
+List<section::SectionId, SolverBox> boxes(const Model& model, const deck::WriteOptions& options);
 
 /// Nodes whose forces from the elements are asked for as one sum.
 struct ForceSet {

@@ -61,12 +61,12 @@ std::vector<PlyPattern> ply_patterns(const Design& design);
 /// The patterns of one material on its roll.
 struct Roll {
   part::MaterialId material{};
-  struct Piece {
+  struct Cutting {
     std::size_t ply = 0, pattern = 0;  ///< in what was given, and there
     std::size_t lane = 0, lanes = 1;   ///< where it is broader than the roll: spliced from so many
     drape::Pattern cut;
   };
-  std::vector<Piece> pieces;
+  std::vector<Cutting> pieces;
   drape::Nest nest;
 };
 

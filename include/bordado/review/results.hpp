@@ -27,7 +27,7 @@ struct Results {
 };
 
 /// What is written besides, or only.
-struct Written {
+struct FieldsToWrite {
   std::span<const model::CaseFields> modes = {};  ///< .vtu: their shapes
   std::vector<part::PlyId> plies = {};  ///< .vtu: their stresses at bottom, middle and top; .csv: no others, where any
 };
@@ -37,7 +37,7 @@ struct Written {
 /// reserves with the ply, criterion and case that decide. Units stand in the names.
 /// \throws Failure "results.ending-unknown", "file.*".
 void write_results(const Results& results, const std::string& path, const Progress& progress = {},
-                   const Written& written = {});
+                   const FieldsToWrite& written = {});
 
 }  // namespace bordado::review
 

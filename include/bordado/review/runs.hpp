@@ -12,7 +12,7 @@
 namespace bordado::review {
 
 /// What a run comes to. Part units.
-struct Run {
+struct RunFigures {
   std::string name;
   std::size_t elements = 0;
   double size = 0.0;  ///< of an element: the root of the mean area
@@ -21,7 +21,7 @@ struct Run {
   std::vector<std::pair<std::string, double>> modes;               ///< "hum 1", value
   std::vector<std::pair<std::string, result::Critical>> reserves;  ///< the least of each static case, beside steps too
 };
-Run run_of(const std::string& name, const Results& results, std::span<const model::CaseFields> modes);
+RunFigures run_of(const std::string& name, const Results& results, std::span<const model::CaseFields> modes);
 
 /// A number that three meshes gave, and what it tends to.
 struct Extrapolation {
