@@ -12,6 +12,7 @@
 #include <bordado/base/files.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
+#include <bordado/mesh/care.hpp>
 #include <bordado/mesh/io.hpp>
 
 #include <fmt/format.h>

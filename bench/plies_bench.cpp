@@ -9,6 +9,7 @@
 #include "measure.hpp"
 
 #include <bordado/design.hpp>
+#include <bordado/mesh/care.hpp>
 #include <bordado/page.hpp>
 #include <bordado/review/book.hpp>
 #include <bordado/review/check.hpp>

@@ -1,6 +1,7 @@
 // bordado check: is the part fit to be laid, and what would a colleague point out?
 #include "print.hpp"
 
+#include <bordado/mesh/care.hpp>
 #include <bordado/review/check.hpp>
 
 #include <fmt/format.h>

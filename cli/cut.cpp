@@ -1,6 +1,7 @@
 // bordado cut: a mesh whose elements end where plies do.
 #include "print.hpp"
 
+#include <bordado/mesh/care.hpp>
 #include <bordado/mesh/io.hpp>
 
 #include <fmt/format.h>

@@ -1,4 +1,6 @@
+
 #include "laminate_text.hpp"
+#include <bordado/base/replacing.hpp>
 
 #include <fmt/format.h>
 

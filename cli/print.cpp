@@ -1,5 +1,7 @@
 #include "print.hpp"
 
+#include <bordado/mesh/care.hpp>
+
 #include <fmt/format.h>
 
 #include <sys/ioctl.h>

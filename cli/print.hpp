@@ -4,6 +4,7 @@
 #include <bordado/base/text.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
+#include <bordado/mesh/care.hpp>
 
 #include <CLI/CLI.hpp>
 #include <nlohmann/json.hpp>

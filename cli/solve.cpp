@@ -1,6 +1,7 @@
 // bordado solve: write CalculiX decks, run the solver, and tell whether to believe it.
 #include "reserve_text.hpp"
 
+#include <bordado/base/replacing.hpp>
 #include <bordado/calculix.hpp>
 
 #include <fmt/format.h>

@@ -1,6 +1,7 @@
 // bordado surface: what a mesh is, before any ply.
 #include "print.hpp"
 
+#include <bordado/mesh/care.hpp>
 #include <bordado/mesh/io.hpp>
 
 #include <fmt/format.h>

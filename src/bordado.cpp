@@ -1,5 +1,6 @@
 #include <bordado/calculix.hpp>
 #include <bordado/design.hpp>
+#include <bordado/mesh/care.hpp>
 #include <bordado/mesh/io.hpp>
 
 #include <fmt/format.h>

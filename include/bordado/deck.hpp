@@ -3,6 +3,7 @@
 #ifndef BORDADO_DECK_HPP
 #define BORDADO_DECK_HPP
 
+#include <bordado/base/replacing.hpp>
 #include <bordado/model.hpp>
 
 #include <functional>

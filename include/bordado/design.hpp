@@ -3,7 +3,7 @@
 #ifndef BORDADO_DESIGN_HPP
 #define BORDADO_DESIGN_HPP
 
-#include <bordado/mesh/care.hpp>
+#include <bordado/mesh/orientation.hpp>
 #include <bordado/section.hpp>
 
 namespace bordado {

@@ -277,6 +277,8 @@ class LayersOn {
   const mesh::Geometry& geometry_;
   const Layup& layup_;
   std::vector<LaidLayer> layers_;
+  std::optional<StackId> stack_;  ///< whose layers these are
+  bool alike_ = false;            ///< all its elements have the same
 };
 
 /// The thickness of what lies on every element.

@@ -8,12 +8,15 @@
 #define BORDADO_MATERIAL_HPP
 
 #include <bordado/base/findings.hpp>
-#include <bordado/base/replacing.hpp>
 #include <bordado/base/units.hpp>
 #include <bordado/base/vector.hpp>
 
 #include <array>
 #include <memory>
+
+namespace bordado {
+enum class Existing;
+}
 
 namespace bordado::material {
 

@@ -4,11 +4,15 @@
 #define BORDADO_ZONE_HPP
 
 #include <bordado/mesh/curves.hpp>
-#include <bordado/mesh/divide.hpp>
 #include <bordado/part.hpp>
 
 #include <bit>
 #include <map>
+#include <memory>
+
+namespace bordado::mesh {
+struct Divided;
+}
 
 namespace bordado::zone {
 
@@ -73,13 +77,10 @@ struct ZoneSets {
   std::map<ZoneId, Border> borders;
   /// What borders are traced on where elements are too large for them: where a zone, or a gap in it, is narrower than two
   /// of them, or its outline turns within one.
-  std::optional<mesh::Divided> divided;
-  const mesh::Surface& traced_on(const mesh::Surface& mesh) const { return divided ? divided->surface : mesh; }
-  /// Elements of that surface that an element of the mesh became.
-  std::array<mesh::ElementIndex, 2> pieces_of(mesh::ElementIndex element) const {
-    if (!divided) return {element, element + 1};
-    return {divided->first[element], divided->first[element + 1]};
-  }
+  std::shared_ptr<const mesh::Divided> divided;
+  const mesh::Surface& traced_on(const mesh::Surface& mesh) const;
+  /// Elements of that surface that an element of the mesh became: from the first to before the second.
+  std::array<mesh::ElementIndex, 2> pieces_of(mesh::ElementIndex element) const;
   /// For ramps from one zone to another: per piece of the first one's border whether the other lies beyond it.
   std::map<std::pair<ZoneId, ZoneId>, std::vector<std::uint8_t>> facing;
   /// For ramps: per piece of the first one's border whether the other's shape holds the place just within it, wherever

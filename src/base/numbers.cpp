@@ -25,6 +25,19 @@ void append_integer(std::string& text, std::int64_t value) {
   text.append(digits, end);
 }
 
+void append_integers(std::string& text, std::span<const std::int64_t> values) {
+  constexpr std::size_t most = 16, room = 21;  // at a time; of one, with its comma
+  std::array<char, most * room> line;
+  for (std::size_t from = 0; from < values.size(); from += most) {
+    char* at = line.data();
+    for (std::size_t i = from; i < std::min(from + most, values.size()); ++i) {
+      if (i > 0) *at++ = ',';
+      at = std::to_chars(at, line.data() + line.size(), values[i]).ptr;
+    }
+    text.append(line.data(), static_cast<std::size_t>(at - line.data()));
+  }
+}
+
 namespace {
 
 constexpr int significant = 12;

@@ -132,11 +132,10 @@ class ShellsWriter {
       if (elements.empty()) continue;
       line(fmt::format("*ELEMENT, TYPE={}, ELSET=EALL", shape == mesh::Shape::quadrilateral8 ? "S8R" : "S6"));
       file_.write_lines(elements.size(), [&](std::size_t i, std::string& text) {
-        append_integer(text, surface_.element_ids[elements[i]]);
-        for (const NodeIndex n : surface_.nodes_of(elements[i])) {
-          text += ',';
-          append_integer(text, surface_.node_ids[n]);
-        }
+        std::array<std::int64_t, 9> numbers{surface_.element_ids[elements[i]]};
+        const auto nodes = surface_.nodes_of(elements[i]);
+        for (std::size_t k = 0; k < nodes.size(); ++k) numbers[k + 1] = surface_.node_ids[nodes[k]];
+        append_integers(text, std::span(numbers).first(nodes.size() + 1));
         text += '\n';
       });
     }

@@ -39,11 +39,8 @@ void set_lines(std::string_view kind, std::string_view name, std::span<const std
     });
   else
     with(head, (ids.size() + 11) / 12, [&](std::size_t row, std::string& text) {
-      const std::size_t end = std::min(ids.size(), 12 * row + 12);
-      for (std::size_t i = 12 * row; i < end; ++i) {
-        append_integer(text, ids[i]);
-        text += i + 1 == end ? '\n' : ',';
-      }
+      append_integers(text, ids.subspan(12 * row, std::min<std::size_t>(12, ids.size() - 12 * row)));
+      text += '\n';
     });
 }
 /// The same as one text.

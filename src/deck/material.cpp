@@ -1,4 +1,5 @@
 // Materials as solvers read them.
+#include <bordado/base/replacing.hpp>
 #include <bordado/deck/writing.hpp>
 
 #include <fmt/format.h>

@@ -128,16 +128,21 @@ const Vec3& LayersOn::reference(mesh::ElementIndex element) const {
 }
 
 std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
+  const StackId stack = layup_.stack_of[element];
+  if (stack_ == stack && alike_) return layers_;
+  stack_ = stack;
+  alike_ = true;
   layers_.clear();
-  const auto plies = layup_.plies_of(layup_.stack_of[element]);
+  const auto plies = layup_.plies_of(stack);
   const FrameId first_frame = layup_.frame_of(plies.front());
   Cloth cloth{first_frame, {}};
   Angle turn;
   double h = 0.0;
-  const auto varying = layup_.varying_of(layup_.stack_of[element]);
+  const auto varying = layup_.varying_of(stack);
   for (std::size_t k = 0; k < plies.size(); ++k) {
     const PlyId p = plies[k];
     const Ply& ply = layup_.plies[p];
+    if (varying[k]) alike_ = false;
     const double t = varying[k] ? thickness(layup_, p, element) : ply.thickness;
     if (t == 0.0) continue;
     if (const Cloth& own = layup_.cloths[ply.cloth]; own != cloth) {
@@ -147,6 +152,7 @@ std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
       turn = !own.drape && own.frame == first_frame
                  ? Angle()
                  : frame::between(reference(element), direction, geometry_.normals[element]);
+      if (own.drape || own.frame != first_frame) alike_ = false;
     }
     const double covered = varying[k] && layup_.regions[ply.region].has_edge() ? layup_.covered(p, element) : 1.0;
     if (cloth.drape)

@@ -4,6 +4,7 @@
 
 #include <bordado/calculix/boxes.hpp>
 #include <bordado/deck.hpp>
+#include <bordado/mesh/care.hpp>
 #include <bordado/review/check.hpp>
 #include <bordado/review/drapes.hpp>
 

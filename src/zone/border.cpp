@@ -1,3 +1,4 @@
+#include <bordado/mesh/divide.hpp>
 #include <bordado/zone.hpp>
 
 #include <algorithm>
@@ -5,6 +6,13 @@
 #include <unordered_map>
 
 namespace bordado::zone {
+
+const mesh::Surface& ZoneSets::traced_on(const mesh::Surface& mesh) const { return divided ? divided->surface : mesh; }
+
+std::array<mesh::ElementIndex, 2> ZoneSets::pieces_of(mesh::ElementIndex element) const {
+  if (!divided) return {element, element + 1};
+  return {divided->first[element], divided->first[element + 1]};
+}
 
 std::vector<mesh::Curve> lines(const mesh::Surface& traced, const Border& border, std::span<const std::uint8_t> taken) {
   std::vector<mesh::Curve> out;

@@ -3,6 +3,7 @@
 #include "tracing.hpp"
 
 #include <bordado/base/work.hpp>
+#include <bordado/mesh/divide.hpp>
 
 #include <algorithm>
 #include <cmath>
@@ -24,7 +25,8 @@ class Borders : Tracing {
     for (int round = 0; round < 6 && fine().element_count() < most; ++round) {
       const std::vector<std::uint8_t> large = too_large(part_, *this, traced_);
       if (large.empty()) break;
-      sets_.divided = sets_.divided ? mesh::divided(*sets_.divided, large) : mesh::divided(surface_, large);
+      sets_.divided = std::make_shared<const mesh::Divided>(sets_.divided ? mesh::divided(*sets_.divided, large)
+                                                                          : mesh::divided(surface_, large));
       edges_ = {};
       traced_.clear();
       sets_.facing.clear();

@@ -69,14 +69,15 @@ std::optional<Target> target(const part::PointOrName& on, const Curves& curves, 
   } else {
     return std::nullopt;
   }
-  out.nodes = out.points;
+  std::vector<std::uint8_t> meant(surface.points.size(), 0);
+  for (const NodeIndex node : out.points) meant[node] = 1;
   for (const mesh::Edge& edge : out.edges)
     for (const NodeIndex node : {edge.first, edge.second, edge.middle})
-      if (node != mesh::no_index) out.nodes.push_back(node);
+      if (node != mesh::no_index) meant[node] = 1;
   for (const mesh::ElementIndex e : out.elements)
-    for (const NodeIndex node : surface.nodes_of(e)) out.nodes.push_back(node);
-  std::sort(out.nodes.begin(), out.nodes.end());
-  out.nodes.erase(std::unique(out.nodes.begin(), out.nodes.end()), out.nodes.end());
+    for (const NodeIndex node : surface.nodes_of(e)) meant[node] = 1;
+  for (NodeIndex node = 0; node < meant.size(); ++node)
+    if (meant[node]) out.nodes.push_back(node);
   if (out.nodes.empty()) return std::nullopt;
   return out;
 }

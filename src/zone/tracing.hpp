@@ -3,6 +3,7 @@
 
 #include "cover.hpp"
 
+#include <bordado/mesh/divide.hpp>
 #include <bordado/zone.hpp>
 
 namespace bordado::zone {

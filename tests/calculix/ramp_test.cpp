@@ -4,6 +4,7 @@
 #include "solving.hpp"
 
 #include <bordado/base/files.hpp>
+#include <bordado/mesh/care.hpp>
 #include <bordado/mesh/io.hpp>
 #include <bordado/review/book.hpp>
 #include <bordado/review/profile.hpp>

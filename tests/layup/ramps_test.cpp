@@ -2,6 +2,7 @@
 #include "support.hpp"
 
 #include <bordado/design.hpp>
+#include <bordado/mesh/care.hpp>
 #include <bordado/review/book.hpp>
 #include <bordado/review/check.hpp>
 #include <bordado/review/compare.hpp>

@@ -2,6 +2,7 @@
 #include "support.hpp"
 
 #include <bordado/design.hpp>
+#include <bordado/mesh/care.hpp>
 #include <bordado/mesh/locate.hpp>
 #include <bordado/review/book.hpp>
 

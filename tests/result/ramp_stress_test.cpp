@@ -1,6 +1,7 @@
 // Stress beside steps of thickness, and in elements that edges of plies cross.
 #include "stresses.hpp"
 
+#include <bordado/mesh/care.hpp>
 #include <bordado/mesh/io.hpp>
 
 namespace of_result_ramp_stress {

@@ -488,4 +488,26 @@ TEST_CASE(
   CHECK(left < 1e-9 * largest);
 }
 
+TEST_CASE("a least reserve keeps places beside steps apart") {
+  const auto of = [](double factor, bool doubtful) {
+    result::Critical one;
+    one.factor = factor, one.doubtful = doubtful, one.mode = laminate::FailureMode::fibre_tension;
+    return one;
+  };
+  result::Least least, other;
+  CHECK(!least.of_both().any());
+  least.take(of(3.0, false));
+  least.take(of(2.0, true));
+  least.take(of(2.5, false));
+  least.take(of(2.2, true));
+  CHECK(least.clear.factor == 2.5);
+  CHECK(least.doubtful.factor == 2.0);
+  CHECK(least.of_both().factor == 2.0);
+  other.take(of(1.0, false));
+  least.take(other);
+  CHECK(least.clear.factor == 1.0);
+  CHECK(least.doubtful.factor == 2.0);
+  CHECK(!least.of_both().doubtful);
+}
+
 }  // namespace of_result_recovery

@@ -46,6 +46,8 @@ void append_real(std::string& text, double value, std::size_t width = 19);
 
 /// Appends a whole number.
 void append_integer(std::string& text, std::int64_t value);
+/// The same of several, with commas between.
+void append_integers(std::string& text, std::span<const std::int64_t> values);
 
 }  // namespace bordado
 

@@ -4,6 +4,7 @@
 #ifndef BORDADO_DECK_RECORD_HPP
 #define BORDADO_DECK_RECORD_HPP
 
+#include <bordado/base/replacing.hpp>
 #include <bordado/deck.hpp>
 
 #include <optional>

@@ -4,6 +4,7 @@
 #define BORDADO_MESH_CARE_HPP
 
 #include <bordado/base/units.hpp>
+#include <bordado/mesh/orientation.hpp>
 #include <bordado/mesh/side.hpp>
 #include <bordado/mesh/surface.hpp>
 
@@ -13,15 +14,6 @@
 #include <vector>
 
 namespace bordado::mesh {
-
-/// What was found and done while the sides were made to agree.
-struct OrientReport {
-  std::size_t pieces = 0;                 ///< connected across edges shared by exactly two elements
-  std::size_t flipped = 0;                ///< elements whose node order was turned round
-  std::vector<ElementIndex> junction;     ///< elements at an edge that three or more share
-  std::vector<ElementIndex> conflicting;  ///< elements whose sides cannot agree (a Möbius strip)
-  double agreement = 1.0;                 ///< smallest |sum of area n·side| / sum of area |n·side| of any piece
-};
 
 /// Turns elements round until neighbours agree, walking across shared edges, then turns whole pieces to `side`.
 /// Junctions are not walked across. Findings: "mesh.pieces", "mesh.junction", "mesh.not-orientable",
