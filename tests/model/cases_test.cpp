@@ -508,7 +508,7 @@ TEST_CASE("a strip bent by couples is an arc, however far: shells and solids, fr
     for (const bool solids : {false, true}) {
       const test::Folder folder;
       const Cases solved = test::solve_cases(
-          folder, test::case_part("[0/90]s", conditions), Grid::rectangle(20, 2, L, b),
+          folder, test::case_part("[0/90]s", conditions), Grid::rectangle(10, 2, L, b),
           {.solids = solids ? std::optional(model::SolidOptions{model::SolidOptions::Per::ply, 0}) : std::nullopt,
            .ply_results = true});
       for (const int k : {20, 60}) {
