@@ -436,4 +436,50 @@ plies = [ {{ id = "A", angle = 0 }}, {{ id = "B", angle = 0, zone = "thick", cha
   for (const int x : between(forty, finer)) CHECK(x == 0);
 }
 
+TEST_CASE("of two skins that lie on each other the one that faces the same way is compared, on any mesh") {
+  const auto designed = [](int n, const std::string& more) {
+    // One skin faces up, the other down, at the same place.
+    std::string nodes, elements;
+    for (const int skin : {0, 1})
+      for (int i = 0; i <= n; ++i)
+        for (int j = 0; j <= n; ++j)
+          nodes +=
+              fmt::format("{} {} {} 0\n", skin * (n + 1) * (n + 1) + i * (n + 1) + j + 1, 100.0 * i / n, 100.0 * j / n);
+    int id = 0;
+    for (const int skin : {0, 1})
+      for (int i = 0; i < n; ++i)
+        for (int j = 0; j < n; ++j) {
+          const int at = skin * (n + 1) * (n + 1) + i * (n + 1) + j + 1, up = at + n + 1;
+          elements += skin == 0 ? fmt::format("{} 3 2 1 1 {} {} {} {}\n", ++id, at, up, up + 1, at + 1)
+                                : fmt::format("{} 3 2 2 2 {} {} {} {}\n", ++id, at, at + 1, up + 1, up);
+        }
+    const test::Folder folder;
+    folder.write("p.msh",
+                 fmt::format("$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$PhysicalNames\n2\n2 1 \"up\"\n2 2 \"down\"\n"
+                             "$EndPhysicalNames\n$Nodes\n{}\n{}$EndNodes\n$Elements\n{}\n{}$EndElements\n",
+                             2 * (n + 1) * (n + 1), nodes, id, elements));
+    folder.write(
+        "p.toml",
+        "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"p.msh\", length = \"mm\" }\nsurface = "
+        "\"bottom\"\nside = \"as-meshed\"\n[material.c]\nfrom = \"carbon-ud\"\n[material.g]\nfrom = "
+        "\"glass-ud\"\n[frame.x]\nvector = [1, 0, 0]\n[zone.a]\ngroup = \"up\"\n[zone.b]\ngroup = "
+        "\"down\"\n[layup]\nframe = \"x\"\nplies = [ { id = \"A\", material = \"c\", angle = 30, zone = \"a\" }, "
+        "{ id = \"B\", material = \"g\", angle = 0, zone = \"b\" }" +
+            more + " ]\n");
+    Findings findings;
+    return open(folder / "p.toml", findings);
+  };
+  const Design coarse = designed(8, ""), fine = designed(9, ""),
+               more = designed(9, ", { id = \"C\", material = \"c\", angle = 0, zone = \"b\" }");
+  const auto between = [](const Design& a, const Design& b) {
+    const std::vector<page::PagePart> parts{{&a, {}, {}}, {&b, {}, {}}};
+    const Unpacked got(page::page(parts).html);
+    return got.array<std::uint8_t>(got.head["parts"][0]["differs"]);
+  };
+  for (const int x : between(coarse, fine)) CHECK(x == 0);
+  const auto differs = between(coarse, more);
+  for (mesh::ElementIndex e = 0; e < differs.size(); ++e)
+    CHECK_MESSAGE((differs[e] != 0) == (coarse.geometry.normals[e].z() < 0.0), "element ", e);
+}
+
 }  // namespace of_page_page
