@@ -1,5 +1,5 @@
-
 #include "laminate_text.hpp"
+
 #include <bordado/base/replacing.hpp>
 
 #include <fmt/format.h>

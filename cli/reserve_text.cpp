@@ -85,8 +85,7 @@ Json reserves_json(const Design& design, const model::Model& model, const result
   if (!out["of_criteria"].empty()) out["first"] = out["of_criteria"].front();
   for (const Critical& one : of_plies(reserves)) out["of_plies"].push_back(critical_json(design, model, one));
   for (const result::Least& least : reserves.of_cases)
-    if (const Critical& one = least.clear.any() ? least.clear : least.doubtful; one.any())
-      out["of_cases"].push_back(critical_json(design, model, one));
+    if (const Critical& one = least.told(); one.any()) out["of_cases"].push_back(critical_json(design, model, one));
   const auto named = [&](Json& into, const std::vector<result::NamedLeast>& rows) {
     const auto critical = [&](const Critical& one) {
       return one.any() ? critical_json(design, model, one) : Json(nullptr);

@@ -62,6 +62,8 @@ struct Least {
   Critical clear, doubtful;
   /// The less of both; where nothing fails or no strength is known, none.
   const Critical& of_both() const { return doubtful.factor < clear.factor ? doubtful : clear; }
+  /// The clear one; where nothing clear fails, the doubtful one.
+  const Critical& told() const { return clear.any() ? clear : doubtful; }
   /// Takes what is less.
   void take(const Critical& one);
   void take(const Least& other);

@@ -17,7 +17,9 @@ class SignatureOfPly {
     const part::Ply& declared = laid_.part.plies[ply_];
     const Ply& ply = layup.plies[ply_];
     const Region& region = layup.regions[ply.region];
-    std::string out = fmt::format("{}|{}|{}|{}", laid_.part.materials[ply.material].name, length(ply.thickness),
+    // What varies has no thickness that does not depend on the mesh.
+    std::string out = fmt::format("{}|{}|{}|{}", laid_.part.materials[ply.material].name,
+                                  declared.varies ? "varies" : length(part::full_thickness(laid_.part, ply_)),
                                   ply.angle.degrees(), laid_.part.frames[layup.frame_of(ply_)].name);
     if (declared.drape) out += "|draped " + declared.drape->value;
     if (declared.varies) out += "|" + std::visit([&](const auto& by) { return text(by); }, *declared.varies);

@@ -26,11 +26,12 @@ bool same_mesh(const Design& a, const Design& b) {
 /// How far layers may be apart that are the same. Edges are traced more finely where other edges are near, so that one more
 /// of these moves what is covered a little.
 struct Apart {
-  double thickness = 0.01;  ///< of the full one
+  double thickness = 0.01;  ///< of its largest
+  double chamfered = 0.01;  ///< the same of one that runs out
   double covered = 0.1;     ///< of the element
 };
-/// The elements of another mesh lie elsewhere on what runs out: a layer is half of itself within one of them.
-constexpr Apart on_another_mesh{0.5, 0.5};
+/// The elements of another mesh lie elsewhere on what varies; a layer that runs out is half of itself within one of them.
+constexpr Apart on_another_mesh{0.1, 0.5, 0.5};
 
 /// Compares what lies on elements of two designs. One for each thread.
 class Compared {
@@ -56,10 +57,18 @@ class Compared {
     return length * design.part.units.to_si(Dimension::length);
   }
   bool as_thick(const layup::LaidLayer& a, const layup::LaidLayer& b) const {
-    const double full = metres(here_, here_.layup.plies[a.ply].thickness);
+    const part::Ply &one = here_.part.plies[a.ply], &other = there_.part.plies[b.ply];
+    if (one.varies.has_value() != other.varies.has_value() || one.chamfer.has_value() != other.chamfer.has_value())
+      return false;
+    // What varies by a table or a field has no thickness of its own: what is largest depends on the mesh.
+    if (!one.varies) {
+      const double full = metres(here_, part::full_thickness(here_.part, a.ply)),
+                   others = metres(there_, part::full_thickness(there_.part, b.ply));
+      if (std::abs(full - others) > 1e-6 * full) return false;
+    }
+    const double largest = metres(here_, here_.layup.plies[a.ply].thickness);
     const double off = metres(here_, a.thickness / a.covered) - metres(there_, b.thickness / b.covered);
-    const double full_off = full - metres(there_, there_.layup.plies[b.ply].thickness);
-    return std::abs(full_off) <= 1e-6 * full && std::abs(off) <= apart_.thickness * full &&
+    return std::abs(off) <= (one.chamfer ? apart_.chamfered : apart_.thickness) * largest &&
            std::abs(a.covered - b.covered) <= apart_.covered;
   }
 

@@ -32,8 +32,7 @@ SummaryTable static_cases(const Results& results) {
     double most = 0.0;
     for (const Vec3& v : results.fields[c].displacements) most = std::max(most, v.norm());
     const model::Model::Case& load_case = results.model.cases[results.cases[c]];
-    const result::Least& kept = results.reserves.of_cases[c];
-    const Critical& least = kept.clear.any() ? kept.clear : kept.doubtful;
+    const Critical& least = results.reserves.of_cases[c].told();
     std::vector<std::string> row = {load_case.name, vector_text(model::total(results.model, load_case).force),
                                     rounded_text(most)};
     if (least.any())

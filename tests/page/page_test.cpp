@@ -482,4 +482,32 @@ TEST_CASE("of two skins that lie on each other the one that faces the same way i
     CHECK_MESSAGE((differs[e] != 0) == (coarse.geometry.normals[e].z() < 0.0), "element ", e);
 }
 
+TEST_CASE("a thickness that varies is the same on another mesh, and not where its table is another") {
+  const auto designed = [](int n, const std::string& thickest) {
+    const test::Folder folder;
+    folder.write("p.msh", test::msh(test::Grid::rectangle(n, n, 100, 100)));
+    folder.write(
+        "p.toml",
+        "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = { file = \"p.msh\", length = \"mm\" }\nsurface = "
+        "\"bottom\"\nside = { along = [0, 0, 1] }\n[material.c]\nfrom = \"carbon-ud\"\n[frame.x]\nvector = [1, 0, "
+        "0]\n[layup]\nframe = \"x\"\nmaterial = \"c\"\nplies = [ { id = \"A\", angle = 0, thickness = { of = [0, 0, "
+        "0], table = [[0, 0.2], [141, " +
+            thickest + "]] } } ]\n");
+    Findings findings;
+    return open(folder / "p.toml", findings);
+  };
+  const auto between = [](const Design& a, const Design& b) {
+    const std::vector<page::PagePart> parts{{&a, {}, {}}, {&b, {}, {}}};
+    const Unpacked got(page::page(parts).html);
+    return got.array<std::uint8_t>(got.head["parts"][0]["differs"]);
+  };
+  const Design coarse = designed(10, "1.0"), fine = designed(13, "1.0"), thicker = designed(13, "1.4");
+  CHECK(layup::signature(coarse, coarse.layup.stack_of[0]) == layup::signature(fine, fine.layup.stack_of[0]));
+  CHECK(layup::signature(fine, fine.layup.stack_of[0]) != layup::signature(thicker, thicker.layup.stack_of[0]));
+  for (const int x : between(coarse, fine)) CHECK(x == 0);
+  const auto differs = between(coarse, thicker);
+  for (mesh::ElementIndex e = 0; e < differs.size(); ++e)
+    if (coarse.geometry.centres[e].norm() > 70.0) CHECK(differs[e] == 1);
+}
+
 }  // namespace of_page_page
