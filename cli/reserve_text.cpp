@@ -128,14 +128,17 @@ void print_reserves(const Design& design, const model::Model& model, const resul
     table.print(stdout);
   };
   fmt::print("reserve: times the loads (temperatures held) until\n\n");
-  table_of("ply", of_criteria(reserves), laminate::criterion_count);
+  const std::vector<Critical> criteria = of_criteria(reserves);
+  if (criteria.empty())
+    fmt::print("all that fails lies beside a step of thickness\n");
+  else
+    table_of("ply", criteria, laminate::criterion_count);
   fmt::print("\nply by ply, {} of {}:\n\n", std::min(most, plies.size()), plies.size());
   table_of("ply", plies, most);
   if (reserves.doubtful > 0)
-    fmt::print(
-        "\n{} {} beside a step of thickness, where stresses of plies do not hold: the first table leaves them "
-        "out, the second marks them\n",
-        counted(reserves.doubtful, "element"), reserves.doubtful == 1 ? "lies" : "lie");
+    fmt::print("\n{} {} beside a step of thickness, where stresses of plies do not hold: {}\n",
+               counted(reserves.doubtful, "element"), reserves.doubtful == 1 ? "lies" : "lie",
+               criteria.empty() ? "the table marks them" : "the first table leaves them out, the second marks them");
 }
 
 }  // namespace bordado::cli

@@ -301,4 +301,62 @@ TEST_CASE("real runs: the rudder's first failing ply is named with its place and
   CHECK(place["failing"][0]["ply"] == first["ply"]);
 }
 
+TEST_CASE("where all that fails lies beside a step of thickness, every command says so and says the same") {
+  const Folder folder;
+  folder.write("grid.msh", test::msh(Grid::rectangle(2, 2, 6, 20)));
+  folder.write("step.toml", R"([part]
+name = "Step"
+units = "mm, t, s"
+mesh = { file = "grid.msh", length = "mm" }
+surface = "bottom"
+side = { along = [0, 0, 1] }
+[material.ud]
+from = "carbon-ud"
+thickness = 1
+[frame.x]
+vector = [1, 0, 0]
+[zone.half]
+box = { from = [-1, -1, -1], to = [3, 100, 1] }
+[layup]
+frame = "x"
+material = "ud"
+plies = [ { id = "A", angle = 0 }, { id = "B", angle = 90 }, { id = "C", angle = 0, zone = "half" } ]
+[support.left]
+on = "left"
+hold = "clamped"
+[load.pull]
+on = "right"
+force = [100, 0, 0]
+)");
+  const auto json = [&](const std::string& what) {
+    const test::Run run = test::run(fmt::format("'{}' {} step.toml --json", test::program(), what), folder.path());
+    INFO(run.out << run.err);
+    CHECK(run.status == 0);
+    return Json::parse(run.out);
+  };
+  const Json solved = json("solve"), told = json("stress"), summed = json("summary");
+  CHECK(told["reserves"] == solved["reserves"]);
+  const Json& reserves = told["reserves"];
+  CHECK(reserves["doubtful_elements"] == 4);
+  CHECK(reserves["first"].is_null());
+  REQUIRE(reserves["of_cases"].size() == 1);
+  const Json& of_case = reserves["of_cases"][0];
+  CHECK(of_case["doubtful"] == true);
+  CHECK(of_case["factor"] == reserves["of_plies"][0]["factor"]);
+  CHECK(reserves["of_materials"][0]["least"].is_null());
+  CHECK(of_case["factor"] == reserves["of_materials"][0]["beside_steps"]["factor"]);
+  bool found = false;
+  for (const Json& table : summed["tables"]) {
+    if (table["title"] != "Static cases") continue;
+    found = true;
+    REQUIRE(table["rows"].size() == 1);
+    const std::string fails = table["rows"][0][4].get<std::string>(), factor = table["rows"][0][3].get<std::string>();
+    CHECK(has(fails, of_case["mode"].get<std::string>() + ", beside a step"));
+    CHECK(test::near(std::stod(factor), of_case["factor"].get<double>(), 1e-3));
+  }
+  CHECK(found);
+  const test::Run text = test::run(fmt::format("'{}' stress step.toml", test::program()), folder.path());
+  CHECK(has(text.out, "all that fails lies beside a step of thickness"));
+}
+
 }  // namespace of_cli_stress
