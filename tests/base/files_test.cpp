@@ -231,4 +231,19 @@ TEST_CASE("blocks cover a range once, whatever its length") {
   }
 }
 
+TEST_CASE("whole numbers stand with commas between, however many there are") {
+  for (const std::size_t count : {0u, 1u, 2u, 15u, 16u, 17u, 32u, 33u, 100u}) {
+    std::vector<std::int64_t> values;
+    std::string wanted = "x", text = "x";
+    for (std::size_t i = 0; i < count; ++i) {
+      values.push_back(i % 3 == 0   ? std::numeric_limits<std::int64_t>::min()
+                       : i % 3 == 1 ? std::numeric_limits<std::int64_t>::max()
+                                    : static_cast<std::int64_t>(i));
+      wanted += (i > 0 ? "," : "") + std::to_string(values.back());
+    }
+    append_integers(text, values);
+    CHECK(text == wanted);
+  }
+}
+
 }  // namespace of_base_files

@@ -507,4 +507,41 @@ TEST_CASE("plies that lie anywhere give the same worst, whichever way the stack 
   CHECK(test::off(before.front().factor, after.front().factor) < 1e-12);
 }
 
+TEST_CASE("what is told below a limit that falls has the same least as all that is told") {
+  // A watch that keeps the least of all lets whatever is surely above it go by.
+  struct Least : Judge::Watch {
+    double factor = std::numeric_limits<double>::infinity();
+    double limit(std::size_t, Criterion) const override { return factor; }
+    void take(const Failing& failing) override { factor = std::min(factor, failing.factor); }
+  };
+  std::mt19937 engine(11);
+  std::normal_distribution<double> normal;
+  std::size_t by_shear = 0;
+  for (int trial = 0; trial < 400; ++trial) {
+    Made made("[0/45K/-45/90/30/0]", 0.2, 3.0);
+    const Criterion criteria[] = {Criterion::tsai_wu, Criterion::interlaminar_shear, Criterion::core_shear};
+    const Judge judge(made.stack.layers, made.stack.materials, made.stack.z0, criteria);
+    SectionLoad load;
+    for (int k = 0; k < 3; ++k) load.deformation.strain[k] = 4e-3 * normal(engine);
+    for (int k = 0; k < 2; ++k) load.Q[k] = 0.1 * normal(engine);
+    // Nearly the same in all layers, so that many lie just below the least before them.
+    const Vector2 mean(3 * normal(engine), 3 * normal(engine));
+    std::vector<Vector2> shear;
+    for (std::size_t layer = 0; layer < made.stack.layers.size(); ++layer)
+      shear.insert(shear.end(), 3, (1.0 + 0.05 * normal(engine)) * mean);
+    load.shear = shear;
+    double least = std::numeric_limits<double>::infinity();
+    Criterion by = Criterion::tsai_wu;
+    for (const Failing& failing : judge.all(load))
+      if (failing.factor < least) least = failing.factor, by = failing.criterion;
+    Least kept;
+    judge.each(load, kept);
+    CAPTURE(trial);
+    CHECK(test::near(kept.factor, least, 1e-9));
+    by_shear += by != Criterion::tsai_wu;
+  }
+  CHECK(by_shear > 100);
+  CHECK(by_shear < 400);
+}
+
 }  // namespace of_laminate_strength
