@@ -52,7 +52,8 @@ void add_begin(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand("begin", "Write a first part file from a mesh");
   command->add_option("mesh", choices->mesh, "The mesh")->required();
-  command->add_option("-o,--output", choices->output, "The part file; beside the mesh under its name if not given");
+  add_new_file_option(*command, "-o,--output", choices->output,
+                      "The part file; beside the mesh under its name if not given");
   command->add_option("--length", choices->length, "Length unit of the mesh; guessed from its size if not given");
   command->add_option("--units", choices->units, "What bare numbers of the part file mean, as \"mm, t, s\"");
   command->footer("Example:\n  bordado begin panel.msh --length mm");

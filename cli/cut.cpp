@@ -63,7 +63,7 @@ void add_cut(CLI::App& program, int& exit_code) {
   CLI::App* const command = program.add_subcommand(
       "cut", "Cut the mesh along the edges of plies, so that each element lies under whole plies");
   add_part_option(*command, choices->part);
-  command->add_option("-o,--write", choices->write, "The new mesh, .msh or .vtu")->required();
+  add_output_option(*command, "-o,--write", choices->write, "The new mesh, .msh or .vtu")->required();
   command
       ->add_option("--slide", choices->slide,
                    "Nodes nearer to an edge than this part of their sides move onto it; others stay and elements are "

@@ -60,6 +60,7 @@ deck::Written put_into(const Choices& choices, const Design& design, const deck:
   const model::Model model = assemble(design, {.quadratic = false, .laminate_only = true, .solids = {}}, findings);
   deck::WriteOptions own = options;
   own.laminate_only = true;
+  make_folder(choices.folder);
   return write_into(format, model, choices.into, path, own, findings);
 }
 
@@ -87,7 +88,7 @@ int run(const Choices& choices) {
                                      .laminate_only = choices.laminate_only,
                                      .ply_results = !choices.no_ply_results,
                                      .layers = choices.real_plies ? std::optional(deck::LayersAs::plies) : std::nullopt,
-                                     .may_replace = MayReplace::only_our_own};
+                                     .may_replace = may_replace()};
     const std::string stem =
         std::filesystem::path(choices.part.file).stem().string() + (choices.laminate_only ? "-laminate" : "");
     const std::size_t opened = findings.all().size();
@@ -112,6 +113,7 @@ int run(const Choices& choices) {
         model = assemble(design, {.quadratic = quadratic, .laminate_only = choices.laminate_only, .solids = solids},
                          findings);
       was_quadratic = quadratic;
+      make_folder(choices.folder);
       for (const auto& [path, cases] :
            deck_files(format, *model, cases_of(*model, choices.cases), choices.folder, stem)) {
         if (std::any_of(all.begin(), all.end(), [&](const deck::Written& other) { return other.path == path; }))
@@ -206,7 +208,7 @@ void add_deck(CLI::App& program, int& exit_code) {
   CLI::App* const command = program.add_subcommand("deck", "Write solver decks");
   add_part_option(*command, choices->part);
   command->add_option("--format", choices->formats, "Which decks; all when not given")->check(CLI::IsMember(names));
-  command->add_option("--folder", choices->folder, "Where to write")->capture_default_str();
+  add_output_folder(*command, choices->folder, "Where to write; made where it is not there");
   command->add_flag("--laminate-only", choices->laminate_only,
                     "Materials and sections only, to include in a deck that has mesh and loads");
   command

@@ -1,6 +1,7 @@
 // bordado drape: what comes of draping plies.
 #include "print.hpp"
 
+#include <bordado/drawing.hpp>
 #include <bordado/review/drapes.hpp>
 
 #include <fmt/format.h>
@@ -372,14 +373,15 @@ void add_drape(CLI::App& program, int& exit_code) {
       "Lay draped plies as cloth lies: shear, where it is past the limit, what is not reached, how well it is known");
   add_part_option(*command, choices->part);
   command->add_option("--ply", choices->ply, "One ply in full");
-  command->add_option(
-      "-o,--write", choices->write,
+  add_output_option(
+      *command, "-o,--write", choices->write,
       "Fields on the elements: warp, weft, shear, thickness, cloth coordinates of each drape; of a search "
       "the best shear per seed; .vtu");
-  command->add_option("--patterns", choices->patterns,
-                      "Flat patterns to cut: .dxf and .svg at full size, .pdf to scale");
+  add_output_option(*command, "--patterns", choices->patterns,
+                    "Flat patterns to cut: .dxf and .svg at full size, .pdf to scale");
   command->add_flag("--shear", choices->shear, "With --patterns as .svg or .pdf: shear as colours");
-  command->add_option("--rolls", choices->rolls, "The patterns of each material laid on its roll: .dxf, .svg or .pdf");
+  add_output_option(*command, "--rolls", choices->rolls,
+                    "The patterns of each material laid on its roll: .dxf, .svg or .pdf");
   command->add_option("--gap", choices->gap, "Between pieces on a roll, part length")->check(CLI::NonNegativeNumber);
   command->add_option("--seeds", choices->seeds, "Try so many seeds for the ply (or the first draped one)")
       ->check(CLI::Range(1, 10000));

@@ -67,8 +67,8 @@ void add_fields(CLI::App& program, int& exit_code) {
       "fields", "Thickness, stiffness, mass, directions and zones of every element, as a VTU file");
   add_part_option(*command, choices->part);
   add_section_options(*command, choices->sections);
-  command->add_option("--write", choices->write, "The file, .vtu");
-  command->add_option("--edges", choices->edges, "The edges of plies as lines, .vtu");
+  add_output_option(*command, "--write", choices->write, "The file, .vtu");
+  add_output_option(*command, "--edges", choices->edges, "The edges of plies as lines, .vtu");
   command->add_flag("--plies", choices->plies, "With the fibre direction of every ply where it lies");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer("Example:\n  bordado fields skiff.toml --write skiff.vtu --plies");

@@ -144,7 +144,7 @@ void add_frames(CLI::App& program, int& exit_code) {
   CLI::App* const command = program.add_subcommand(
       "frames", "List what 0° is, frame by frame, with distance and doubt; write them to look at");
   add_part_option(*command, choices->part);
-  command->add_option("--write", choices->write, "A .vtu file for the directions, distances and doubts");
+  add_output_option(*command, "--write", choices->write, "A .vtu file for the directions, distances and doubts");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(
       "Furthest: along the surface to the curves, or through space to the other mesh. Doubt: 0 where directions agree, "

@@ -158,8 +158,8 @@ void add_laminate(CLI::App& program, int& exit_code) {
   command->add_flag("--from-top", choices->from_top, "List layers from the last laid down");
   add_load_options(*command, choices->load);
   add_strength_options(*command, choices->strength);
-  command->add_option("--draw", choices->draw,
-                      "A sheet, .svg or .pdf: the stack, stiffness against direction, A, B, D and what they mean");
+  add_output_option(*command, "--draw", choices->draw,
+                    "A sheet, .svg or .pdf: the stack, stiffness against direction, A, B, D and what they mean");
   add_write_options(*command, choices->write);
   command->add_flag("--json", choices->json, "Print JSON");
   command->footer(

@@ -238,7 +238,8 @@ void print_states(const UnitSystem& units, std::span<const laminate::Layer> stac
 }
 
 void add_write_options(CLI::App& command, WriteChoices& choices) {
-  command.add_option("--write", choices.path, "Write the laminate as one solid material of a solver to this file");
+  add_output_option(command, "--write", choices.path,
+                    "Write the laminate as one solid material of a solver to this file", &choices.append);
   command.add_option("--name", choices.name, "Its name in the file");
   command.add_option("--format", choices.format, "calculix or bulk-data")
       ->check(CLI::IsMember({"calculix", "bulk-data"}));

@@ -47,22 +47,19 @@ std::optional<std::string> nearest_command(const CLI::App& program, std::span<ch
       near ? fmt::format("did you mean '{}'?", *near) : fmt::format("commands: {}", fmt::join(names, ", ")));
 }
 
-/// Options that name what is written.
-bool names_output(std::string_view option) {
-  for (const std::string_view one :
-       {"-o", "--output", "--write", "--draw", "--patterns", "--rolls", "--envelope", "--folder", "--template"})
-    if (option == one || option.starts_with(std::string(one) + "=")) return true;
-  return option.starts_with("-o") && option.size() > 2;
-}
-
 /// Whatever file the command line names to be read is kept, whether it is read or not.
-void keep_what_is_named(std::span<char*> arguments) {
+void keep_what_is_named(const CLI::App& program, std::span<char*> arguments) {
+  const std::vector<std::string> outputs = bordado::cli::output_names(program);
   for (std::size_t i = 1; i < arguments.size(); ++i) {
     const std::string_view word = arguments[i];
-    if (names_output(word)) {
-      if (word.find('=') == std::string_view::npos && (word.starts_with("--") || word == "-o")) ++i;
+    if (std::find(outputs.begin(), outputs.end(), word) != outputs.end()) {
+      ++i;
       continue;
     }
+    const auto in_one_word = [&](const std::string& name) {
+      return word.starts_with(name) && (name.size() == 2 || word.substr(name.size()).starts_with('='));
+    };
+    if (std::any_of(outputs.begin(), outputs.end(), in_one_word)) continue;
     const std::size_t equals = word.starts_with("--") ? word.find('=') : std::string_view::npos;
     bordado::keep(std::string(equals == std::string_view::npos ? word : word.substr(equals + 1)));
   }
@@ -94,7 +91,7 @@ int run(int argc, char** argv) {
     fmt::print(stderr, "error: {}\n", *said);
     return 2;
   }
-  keep_what_is_named({argv, static_cast<std::size_t>(argc)});
+  keep_what_is_named(program, {argv, static_cast<std::size_t>(argc)});
   try {
     program.parse(argc, argv);
   } catch (const CLI::ParseError& trouble) {

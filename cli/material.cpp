@@ -288,7 +288,8 @@ void add_material(CLI::App& program, int& exit_code) {
   CLI::App* const showing = add("show", "Everything that is known of one", show);
   showing->add_option("name", choices->names, "Its name")->required()->expected(1);
   showing->add_flag("--sheared", choices->sheared, "Of a cloth: properties by angle of shear");
-  showing->add_option("--write", choices->path, "Of a cloth: write properties by angle of shear to this CSV file");
+  add_output_option(*showing, "--write", choices->path,
+                    "Of a cloth: write properties by angle of shear to this CSV file", &choices->append);
   json(showing);
   CLI::App* const comparing = add("compare", "Several side by side", compare);
   comparing->add_option("names", choices->names, "Their names")->required()->expected(2, 8);
@@ -301,7 +302,8 @@ void add_material(CLI::App& program, int& exit_code) {
   json(computing);
   CLI::App* const writing = add("write", "To a library, MatML or a solver's file", write);
   writing->add_option("names", choices->names, "Their names")->required();
-  writing->add_option("--to", choices->path, "The file: .toml for a library, .xml for MatML")->required();
+  add_output_option(*writing, "--to", choices->path, "The file: .toml for a library, .xml for MatML", &choices->append)
+      ->required();
   writing->add_option("--format", choices->format, "A solver's instead: calculix or bulk-data")
       ->check(CLI::IsMember({"calculix", "bulk-data"}));
   writing->add_option("--number", choices->id, "First number of bulk data cards")->check(CLI::PositiveNumber);

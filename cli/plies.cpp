@@ -2,6 +2,7 @@
 #include "print.hpp"
 
 #include <bordado/base/files.hpp>
+#include <bordado/drawing.hpp>
 #include <bordado/review/book.hpp>
 #include <bordado/review/drapes.hpp>
 
@@ -193,8 +194,8 @@ void add_plies(CLI::App& program, int& exit_code) {
       program.add_subcommand("plies", "The ply book: area, mass, direction, roll and cost of every ply");
   add_part_option(*command, choices->part);
   command->add_flag("--from-top", choices->from_top, "List the last laid ply first");
-  command->add_option("--write", choices->write, "Write the list of plies as it is declared to this CSV file");
-  command->add_option("--draw", choices->draw, "Outlines of all plies seen flat, to scale, .svg or .pdf");
+  add_output_option(*command, "--write", choices->write, "Write the list of plies as it is declared to this CSV file");
+  add_output_option(*command, "--draw", choices->draw, "Outlines of all plies seen flat, to scale, .svg or .pdf");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(
       "Examples:\n  bordado plies skiff.toml\n  bordado plies skiff.toml --write plies.csv\n  bordado plies skiff.toml "

@@ -294,6 +294,7 @@ int guarded(const Answering& answering, const std::function<int(Findings&)>& bod
   };
   const auto tell = [&](Finding finding) { return tell_all({std::move(finding)}); };
   try {
+    check_outputs();
     return body(findings);
   } catch (const Failure& failure) {
     return tell_all(failure.findings());

@@ -6,6 +6,8 @@
 #include <bordado/design.hpp>
 #include <bordado/mesh/care.hpp>
 
+#include "outputs.hpp"
+
 #include <CLI/CLI.hpp>
 #include <nlohmann/json.hpp>
 

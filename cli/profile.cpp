@@ -80,7 +80,7 @@ void add_profile(CLI::App& program, int& exit_code) {
       ->expected(3)
       ->required();
   command->add_option("--to", choices->to, "Where it ends")->delimiter(',')->expected(3)->required();
-  command->add_option("-o,--write", choices->write, "A drawing for the shop, .svg or .pdf");
+  add_output_option(*command, "-o,--write", choices->write, "A drawing for the shop, .svg or .pdf");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer("Example:\n  bordado profile rudder.toml --from 62,10,-250 --to 62,10,-420 -o profile.pdf");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });

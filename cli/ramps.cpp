@@ -1,6 +1,7 @@
 // bordado ramps: how plies end one after another.
 #include "print.hpp"
 
+#include <bordado/drawing.hpp>
 #include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
@@ -131,7 +132,8 @@ void add_ramps(CLI::App& program, int& exit_code) {
   CLI::App* const command =
       program.add_subcommand("ramps", "List how plies end one after another: lines, steps, slopes, what is left");
   add_part_option(*command, choices->part);
-  command->add_option("-o,--write", choices->write, "A drawing of the section across each of them, .pdf or .svg");
+  add_output_option(*command, "-o,--write", choices->write,
+                    "A drawing of the section across each of them, .pdf or .svg");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer("Examples:\n  bordado ramps rudder.toml\n  bordado ramps rudder.toml -o ramps.pdf");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });

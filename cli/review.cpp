@@ -138,7 +138,7 @@ void add_review(CLI::App& program, int& exit_code) {
   command->add_option("other", choices->other, "A second part file, shown beside the first with the differences");
   command->add_option("--other-variant", choices->other_variant,
                       "Variant of the second; without a second file, of the same one");
-  command->add_option("-o,--write", choices->write, "The page, .html")->required();
+  add_output_option(*command, "-o,--write", choices->write, "The page, .html")->required();
   command->add_option("--results", choices->results,
                       "The folder where solve put its answers: shapes, stresses, reserves");
   command->add_option("--case", choices->cases, "Of the results, which load cases; all when not given");

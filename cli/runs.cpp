@@ -225,8 +225,8 @@ void add_runs(CLI::App& program, int& exit_code) {
       ->check([](const std::string& text) { return text == "-" ? std::string() : solids_choice(text); });
   add_criterion_option(*command, choices->criteria);
   command->add_flag("--real-plies", choices->real_plies, "Of decks made in several ways those with real plies");
-  command->add_option("--write", choices->write,
-                      "Of two runs: fields of both and their differences on the mesh of the first, .vtu");
+  add_output_option(*command, "--write", choices->write,
+                    "Of two runs: fields of both and their differences on the mesh of the first, .vtu");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(
       "Examples:\n  bordado runs coarse.toml middle.toml fine.toml\n  bordado runs rudder.toml rudder.toml --variant - "

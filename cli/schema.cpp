@@ -26,7 +26,7 @@ void add_schema(CLI::App& program, int& exit_code) {
   auto output = std::make_shared<std::string>("-");
   CLI::App* const command =
       program.add_subcommand("schema", "Write the JSON Schema of part files, by which editors complete and mark keys");
-  command->add_option("-o,--output", *output, "The file; the standard output if not given");
+  add_output_option(*command, "-o,--output", *output, "The file; the standard output if not given");
   command->footer("Example:\n  bordado schema -o part-file.schema.json");
   command->callback([output, &exit_code] { exit_code = schema_command::run(*output); });
 }

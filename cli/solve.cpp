@@ -159,12 +159,13 @@ int run(const Choices& choices) {
     const bool judged = !choices.no_ply_results;
     if (judged) find_missing(design, criteria, findings);
     const std::size_t cores = std::max(1u, std::thread::hardware_concurrency());
+    make_folder(choices.folder);
     const std::vector<calculix::Solved> all = calculix::solve_cases(
         model, path,
         {.run = {.solver = choices.solver},
          .deck = {.ply_results = !choices.no_ply_results,
                   .layers = choices.real_plies ? std::optional(deck::LayersAs::plies) : std::nullopt,
-                  .may_replace = MayReplace::only_our_own}},
+                  .may_replace = may_replace()}},
         cases_of(model, choices.cases), choices.side_by_side ? choices.side_by_side : cores, findings, progress_line());
     // Static cases together.
     std::vector<model::CaseFields> fields;
@@ -217,7 +218,7 @@ void add_solve(CLI::App& program, int& exit_code) {
   command->add_option("--case", choices->cases, "Which load cases; all when not given");
   command->add_option("--side-by-side", choices->side_by_side, "Cases solved at a time; as many as there are cores")
       ->check(CLI::Range(1, 256));
-  command->add_option("--folder", choices->folder, "Where deck and results go")->capture_default_str();
+  add_output_folder(*command, choices->folder, "Where deck and results go; made where it is not there");
   command->add_option("--solver", choices->solver, "The CalculiX program")->capture_default_str();
   add_real_plies_option(*command, choices->real_plies);
   add_criterion_option(*command, choices->criteria);

@@ -126,8 +126,8 @@ void add_stack(CLI::App& program, int& exit_code) {
       program.add_subcommand("stack", "Draw the laminate at one place to scale, here or as SVG or PDF");
   add_part_option(*command, choices->part);
   add_place_options(*command, choices->place);
-  command->add_option("-o,--write", choices->write,
-                      "A sheet, .svg or .pdf: the stack, stiffness against direction, A, B, D and what they mean");
+  add_output_option(*command, "-o,--write", choices->write,
+                    "A sheet, .svg or .pdf: the stack, stiffness against direction, A, B, D and what they mean");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(
       "Examples:\n  bordado stack skiff.toml --point 2600,0,40\n  bordado stack skiff.toml --element 1200 -o "

@@ -81,8 +81,8 @@ void add_strength_options(CLI::App& command, StrengthChoices& choices) {
   add_criterion_option(command, choices.criteria);
   command.add_flag("--discount", choices.discount,
                    "Go on where plies fail: ply discount, an estimate of what the laminate bears in the end");
-  command.add_option("--envelope", choices.envelope,
-                     "Draw the loads at which the first ply fails, .svg or .pdf; .csv: their points");
+  add_output_option(command, "--envelope", choices.envelope,
+                    "Draw the loads at which the first ply fails, .svg or .pdf; .csv: their points");
   command.add_option("--between", choices.components, "Its two components, of Nx, Ny, Nxy, Mx, My, Mxy")
       ->capture_default_str();
 }

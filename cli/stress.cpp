@@ -338,12 +338,12 @@ void add_stress(CLI::App& program, int& exit_code) {
   command->add_option("--most", choices->most, "Lines of plies that are printed")
       ->check(CLI::Range(1, 1000000))
       ->capture_default_str();
-  CLI::Option* const write =
-      command->add_option("--write", choices->write, "Stresses of every ply, .csv, or fields for viewers, .vtu");
+  CLI::Option* const write = add_output_option(*command, "--write", choices->write,
+                                               "Stresses of every ply, .csv, or fields for viewers, .vtu");
   command->add_option("--ply", choices->plies, "With --write, by id: in a .vtu its stresses, too; in a .csv no others")
       ->needs(write);
-  command->add_option("--draw", choices->draw,
-                      "Stresses through the thickness at the place, or where the part fails first, .svg or .pdf");
+  add_output_option(*command, "--draw", choices->draw,
+                    "Stresses through the thickness at the place, or where the part fails first, .svg or .pdf");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(
       "Examples:\n  bordado stress skiff.toml --folder out\n  bordado stress skiff.toml --folder out --element 812 "

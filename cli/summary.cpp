@@ -3,6 +3,7 @@
 #include "reserve_text.hpp"
 #include "strength_text.hpp"
 
+#include <bordado/drawing.hpp>
 #include <bordado/review/check.hpp>
 #include <bordado/review/summary.hpp>
 
@@ -85,7 +86,7 @@ void add_summary(CLI::App& program, int& exit_code) {
   command->add_option("--case", choices->cases, "Which load cases; all when not given");
   add_answer_options(*command, choices->answers, choices->model);
   add_criterion_option(*command, choices->criteria);
-  command->add_option("-o,--write", choices->write, "The page, .html or .pdf");
+  add_output_option(*command, "-o,--write", choices->write, "The page, .html or .pdf");
   command->add_flag("--json", choices->json, "Print JSON");
   command->footer("Example:\n  bordado summary skiff.toml --folder out -o skiff.pdf");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });

@@ -184,7 +184,7 @@ void add_surface(CLI::App& program, int& exit_code) {
       ->check(CLI::PositiveNumber);
   command->add_flag("--includes-anywhere", choices->includes_anywhere,
                     "Open files that the mesh file includes from other folders than its own, too");
-  command->add_option("--write", choices->write, "A .msh or .vtu file for the surface as it is then");
+  add_output_option(*command, "--write", choices->write, "A .msh or .vtu file for the surface as it is then");
   command->add_flag("--json", choices->json, "Print JSON; lengths in the mesh file's unit");
   command->footer(
       "Examples:\n  bordado surface skiff.msh --from 0,0,85 --to 4200,0,625\n  bordado surface scan.stl --scale 25.4 "

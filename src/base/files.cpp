@@ -262,11 +262,22 @@ std::string read_file(const std::string& path) {
 bool made_here(const std::string& path) {
   const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK);
   if (descriptor < 0) return false;
-  char head[4096];
-  const ssize_t got = ::read(descriptor, head, sizeof head);
+  std::string bytes(65536, '\0');
+  const auto part = [&](off_t from, std::size_t most) {
+    const ssize_t got = ::pread(descriptor, bytes.data(), most, from);
+    return std::string_view(bytes.data(), static_cast<std::size_t>(std::max<ssize_t>(got, 0)));
+  };
+  const auto says_so = [](std::string_view text) { return text.find("written by Bordado") != std::string_view::npos; };
+  struct stat status {};
+  const std::string_view head = part(0, 4096);
+  bool ours = says_so(head);
+  // Tables begin with the names of their columns, and a PDF says who made it at its end.
+  for (const std::string_view columns : {"case,element,layer,ply,material,place,z ", "criterion,N", "criterion,M"})
+    ours = ours || head.starts_with(columns);
+  if (!ours && head.starts_with("%PDF-") && ::fstat(descriptor, &status) == 0)
+    ours = says_so(part(std::max<off_t>(0, status.st_size - static_cast<off_t>(bytes.size())), bytes.size()));
   ::close(descriptor);
-  return got > 0 &&
-         std::string_view(head, static_cast<std::size_t>(got)).find("written by Bordado") != std::string_view::npos;
+  return ours;
 }
 
 void check_replaceable(const std::string& path, MayReplace may) {
@@ -290,7 +301,7 @@ void check_replaceable(const std::string& path, MayReplace may) {
   if (may == MayReplace::only_our_own && status.st_size > 0 && !made_here(path))
     throw Failure({Severity::error, "file.not-ours",
                    fmt::format("'{}' would be overwritten, and Bordado did not make it", path), Place::in(path),
-                   "move it away or name another folder; nothing was changed"});
+                   "move it away, give another name or folder, or say --replace; nothing was changed"});
   if (::access(path.c_str(), W_OK) != 0)
     throw Failure({Severity::error, "file.not-writable",
                    fmt::format("file '{}' cannot be written: {}", path, std::strerror(errno)), Place::in(path),

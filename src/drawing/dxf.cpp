@@ -43,7 +43,7 @@ void Dxf::text(std::string_view layer, const Point& at, double height, std::stri
 
 void Dxf::write(const std::string& path) const {
   std::string out = fmt::format(
-      "999\nmade by Bordado {}, 1:1 in millimetres\n0\nSECTION\n2\nHEADER\n9\n$ACADVER\n1\nAC1009\n"
+      "999\nwritten by Bordado {}, 1:1 in millimetres\n0\nSECTION\n2\nHEADER\n9\n$ACADVER\n1\nAC1009\n"
       "9\n$INSUNITS\n70\n4\n9\n$MEASUREMENT\n70\n1\n",
       version());
   const bool any = low_.x() <= high_.x();

@@ -106,7 +106,11 @@ Sheet::Sheet(std::string path, double width, double height) {
   device_->surface = pdf_ ? cairo_pdf_surface_create_for_stream(put, &device_->bytes, width, height)
                           : cairo_svg_surface_create_for_stream(put, &device_->bytes, width, height);
   // The same drawing gives the same bytes: no date.
-  if (pdf_) cairo_pdf_surface_set_metadata(device_->surface, CAIRO_PDF_METADATA_CREATE_DATE, "2000-01-01T00:00:00Z");
+  if (pdf_) {
+    cairo_pdf_surface_set_metadata(device_->surface, CAIRO_PDF_METADATA_CREATE_DATE, "2000-01-01T00:00:00Z");
+    cairo_pdf_surface_set_metadata(device_->surface, CAIRO_PDF_METADATA_CREATOR,
+                                   fmt::format("written by Bordado {}", version()).c_str());
+  }
   device_->cairo = cairo_create(device_->surface);
   cairo_set_fill_rule(device_->cairo, CAIRO_FILL_RULE_EVEN_ODD);
   cairo_set_line_join(device_->cairo, CAIRO_LINE_JOIN_ROUND);
@@ -197,6 +201,8 @@ void Sheet::commit() {
     const std::size_t from = at + id.size();
     device_->bytes.replace(from, device_->bytes.find('"', from) - from, "1");
   }
+  if (const std::size_t at = device_->bytes.find("?>\n"); !pdf_ && at != std::string::npos)
+    device_->bytes.insert(at + 3, fmt::format("<!-- written by Bordado {} -->\n", version()));
   device_->file.write(device_->bytes);
   device_->file.commit();
 }

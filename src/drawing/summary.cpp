@@ -19,7 +19,8 @@ namespace {
 
 void write_html(const Summary& summary, const std::string& path) {
   std::string out = fmt::format(
-      "<!doctype html>\n<html lang=\"en\"><head><meta charset=\"utf-8\"><title>{0}</title>\n<style>\n"
+      "<!doctype html>\n<!-- written by Bordado -->\n<html lang=\"en\"><head><meta "
+      "charset=\"utf-8\"><title>{0}</title>\n<style>\n"
       "@page {{ size: A4; margin: 14mm; }}\nbody {{ font: 10.5px/1.4 'DejaVu Sans', sans-serif; color: #22262b; "
       "max-width: "
       "190mm; margin: 14mm auto; }}\nh1 {{ font-size: 18px; margin: 0; }} h2 {{ font-size: 12px; margin: 14px 0 4px; "

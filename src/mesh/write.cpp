@@ -110,11 +110,13 @@ void write_vtu(const Surface& surface, const std::string& path, std::span<const 
   while (ids.size() < types.size()) ids.push_back(++last_id);
 
   OutputFile file(path);
-  file.write(fmt::format(
-      "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"{}\" "
-      "header_type=\"UInt64\" compressor=\"vtkZLibDataCompressor\">\n<UnstructuredGrid>\n<Piece "
-      "NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n",
-      std::endian::native == std::endian::little ? "LittleEndian" : "BigEndian", surface.points.size(), types.size()));
+  file.write(
+      fmt::format("<?xml version=\"1.0\"?>\n<!-- written by Bordado {} -->\n<VTKFile type=\"UnstructuredGrid\" "
+                  "version=\"1.0\" byte_order=\"{}\" "
+                  "header_type=\"UInt64\" compressor=\"vtkZLibDataCompressor\">\n<UnstructuredGrid>\n<Piece "
+                  "NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n",
+                  version(), std::endian::native == std::endian::little ? "LittleEndian" : "BigEndian",
+                  surface.points.size(), types.size()));
   std::vector<double> coordinates;
   coordinates.reserve(3 * surface.points.size());
   for (const Vec3& p : surface.points) coordinates.insert(coordinates.end(), {p.x(), p.y(), p.z()});
@@ -182,8 +184,10 @@ void write_msh(const Surface& surface, const std::string& path, std::span<const 
     }
   }
   OutputFile file(path);
-  file.write(fmt::format("$MeshFormat\n4.1 0 8\n$EndMeshFormat\n$PhysicalNames\n{}\n{}$EndPhysicalNames\n",
-                         surface.groups.size(), names));
+  file.write(
+      fmt::format("$MeshFormat\n4.1 0 8\n$EndMeshFormat\n$Comments\nwritten by Bordado {}\n$EndComments\n"
+                  "$PhysicalNames\n{}\n{}$EndPhysicalNames\n",
+                  version(), surface.groups.size(), names));
   file.write(fmt::format("$Entities\n{} {} {} 0\n{}{}", points, curves, entity_of_groups.size(), point_entities,
                          curve_entities));
   std::vector<std::string> entities(entity_of_groups.size());
@@ -271,11 +275,13 @@ void write(std::span<const Curve> lines, const std::string& path, std::span<cons
   }
   constexpr std::uint8_t poly_line = 4;
   OutputFile file(path);
-  file.write(fmt::format(
-      "<?xml version=\"1.0\"?>\n<VTKFile type=\"UnstructuredGrid\" version=\"1.0\" byte_order=\"{}\" "
-      "header_type=\"UInt64\" compressor=\"vtkZLibDataCompressor\">\n<UnstructuredGrid>\n<Piece "
-      "NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n<Points>\n",
-      std::endian::native == std::endian::little ? "LittleEndian" : "BigEndian", coordinates.size() / 3, lines.size()));
+  file.write(
+      fmt::format("<?xml version=\"1.0\"?>\n<!-- written by Bordado {} -->\n<VTKFile type=\"UnstructuredGrid\" "
+                  "version=\"1.0\" byte_order=\"{}\" "
+                  "header_type=\"UInt64\" compressor=\"vtkZLibDataCompressor\">\n<UnstructuredGrid>\n<Piece "
+                  "NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n<Points>\n",
+                  version(), std::endian::native == std::endian::little ? "LittleEndian" : "BigEndian",
+                  coordinates.size() / 3, lines.size()));
   write_array(file, "Float64", "Points", 3, coordinates);
   file.write("</Points>\n<Cells>\n");
   write_array(file, "Int64", "connectivity", 1, connectivity);

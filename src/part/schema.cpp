@@ -34,6 +34,7 @@ class Composer {
 
   Json compose() {
     Json out = {{"$schema", "http://json-schema.org/draft-07/schema#"},
+                {"$comment", fmt::format("written by Bordado {}", version())},
                 {"title", "Bordado part file"},
                 {"type", "object"},
                 {"properties", Json::object()},

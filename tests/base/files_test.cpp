@@ -124,7 +124,7 @@ TEST_CASE("a file whose name follows from another goes only where Bordado made i
   const std::string path = folder.write("a.inp", "*HEADING\nsomebody's\n");
   CHECK(test::failure([&] { write_file(path, "x", MayReplace::only_our_own); }) ==
         fmt::format("{0}: error: '{0}' would be overwritten, and Bordado did not make it [file.not-ours]\n    move it "
-                    "away or name another folder; nothing was changed",
+                    "away, give another name or folder, or say --replace; nothing was changed",
                     path));
   write_file(path, "** P: CalculiX deck, written by Bordado 0.1.0\n");  // named by the user
   write_file(path, "again", MayReplace::only_our_own);

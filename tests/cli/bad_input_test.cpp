@@ -170,16 +170,22 @@ TEST_CASE("a full disk: the deck is refused, the earlier one stays, nothing is l
           "    make room on the disk or name another folder; nothing was left behind\n") != std::string::npos);
 }
 
-TEST_CASE("an output folder that is missing or not writable") {
+TEST_CASE("an output folder that is missing, cannot be made or is not writable") {
   const test::Folder folder;
   folder.write("grid.msh", plate);
   folder.write("p.toml", part_text());
   const test::Run missing =
-      test::run(fmt::format("'{}' deck p.toml --folder no/where", test::program()), folder.path());
+      test::run(fmt::format("'{}' plies p.toml --write no/where/p.csv", test::program()), folder.path());
   CHECK(missing.status == 1);
-  CHECK(missing.err.find("error: file 'no/where/p.inp' cannot be made: No such file or directory [file.not-writable]\n "
-                         "   at no/where/p.inp\n"
+  CHECK(missing.err.find("error: file 'no/where/p.csv' cannot be made: No such file or directory [file.not-writable]\n "
+                         "   at no/where/p.csv\n"
                          "    name a folder that exists and that you may write to\n") != std::string::npos);
+  const test::Run below =
+      test::run(fmt::format("'{}' deck p.toml --folder p.toml/where", test::program()), folder.path());
+  CHECK(below.status == 1);
+  CHECK(below.err.find("error: folder 'p.toml/where' cannot be made: Not a directory [file.not-writable]\n"
+                       "    at p.toml/where\n"
+                       "    name a folder that may be made, or one that exists\n") != std::string::npos);
   const test::Run refused = test::run(fmt::format("'{}' deck p.toml --folder /proc", test::program()),
                                       folder.path());  // nobody, not even root, writes there
   CHECK(refused.status == 1);

@@ -216,16 +216,16 @@ TEST_CASE("nothing that was read or that Bordado did not make is overwritten by 
            {"deck q.toml", "file.not-ours"},
            {"solve q.toml", "file.not-ours"},
            {"review p.toml -o p.toml", "file.was-read"},
-           {"review p.toml -o p.inp", "file.was-read"},
+           {"review p.toml -o p.inp --replace", "file.was-read"},
            {"plies p.toml --write p.toml", "file.was-read"},
-           {"plies p.toml --write ./p.inp", "file.was-read"},
+           {"plies p.toml --write ./p.inp --replace", "file.was-read"},
            // Named by the part, or on the command line, and not read.
-           {"plies r.toml --write table.csv", "file.was-read"},
-           {"plies r.toml --write link.csv", "file.was-read"},
-           {"plies r.toml --write sub/../table.csv", "file.was-read"},
+           {"plies r.toml --write table.csv --replace", "file.was-read"},
+           {"plies r.toml --write link.csv --replace", "file.was-read"},
+           {"plies r.toml --write sub/../table.csv --replace", "file.was-read"},
            {"laminate [0] --material x --library lib.toml --write lib.toml", "file.was-read"},
            {"laminate [0] --material x --library lib.toml --force 1,0,0 "
-            "--envelope sheared.csv",
+            "--envelope sheared.csv --replace",
             "file.was-read"}}) {
     const test::Run result = run(arguments, folder.path());
     INFO(arguments << ": " << result.err);

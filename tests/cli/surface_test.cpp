@@ -54,7 +54,7 @@ TEST_CASE("surface tells creases, and refuses an ending that it does not write w
   CHECK(has(bordado_in(folder, "surface box.obj").out, "creases   1 of length 1.000 (edges that turn by 30° or more)"));
   CHECK(has(bordado_in(folder, "surface box.obj --crease 120").out, "none: no edge turns by 120° or more"));
   folder.write("kept.stl", "mine");
-  const test::Run refused = bordado_in(folder, "surface box.obj --write kept.stl");
+  const test::Run refused = bordado_in(folder, "surface box.obj --write kept.stl --replace");
   CHECK(refused.status == 1);
   CHECK(has(refused.err, "end its name with one of .vtu (VTU), .msh (Gmsh MSH 4.1)"));
   CHECK(read_file(folder / "kept.stl") == "mine");

@@ -46,7 +46,8 @@ class InputFile {
 /// Nothing happens where there is no regular file.
 void keep(const std::string& path);
 
-/// Whether Bordado wrote this file: it says so in its first lines.
+/// Whether Bordado wrote this file: it says so in its first lines, at its end (PDF) or by the names of its columns (tables
+/// of stresses and envelopes). What people go on to edit by hand (lists of plies, libraries) says nothing.
 bool made_here(const std::string& path);
 
 /// \throws Failure where an OutputFile of that path would refuse an earlier file: "file.was-read" for one that this

@@ -12,7 +12,7 @@ enum class Existing { replaced, added_to };
 enum class MayReplace {
   the_one_named,  ///< the user named this very file
   the_one_read,   ///< it was read to be added to: what was there is part of what is written
-  only_our_own,   ///< its name follows from another one: a file that Bordado did not make is refused
+  only_our_own,   ///< a file that Bordado did not make is refused, as where the name follows from another one
   nothing         ///< whatever is there is refused
 };
 
