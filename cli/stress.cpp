@@ -332,8 +332,8 @@ void add_stress(CLI::App& program, int& exit_code) {
                       "One listing (.dat) instead, whatever its name: of a deck that deck or solve wrote");
   command->add_option("--from", choices->from,
                       "Section forces or strains of every element instead, .csv or .vtu, whoever computed them");
-  command->add_option("--template", choices->blank,
-                      "Write a table for --from and nothing else, .csv: every element, its axes, headings with units");
+  add_output_option(*command, "--template", choices->blank,
+                    "Write a table for --from and nothing else, .csv: every element, its axes, headings with units");
   add_criterion_option(*command, choices->criteria);
   command->add_option("--most", choices->most, "Lines of plies that are printed")
       ->check(CLI::Range(1, 1000000))

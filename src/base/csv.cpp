@@ -70,12 +70,38 @@ std::vector<Vec3> read_points_csv(const std::string& path) {
   return out;
 }
 
+namespace {
+
+/// Whether a spreadsheet would compute it.
+bool computes(std::string_view text) {
+  if (text.size() < 2) return false;
+  if (text[0] == '=' || text[0] == '@') return true;
+  if (text[0] != '+' && text[0] != '-') return false;
+  double value = 0.0;
+  const auto [stop, error] = std::from_chars(text.data() + 1, text.data() + text.size(), value);
+  return error != std::errc{} || stop != text.data() + text.size() || text[1] == '-' || !std::isfinite(value);
+}
+
+/// Behind any apostrophes, so that a name that begins with one comes back, too.
+bool guarded(std::string_view text) {
+  return computes(text.substr(std::min(text.find_first_not_of('\''), text.size())));
+}
+
+}  // namespace
+
 std::string csv_cell(std::string_view text) {
-  if (text.find_first_of(",;\"\n") == std::string_view::npos && !text.starts_with(' ') && !text.ends_with(' '))
-    return std::string(text);
-  std::string quoted(csv_write(nullptr, 0, text.data(), text.size()), '\0');
-  csv_write(quoted.data(), quoted.size(), text.data(), text.size());
+  std::string said = guarded(text) ? "'" : "";
+  said += text;
+  const bool plain = said.find_first_of(",;\t\"\r\n") == std::string::npos && !said.starts_with('#');
+  if (plain && !said.starts_with(' ') && !said.ends_with(' ')) return said;
+  std::string quoted(csv_write(nullptr, 0, said.data(), said.size()), '\0');
+  csv_write(quoted.data(), quoted.size(), said.data(), said.size());
   return quoted;
+}
+
+std::string csv_text(std::string_view cell) {
+  if (cell.starts_with('\'') && guarded(cell)) cell.remove_prefix(1);
+  return std::string(cell);
 }
 
 }  // namespace bordado

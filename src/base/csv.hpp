@@ -16,8 +16,11 @@ struct Csv {
 };
 Csv read_csv(const std::string& path, std::size_t least_columns);
 
-/// A cell of a table, in quotes where it needs them.
+/// A cell of a table that says this text: in quotes where it needs them, and with an apostrophe before what a spreadsheet
+/// would else compute ("=1+2", "@sum", "-name"). Numbers stay as they are. csv_text() takes the apostrophe away again.
 std::string csv_cell(std::string_view text);
+/// What a cell says that csv_cell() or a spreadsheet wrote, its quotes already taken away.
+std::string csv_text(std::string_view cell);
 
 /// The first three columns.
 std::vector<Vec3> read_points_csv(const std::string& path);

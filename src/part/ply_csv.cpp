@@ -1,4 +1,5 @@
 // Lists of plies as CSV.
+#include "../base/csv.hpp"
 #include "plies.hpp"
 
 #include <bordado/base/files.hpp>
@@ -38,7 +39,7 @@ CsvRows rows_of(std::string_view text, char separator, const std::string& path) 
   if (csv_init(&parser, 0) != 0) throw std::bad_alloc();
   csv_set_delim(&parser, static_cast<unsigned char>(separator));
   const auto cell = [](void* data, std::size_t size, void* into) {
-    static_cast<CsvRows*>(into)->row.emplace_back(static_cast<const char*>(data), size);
+    static_cast<CsvRows*>(into)->row.push_back(csv_text({static_cast<const char*>(data), size}));
   };
   const auto end = [](int, void* into) {
     CsvRows& rows = *static_cast<CsvRows*>(into);
@@ -145,14 +146,7 @@ std::string plies_csv(const Part& part) {
       "group,"
       "note\n";
   const auto cell = [&](std::string_view text, bool last = false) {
-    if (text.find_first_of(",;\t\"\r\n") != std::string_view::npos || text.starts_with('#') || text.starts_with(' ') ||
-        text.ends_with(' ')) {
-      std::string quoted(csv_write(nullptr, 0, text.data(), text.size()), '\0');
-      csv_write(quoted.data(), quoted.size(), text.data(), text.size());
-      out += quoted;
-    } else {
-      out += text;
-    }
+    out += csv_cell(text);
     out += last ? '\n' : ',';
   };
   const auto name = [](const std::optional<Declared<std::string>>& declared) {

@@ -1,4 +1,5 @@
 // Section forces or strains from a table or a VTU file that anyone can produce.
+#include "../base/csv.hpp"
 #include "section_forces.hpp"
 
 #include <bordado/base/files.hpp>
@@ -201,7 +202,7 @@ std::vector<std::string> cells(std::string_view line) {
   csv_parser parser;
   if (csv_init(&parser, 0) != 0) throw std::bad_alloc();
   const auto cell = [](void* text, std::size_t size, void* into) {
-    static_cast<std::vector<std::string>*>(into)->emplace_back(static_cast<const char*>(text), size);
+    static_cast<std::vector<std::string>*>(into)->push_back(csv_text({static_cast<const char*>(text), size}));
   };
   const char separator = line.find(';') != std::string_view::npos    ? ';'
                          : line.find('\t') != std::string_view::npos ? '\t'
@@ -377,7 +378,7 @@ void write_template(const Design& design, const std::string& path) {
   const std::string line = force + "/" + length;
   OutputFile out(path);
   out.write(
-      fmt::format("# Forces of sections for bordado stress --from, of the part {}, written by Bordado {}\n"
+      fmt::format("# Forces of sections for bordado stress --from, of the part {}, by Bordado {}: to be filled in\n"
                   "# N, M and Q per length, about the mesh, in the axes of each element: x along the 0 that stands "
                   "behind, y = normal x 0; tension and tension on the side that plies build up to are positive\n",
                   plain_text(design.part.name), version()));

@@ -65,13 +65,14 @@ const std::map<std::string, std::string> calls = {
     {"schema --output", "-o $O.json"},
     {"stack --write", "p.toml --point 30,30,0 -o $O.svg"},
     {"stress --write", "p.toml --folder answers --write $O.csv"},
+    {"stress --template", "p.toml --template $O.csv"},
     {"stress --draw", "p.toml --folder answers --draw $O.svg"},
     {"summary --write", "p.toml --folder answers -o $O.html"},
     {"surface --write", "grid.msh --write $O.vtu"}};
 
 /// What people go on to edit by hand: it is theirs, and a second time asks for --replace, too.
-const std::set<std::string> edited = {"at --write", "laminate --write", "material show --write", "material write --to",
-                                      "plies --write"};
+const std::set<std::string> edited = {"at --write",          "laminate --write", "material show --write",
+                                      "material write --to", "plies --write",    "stress --template"};
 
 /// Options of a command that name a file to write, by their long names.
 std::vector<std::string> outputs_of(const std::string& command) {

@@ -194,6 +194,23 @@ TEST_CASE("a ply whose name begins with a hash is no comment") {
   CHECK(laid(again) == laid(part));
 }
 
+TEST_CASE("names that a spreadsheet would compute are written as text, numbers as numbers, and both are read again") {
+  const test::Folder folder;
+  const part::Part part = read(plies(
+      "{ id = \"=1+2\", angle = -45 }, { id = \"@a\", angle = 0, edge = -2.5 }, { id = \"-b\", angle = 0 }, { id = "
+      "\"+c\", angle = 0 }, { id = \"'=d\", angle = 0 }, { id = \"''@e\", angle = 0 }, { id = \"'f\", angle = "
+      "0 }, { id = \"-7\", angle = 0 }, { id = \"-inf\", angle = 0 }, { id = \"=1,2\", angle = 0 }\n"));
+  const std::string table = part::plies_csv(part);
+  for (const std::string cell : {"\n'=1+2,", ",-45,", "\n'@a,", ",-2.5,", "\n'-b,", "\n'+c,", "\n''=d,", "\n'''@e,",
+                                 "\n'f,", "\n-7,", "\n'-inf,", "\n\"'=1,2\","}) {
+    INFO(cell);
+    CHECK(table.find(cell) != std::string::npos);
+  }
+  const part::Part again = read_csv_part(folder, table);
+  CHECK(laid(again) == laid(part));
+  CHECK(part::plies_csv(again) == table);
+}
+
 TEST_CASE("a table of a spreadsheet in Latin-1 is read") {
   const test::Folder folder;
   const part::Part part = read_csv_part(folder,
