@@ -3,6 +3,7 @@
 #ifndef BORDADO_BASE_HPP
 #define BORDADO_BASE_HPP
 
+#include <bordado/base/absolute_zero.hpp>
 #include <bordado/base/files.hpp>
 #include <bordado/base/findings.hpp>
 #include <bordado/base/ids.hpp>

@@ -1,5 +1,6 @@
 #include "toml_table.hpp"
 
+#include <bordado/base/absolute_zero.hpp>
 #include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 
@@ -184,9 +185,15 @@ std::optional<Declared<std::string>> Table::text(std::string_view key) {
 
 std::optional<double> Table::number_in(const toml::node& node, std::string_view key, Dimension dimension) {
   const std::string unit = units_.unit(dimension);
+  const auto checked = [&](double value) -> std::optional<double> {
+    if (dimension != Dimension::temperature || value >= absolute_zero) return value;
+    error("part.value", fmt::format("{}: '{}' is {:g} {}, below absolute zero", name_, key, value, unit), place(node),
+          fmt::format("give a temperature above {:g} {}", absolute_zero, unit));
+    return std::nullopt;
+  };
   if (node.is_number()) {
     const double value = *number_of(node);
-    if (std::abs(value) <= largest_number) return value;
+    if (std::abs(value) <= largest_number) return checked(value);
     error("part.value", fmt::format("{}: '{}' is {}, which is no number to work with", name_, key, value), place(node),
           fmt::format("give a number between -{0:g} and {0:g}", largest_number));
     return std::nullopt;
@@ -195,7 +202,7 @@ std::optional<double> Table::number_in(const toml::node& node, std::string_view 
   if (const auto text = node.value_exact<std::string>()) {
     try {
       const double value = units_.read(*text, dimension);
-      if (std::abs(value) <= largest_number) return value;
+      if (std::abs(value) <= largest_number) return checked(value);
       why = fmt::format("'{}' is too large to work with", plain_text(*text, 40));
     } catch (const std::invalid_argument& trouble) {
       why = trouble.what();

@@ -2,6 +2,7 @@
 #include "amounts.hpp"
 #include "assembling.hpp"
 
+#include <bordado/base/absolute_zero.hpp>
 #include <bordado/design.hpp>
 
 #include <fmt/format.h>
@@ -362,6 +363,15 @@ class Loads {
     if (out.tool.empty()) return std::nullopt;
     out.bag = temperature.through ? amounts_at(temperature.bag, out.nodes, who_, model_, errors_, findings_) : out.tool;
     if (out.bag.empty()) return std::nullopt;
+    for (const std::vector<double>* const side : {&out.tool, &out.bag}) {
+      const auto least = std::min_element(side->begin(), side->end());
+      if (*least >= absolute_zero) continue;
+      wrong("load.too-cold",
+            fmt::format("it is {:g} degC at node {}, below absolute zero", *least,
+                        surface_.node_ids[out.nodes[static_cast<std::size_t>(least - side->begin())]]),
+            "look at the units of the formula, table or field: they are degrees Celsius");
+      return std::nullopt;
+    }
     return out;
   }
 

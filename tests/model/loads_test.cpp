@@ -440,6 +440,10 @@ TEST_CASE("what cannot be solved is told before the solver is asked") {
   has(said(held + press("1") + "[case.a]\nloads = [\"p\"]\nsupports = [\"lefd\"]\n"), "did you mean 'left'");
   has(said(held + press("1") + "[case.a]\ncases = [\"b\"]\n[case.b]\ncases = [\"a\"]\n"), "combine each other");
   has(said(held + "[load.t]\ntemperature = 20\n"), "needs expansion");
+  has(said(held + "[load.t]\ntemperature = -274\n"), "'temperature' is -274 degC, below absolute zero [part.value]");
+  has(said(held + "[load.t]\ntemperature = \"-1 K\"\n"), "below absolute zero");
+  has(said(held + "[load.t]\ntemperature = 20\nstress-free = -300\n"), "below absolute zero");
+  has(said(held + "[load.t]\ntemperature = { formula = \"20 - 3 * x\" }\n"), "below absolute zero [load.too-cold]");
   has(said(held + press("1") + "[case.a]\nanalysis = \"buckling\"\n"), "no load acts that could buckle");
   has(said("[load.p]\non = \"plate\"\nface = \"tool\"\npressure = 1\n[support.a]\non = \"left\"\nhold = [\"z\"]\n"),
       "nothing keeps the part from moving along");
