@@ -102,7 +102,7 @@ void print_reserves(const Design& design, const model::Model& model, const resul
                     std::size_t most) {
   const auto plies = of_plies(reserves);
   if (plies.empty()) {
-    fmt::print("no reserves: nothing fails by these criteria, or no strength is known\n");
+    fmt::print("{}\n", no_reserves);
     return;
   }
   const bool cases = reserves.of_cases.size() > 1;

@@ -7,6 +7,9 @@
 
 namespace bordado::cli {
 
+/// Where a table of reserves would be empty.
+constexpr std::string_view no_reserves = "no reserves: nothing fails by these criteria, or no strength is known";
+
 /// How a critical place is told: element by the mesh file's id, ply, face, and whether it is doubtful.
 Json critical_json(const Design& design, const model::Model& model, const result::Critical& one);
 /// Reserves of all cases: the first to fail, of each criterion and of each ply, least factor first.

@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <memory>
 
 namespace bordado::cli {
@@ -133,7 +134,11 @@ void print(const std::vector<std::unique_ptr<Opened>>& runs) {
                  std::string(laminate::name_of(one.criterion)), runs[r]->design.part.plies[one.ply].id,
                  fmt::format("{}", runs[r]->design.surface.element_ids[one.element]),
                  one.doubtful ? "beside a step" : ""});
-  first.print(stdout);
+  const auto judged = [](const auto& one) { return !one->run.reserves.empty(); };
+  if (std::any_of(runs.begin(), runs.end(), judged))
+    first.print(stdout);
+  else
+    fmt::print("{}\n", no_reserves);
   if (three)
     fmt::print(
         "\n'tends to' and 'order' are of a number that changes less with each finer mesh; empty where it does not\n");

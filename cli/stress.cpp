@@ -178,7 +178,7 @@ void print_place(const Design& design, const model::Model& model, const result::
     table.print(stdout);
   }
   const auto failing = recovery.failing(fields, answers.cases[c], e);
-  if (failing.empty()) return fmt::print("\nno reserves: nothing fails by these criteria, or no strength is known\n");
+  if (failing.empty()) return fmt::print("\n{}\n", no_reserves);
   fmt::print("\nreserve: times the loads until\n\n");
   TableText reserves({"reserve", "fails", "by", "ply", "at", pieces > 1 ? "piece" : ""});
   const std::size_t shown = std::min<std::size_t>(failing.size(), 12);

@@ -62,6 +62,10 @@ count = 2
   const test::Run two = run("runs p8.toml p8.toml --criterion tsai-wu --write differ.vtu");
   CHECK(two.status == 0);
   CHECK(two.out.find("+0.00 %") != std::string::npos);
+  CHECK(two.out.find("no reserves") == std::string::npos);
+  const test::Run unjudged = run("runs p8.toml p8.toml --criterion crimping");
+  CHECK(unjudged.out.find("no reserves: nothing fails") != std::string::npos);
+  CHECK(unjudged.out.find("fails   by") == std::string::npos);
   REQUIRE(run("runs p8.toml p16.toml --criterion tsai-wu --write differ.vtu").status == 0);
   Findings findings;
   const mesh::Sampled sampled = mesh::read_sampled(folder / "differ.vtu", {}, findings);
