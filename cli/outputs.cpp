@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 
 namespace bordado::cli {
@@ -30,7 +31,8 @@ void add_replace_flag(CLI::App& command) {
 
 CLI::Option* add_output_option(CLI::App& command, const std::string& names, std::string& path,
                                const std::string& meaning, const bool* added_to) {
-  outputs.push_back({&path, added_to});
+  const auto same = [&](const Output& output) { return output.path == &path; };  // of two commands that share it
+  if (std::none_of(outputs.begin(), outputs.end(), same)) outputs.push_back({&path, added_to});
   CLI::Option* const option = add_new_file_option(command, names, path, meaning);
   add_replace_flag(command);
   return option;

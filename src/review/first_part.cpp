@@ -67,7 +67,7 @@ class Composer {
                        "rename the file"});
     const std::string stem = std::filesystem::path(surface_.file).stem().string();
     std::string out = fmt::format(
-        "# A first part file, written by Bordado from {}. Change what is not so; bordado check tells what follows.\n"
+        "# A first part file, begun by Bordado from {}. Change what is not so; bordado check tells what follows.\n"
         "# All keys: docs/part-file.md\n\n[part]\nname = {}\nunits = {}{}\nmesh = {{ file = {}, length = {} }}{}\n",
         plain_text(std::filesystem::path(surface_.file).filename().string()), toml_string(stem), toml_string(units),
         remark(fmt::format("what a bare number means: {}, {}", system.unit(Dimension::force),

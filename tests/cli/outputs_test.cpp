@@ -130,8 +130,12 @@ TEST_CASE("what Bordado did not make goes only with --replace, what it made is m
     CHECK(text() == "somebody's\n");
     if (output == "begin --output") {  // a first part file takes the place of nothing
       CHECK(has(refused.err, "[file.is-there]"));
+      // What it begins is somebody's from then on.
+      REQUIRE(run("begin grid.msh -o begun.toml", folder.path()).status == 0);
+      CHECK(!made_here(folder / "begun.toml"));
       continue;
     }
+    CHECK(has(refused.err, "1 error, "));  // told once
     CHECK(
         has(refused.err, fmt::format("'{}' would be overwritten, and Bordado did not make it [file.not-ours]", name)));
     const test::Run replaced = run(arguments + " --replace", folder.path());
