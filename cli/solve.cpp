@@ -22,6 +22,7 @@ struct Choices {
   std::string folder = ".";
   std::string solver = "ccx";
   std::size_t side_by_side = 0;
+  double idle = calculix::RunOptions{}.longest_idle;
   std::vector<std::string> criteria;
   bool real_plies = false;
   bool no_ply_results = false;
@@ -162,7 +163,7 @@ int run(const Choices& choices) {
     make_folder(choices.folder);
     const std::vector<calculix::Solved> all = calculix::solve_cases(
         model, path,
-        {.run = {.solver = choices.solver},
+        {.run = {.solver = choices.solver, .may_replace = may_replace(), .longest_idle = choices.idle},
          .deck = {.ply_results = !choices.no_ply_results,
                   .layers = choices.real_plies ? std::optional(deck::LayersAs::plies) : std::nullopt,
                   .may_replace = may_replace()}},
@@ -220,6 +221,9 @@ void add_solve(CLI::App& program, int& exit_code) {
       ->check(CLI::Range(1, 256));
   add_output_folder(*command, choices->folder, "Where deck and results go; made where it is not there");
   command->add_option("--solver", choices->solver, "The CalculiX program")->capture_default_str();
+  command->add_option("--idle", choices->idle, "Seconds after which a solver is stopped that neither works nor writes")
+      ->check(CLI::Range(0.1, 1e9))
+      ->capture_default_str();
   add_real_plies_option(*command, choices->real_plies);
   add_criterion_option(*command, choices->criteria);
   command->add_flag("--no-ply-results", choices->no_ply_results, "Do not ask for strain in every ply");

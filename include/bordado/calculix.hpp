@@ -125,7 +125,11 @@ std::optional<std::string> trouble(int exit_status, std::string_view printed);
 // ----------------------------------------------------------------------------------------------------------
 
 struct RunOptions {
-  std::string solver = "ccx";  ///< a program on the PATH, or a path
+  std::string solver = "ccx";                         ///< a program on the PATH, or a path
+  MayReplace may_replace = MayReplace::only_our_own;  ///< answers of this solver may always be
+  std::size_t most_log = 256'000'000;                 ///< bytes that it may print
+  std::size_t most_answers = 1'000'000'000'000;       ///< bytes that it may write in all
+  double longest_idle = 600.0;                        ///< seconds without any work and without a byte
 };
 /// What a run left, beside the deck and under its name.
 struct SolverRun {
@@ -136,7 +140,8 @@ struct SolverRun {
 /// Runs CalculiX on a deck in a folder of its own, then puts what it answered beside the deck: STEM.log, STEM.dat,
 /// STEM.frd, STEM.sta, STEM.cvg. Earlier answers are replaced only when the solver has ended, and only where they are
 /// answers of this solver. The solver dies with this process.
-/// \throws Failure "solve.no-solver", "file.not-ours", "file.*".
+/// \throws Failure "solve.no-solver", "solve.stopped" where it went beyond a bound: of its answers only the log is kept,
+/// "file.not-ours", "file.in-use" where another run works on this deck, "file.*".
 SolverRun run(const std::string& deck_path, const RunOptions& options = {});
 
 /// A mode as it is told.

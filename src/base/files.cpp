@@ -1,6 +1,7 @@
 #include <bordado/base/files.hpp>
 #include <bordado/base/findings.hpp>
 #include <bordado/base/work.hpp>
+#include <bordado/base/working_folder.hpp>
 
 #include "arena.hpp"
 
@@ -10,6 +11,8 @@
 #include <fcntl.h>
 #include <sys/file.h>
 #include <sys/stat.h>
+#include <sys/syscall.h>
+#include <sys/wait.h>
 #include <unistd.h>
 #include <algorithm>
 #include <array>
@@ -135,7 +138,7 @@ class SignalsHeld {
 };
 
 /// Paths for remove_temporaries(): a signal handler may neither lock nor allocate, so they stand in fixed places.
-constexpr std::size_t slot_count = 64, slot_size = 4096;
+constexpr std::size_t slot_count = 512, slot_size = 4096;
 enum class SlotState : int { free, filling, used };
 struct Slot {
   std::atomic<SlotState> state{SlotState::free};
@@ -539,9 +542,60 @@ Temporary::~Temporary() {
   if (slot_ < slot_count) slots[slot_].state = SlotState::free;
 }
 
+namespace {
+
+/// Leaders of groups of processes that end first.
+std::array<std::atomic<pid_t>, 256> leaders;
+std::atomic<bool> ending{false};
+
+/// The files of a folder and the folder, by calls that are safe in a signal handler.
+void remove_folder(const char* path) noexcept {
+  const int folder = ::open(path, O_RDONLY | O_DIRECTORY | O_CLOEXEC | O_NOFOLLOW);
+  if (folder < 0) return;
+  // As the kernel gives it: two numbers of eight bytes, the length of the entry in two, a kind, the name.
+  alignas(8) char entries[4096];
+  for (;;) {
+    const long got = ::syscall(SYS_getdents64, folder, entries, sizeof entries);
+    if (got <= 0) break;
+    bool removed = false;
+    for (long at = 0; at < got;) {
+      unsigned short length = 0;
+      std::memcpy(&length, entries + at + 16, sizeof length);
+      if (::unlinkat(folder, entries + at + 19, 0) == 0) removed = true;
+      at += length;
+    }
+    if (!removed) continue;
+    ::lseek(folder, 0, SEEK_SET);
+  }
+  ::close(folder);
+  ::rmdir(path);
+}
+
+}  // namespace
+
+EndsWithUs::EndsWithUs(pid_t leader) : slot_(leaders.size()) {
+  for (std::size_t i = 0; i < leaders.size() && slot_ == leaders.size(); ++i)
+    if (pid_t none = 0; leaders[i].compare_exchange_strong(none, leader)) slot_ = i;
+}
+
+EndsWithUs::~EndsWithUs() {
+  if (slot_ < leaders.size()) leaders[slot_] = 0;
+}
+
+void wait_if_ending() {
+  while (ending) ::pause();
+}
+
 void remove_temporaries() noexcept {
+  ending = true;
+  for (const auto& leader : leaders)
+    if (const pid_t group = leader; group > 0) ::kill(-group, SIGKILL);
+  for (const auto& leader : leaders)
+    if (const pid_t group = leader; group > 0)
+      while (::waitpid(group, nullptr, 0) < 0 && errno == EINTR) {
+      }
   for (std::size_t i = slot_count; i-- > 0;)
-    if (slots[i].state == SlotState::used && ::unlink(slots[i].path) != 0) ::rmdir(slots[i].path);
+    if (slots[i].state == SlotState::used && ::unlink(slots[i].path) != 0) remove_folder(slots[i].path);
 }
 
 }  // namespace bordado

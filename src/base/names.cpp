@@ -21,7 +21,9 @@ std::string plain_text(std::string_view text, std::size_t most) {
   for (auto at = good.begin(); at != good.end(); ++characters) {
     if (characters == most) return out + "...";
     const char32_t c = utf8::next(at, good.end());
-    const bool control = c < 0x20 || (c >= 0x7f && c < 0xa0) || c == 0x2028 || c == 0x2029 ||
+    // What no XML may hold is none of a name's letters, either.
+    const bool no_character = (c & 0xfffe) == 0xfffe || (c >= 0xfdd0 && c <= 0xfdef);
+    const bool control = no_character || c < 0x20 || (c >= 0x7f && c < 0xa0) || c == 0x2028 || c == 0x2029 ||
                          (c >= 0x202a && c <= 0x202e) || (c >= 0x2066 && c <= 0x2069);
     utf8::append(control ? U' ' : c, std::back_inserter(out));
   }

@@ -165,14 +165,15 @@ std::optional<Declared<std::string>> Table::text(std::string_view key) {
   if (const auto value = found->value_exact<std::string>()) {
     // Notes may run over lines; everything else is a name, a code or a file.
     const bool free = key == "note" || key == "made-of" || key == "weave";
-    const auto control = std::find_if(value->begin(), value->end(),
-                                      [](unsigned char c) { return (c < 0x20 && c != '\t') || c == 0x7f; });
+    std::string blank = *value;
+    std::replace(blank.begin(), blank.end(), '\t', ' ');
+    const bool readable = plain_text(blank, blank.size()) == blank;
     if (value->empty() && !free && key != "mark" && key != "group") {
       error("part.value", fmt::format("{}: '{}' is empty", name_, key), place(*found),
             "write a name, or leave the key out");
       return std::nullopt;
     }
-    if (free || control == value->end()) return Declared<std::string>{*value, place(*found)};
+    if (free || readable) return Declared<std::string>{*value, place(*found)};
     error("part.value",
           fmt::format("{}: '{}' holds a line break or another character that is none of a name", name_, key),
           place(*found), "write it on one line, in letters and digits");
@@ -274,6 +275,11 @@ std::optional<std::vector<Declared<std::string>>> Table::texts(std::string_view 
     if (value->empty()) {
       error("part.value", fmt::format("{}: one of the names in '{}' is empty", name_, key), place(item),
             "write a name, or leave it out");
+      return std::nullopt;
+    }
+    if (std::any_of(out.begin(), out.end(), [&](const auto& other) { return other.value == *value; })) {
+      error("part.value", fmt::format("{}: '{}' stands twice in '{}'", name_, *value, key), place(item),
+            "leave one of them out");
       return std::nullopt;
     }
     out.push_back({*value, place(item)});

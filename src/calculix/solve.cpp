@@ -1,4 +1,5 @@
 #include "balance.hpp"
+#include "run.hpp"
 #include "section_fit.hpp"
 #include "solid_requests.hpp"
 
@@ -264,6 +265,15 @@ void judge(Solved& out, const Model& model, const Model::Case& load_case, const 
 }
 
 /// A deck is written, solved, read and judged; what came of it stands beside it.
+/// More than any answer to this deck has: ten kilobytes for each row that is asked for, and a gigabyte.
+std::size_t most_bytes(const Expected& expected) {
+  std::size_t tables = 2 * expected.steps;
+  for (const std::size_t count : expected.modes) tables += 2 * count;
+  const std::size_t rows =
+      tables * expected.node_ids.size() + expected.steps * (expected.stress_lines + expected.strain_lines);
+  return 1'000'000'000 + 10'000 * rows;
+}
+
 Solved solve_one(const Model& model, std::size_t number, const std::string& deck_path, const SolveOptions& options,
                  Findings& findings, const Progress& progress) {
   const auto tell = [&](std::string_view activity, double fraction) {
@@ -286,6 +296,8 @@ Solved solve_one(const Model& model, std::size_t number, const std::string& deck
   tell("writing the deck", 0.1);
   deck::WriteOptions own = options.deck;
   own.cases = {number};
+  const RunFolder folder(deck_path);
+  check_answers_replaceable(deck_path, options.run.may_replace);
   check_replaceable(deck::record_path(deck_path), own.may_replace);
   out.deck = deck::find_format("calculix")->write(model, deck_path, own, findings);
   deck::Record record = deck::record_of(model, own, out.deck);
@@ -297,7 +309,9 @@ Solved solve_one(const Model& model, std::size_t number, const std::string& deck
   note(record.refused);
   tell("the solver runs", 0.3);
   const auto begin = std::chrono::steady_clock::now();
-  out.run = run(deck_path, options.run);
+  RunOptions run = options.run;
+  run.most_answers = std::min(run.most_answers, most_bytes(expected(model, load_case, own)));
+  out.run = run_in(folder, deck_path, run);
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
   tell("reading the answer", 0.9);
   const std::string print = deck::answer_print(out.run.dat);

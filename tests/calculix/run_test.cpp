@@ -187,6 +187,39 @@ TEST_CASE("files of others are not taken for answers") {
   CHECK(text_of(part.folder / "other.log") == "notes of somebody else\n");
 }
 
+TEST_CASE("files of others go where that was said") {
+  Case part;
+  part.folder.write("other.log", "notes of somebody else\n");
+  Findings findings;
+  solve(part.design, part.folder / "other.inp", {.run = {.may_replace = MayReplace::the_one_named}}, findings);
+  CHECK(text_of(part.folder / "other.log") != "notes of somebody else\n");
+  // A folder is no file that could go.
+  std::filesystem::create_directory(part.folder / "third.frd");
+  CHECK(has(test::failure([&] {
+              solve(part.design, part.folder / "third.inp", {.run = {.may_replace = MayReplace::the_one_named}},
+                    findings);
+            }),
+            "[file.not-ours]"));
+}
+
+TEST_CASE("a solver that writes without end, or prints, or hangs, is stopped at its bound, and says which") {
+  Case part;
+  const auto stopped = [&](const std::string& lines, const calculix::RunOptions& bounds) {
+    calculix::RunOptions options = bounds;
+    options.solver = part.fake(lines);
+    return test::failure([&] { solve(part.design, part.folder / "p.inp", {.run = options}, part.findings); });
+  };
+  CHECK(has(stopped("while :; do cat $G/good.dat >> job.dat; done", {.most_answers = 3'000'000}),
+            "MB, and 3 MB are the most for this deck [solve.stopped]"));
+  CHECK(has(stopped("while :; do echo a line of which there are many, many; done", {.most_log = 2'000'000}),
+            "and 2 MB are the most [solve.stopped]"));
+  CHECK(has(text_of(part.folder / "p.log"), "** cut here by Bordado"));
+  CHECK(has(stopped("sleep 100", {.longest_idle = 0.5}),
+            "neither worked nor written anything for 0.5 s [solve.stopped]"));
+  // One that works is not idle, whether it writes or not.
+  CHECK(stopped("n=0; while [ $n -lt 300000 ]; do n=$((n+1)); done", {.longest_idle = 0.3}).empty());
+}
+
 TEST_CASE("a name with blanks is that of one job, and nothing else is touched") {
   Case part;
   part.folder.write("my.dat", "somebody's\n");
@@ -194,9 +227,9 @@ TEST_CASE("a name with blanks is that of one job, and nothing else is touched") 
   CHECK(solved.run.dat == part.folder / "my part.dat");
   CHECK(text_of(part.folder / "my.dat") == "somebody's\n");
   const std::size_t files = part.folder.file_count();
-  std::filesystem::create_directory(part.folder / ".bordado-run-999999999-dead");  // of a run that was killed
+  std::filesystem::create_directory(part.folder / ".bordado-run-dead");  // of whoever: it does not say
   part.solve_with("ccx", "my part.inp");
-  CHECK(part.folder.file_count() == files);  // no workshop is left
+  CHECK(part.folder.file_count() == files + 1);  // no folder of this run is left, and that one is not ours to clear
 }
 
 TEST_CASE("the place of the largest deflection is right where the deck numbers nodes anew") {

@@ -56,7 +56,7 @@ bool made_here(const std::string& path);
 /// "file.not-writable". Nothing is touched.
 void check_replaceable(const std::string& path, MayReplace may = MayReplace::the_one_named);
 
-/// A file or empty folder that remove_temporaries() takes away while this lives; the last one first.
+/// A file, or a folder with the files in it, that remove_temporaries() takes away while this lives; the last one first.
 class Temporary {
  public:
   explicit Temporary(const std::string& path);
