@@ -193,6 +193,7 @@ int run(const Choices& choices) {
     const std::size_t opened = findings.all().size();
     const mesh::ElementIndex e = element_at(design, choices.place, findings);
     const drawing::StackDrawing there = drawing::stack_at(design, e);
+    check_warmed(named_at(design, e, there), choices.load);
     if (choices.load.any() || choices.strength.any())
       find_missing(named_at(design, e, there), choices.strength, findings);
     const auto laid = layers_at(design, e);

@@ -85,6 +85,7 @@ int run(const Choices& choices) {
     const double h = laminate::thickness(stack.layers);
     const double z0 = choices.surface == "bottom" ? 0.0 : choices.surface == "top" ? -h : -0.5 * h;
     const NamedStack named = stack.named(z0);
+    check_warmed(named, choices.load);
     if (choices.load.any() || choices.strength.any()) find_missing(named, choices.strength, findings);
     write_envelope(named, units, choices.load, choices.strength, findings);
     if (!choices.json) print_findings(findings.all(), stderr);

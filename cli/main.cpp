@@ -34,16 +34,44 @@ void want_finite_numbers(CLI::App& app) {
   for (CLI::App* const sub : app.get_subcommands({})) want_finite_numbers(*sub);
 }
 
-/// The command that was meant, where the first word is none.
-std::optional<std::string> nearest_command(const CLI::App& program, std::span<char*> arguments) {
+/// An error in what was typed; as JSON where that was asked for.
+int tell_arguments(const CLI::App& program, std::span<char*> arguments, std::string what, std::string remedy) {
+  std::string command;
+  bool json = false;
+  const CLI::App* at = &program;
+  for (std::size_t i = 1; i < arguments.size(); ++i) {
+    const std::string word = arguments[i];
+    if (word.empty()) continue;
+    json = json || word == "--json";
+    const auto subs = at->get_subcommands({});
+    const auto sub =
+        std::find_if(subs.begin(), subs.end(), [&](const CLI::App* one) { return one->get_name() == word; });
+    if (sub == subs.end()) continue;
+    at = *sub;
+    command += (command.empty() ? "" : " ") + word;
+  }
+  if (remedy.empty())
+    remedy = fmt::format("bordado{} --help tells what it takes", command.empty() ? "" : " " + command);
+  bordado::Findings findings;
+  findings.error("command.arguments", std::move(what), {}, std::move(remedy));
+  if (json)
+    bordado::cli::print_document(command, std::nullopt, bordado::cli::Json::object(), findings);
+  else
+    bordado::cli::print_findings(findings.all(), stderr);
+  return 2;
+}
+
+/// The command that was meant, where the first word is none: what is said, and the remedy.
+std::optional<std::pair<std::string, std::string>> nearest_command(const CLI::App& program,
+                                                                   std::span<char*> arguments) {
   if (arguments.size() < 2 || arguments[1][0] == '-') return std::nullopt;
   std::vector<std::string> names;
   for (const CLI::App* const sub : program.get_subcommands({})) names.push_back(sub->get_name());
   const std::string given = arguments[1];
   if (std::find(names.begin(), names.end(), given) != names.end()) return std::nullopt;
   const auto near = bordado::nearest_name(given, names);
-  return fmt::format(
-      "there is no command '{}'\n    {}", bordado::plain_text(given, 40),
+  return std::pair(
+      fmt::format("there is no command '{}'", bordado::plain_text(given, 40)),
       near ? fmt::format("did you mean '{}'?", *near) : fmt::format("commands: {}", fmt::join(names, ", ")));
 }
 
@@ -71,6 +99,11 @@ int run(int argc, char** argv) {
   program.set_version_flag("--version", fmt::format("bordado {}", bordado::version()));
   program.require_subcommand(1);
   program.footer(
+      "What commands share:\n"
+      "  --variant NAME    the part file's variant of that name\n"
+      "  --json            the answer as one JSON document, errors too (docs/json.md)\n"
+      "  FILE              a file to write; one that Bordado did not make goes only with --replace\n"
+      "  exit status       0 done, 1 an error in the work, 2 an error in what was typed\n\n"
       "Begin with:\n  bordado check examples/skiff/skiff.toml\nManual: docs/, part files: docs/part-file.md, messages: "
       "docs/findings.md");
   program.fallthrough();
@@ -87,15 +120,16 @@ int run(int argc, char** argv) {
   int exit_code = 0;
   for (const auto add : bordado::cli::commands) add(program, exit_code);
   want_finite_numbers(program);
-  if (const auto said = nearest_command(program, {argv, static_cast<std::size_t>(argc)})) {
-    fmt::print(stderr, "error: {}\n", *said);
-    return 2;
-  }
-  keep_what_is_named(program, {argv, static_cast<std::size_t>(argc)});
+  const std::span<char*> arguments{argv, static_cast<std::size_t>(argc)};
+  if (const auto said = nearest_command(program, arguments))
+    return tell_arguments(program, arguments, said->first, said->second);
+  keep_what_is_named(program, arguments);
   try {
     program.parse(argc, argv);
   } catch (const CLI::ParseError& trouble) {
-    return program.exit(trouble) == 0 ? 0 : 2;
+    if (trouble.get_exit_code() != 0) return tell_arguments(program, arguments, trouble.what(), {});
+    program.exit(trouble);  // help or version
+    return 0;
   }
   return exit_code;
 }

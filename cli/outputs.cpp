@@ -40,7 +40,9 @@ CLI::Option* add_output_option(CLI::App& command, const std::string& names, std:
 
 CLI::Option* add_new_file_option(CLI::App& command, const std::string& names, std::string& path,
                                  const std::string& meaning) {
-  return command.add_option(names, path, meaning)->type_name(output_type);
+  return command.add_option(names, path, meaning)->type_name(output_type)->check([](const std::string& name) {
+    return name.empty() ? "a file has a name" : std::string();
+  });
 }
 
 void add_output_folder(CLI::App& command, std::string& folder, const std::string& meaning) {

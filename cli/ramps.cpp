@@ -72,9 +72,12 @@ void print(const Design& design) {
     double ended = 0.0;
     for (const layup::RampStep& step : ramp.steps) ended += step.thickness;
     const bool inside = ramp.steps.front().by<0.0, outside = ramp.steps.back().by> 0.0;
-    fmt::print("\n{} {}, {} {} long: {} {} end over {} {}, 1:{}\n", styled(ramp.name, Style::bold, fileno(stdout)),
-               between(design, ramp), number(ramp.length), unit, number(ended), unit, number(ramp.run), unit,
-               number(ramp.run / (ended - ramp.steps.back().thickness)));
+    fmt::print("\n{} {}, {} {} long: {} {} end {}\n", styled(ramp.name, Style::bold, fileno(stdout)),
+               between(design, ramp), number(ramp.length), unit, number(ended), unit,
+               // Where all end on one line there is no slope.
+               ramp.run > 0.0 ? fmt::format("over {} {}, 1:{}", number(ramp.run), unit,
+                                            number(ramp.run / (ended - ramp.steps.back().thickness)))
+                              : std::string("on one line"));
     std::vector<double> by, thickness, run, length;
     for (const layup::RampStep& step : ramp.steps) {
       by.push_back(step.by);

@@ -1,5 +1,6 @@
 #include "strength_text.hpp"
 
+#include <bordado/base/absolute_zero.hpp>
 #include <bordado/drawing.hpp>
 #include <bordado/review/profile.hpp>
 
@@ -93,6 +94,23 @@ void find_missing(const NamedStack& stack, const StrengthChoices& choices, Findi
   for (const material::Material* const m : stack.materials) {
     if (!said.insert(m->name).second) continue;
     if (auto missing = laminate::strengths_missing(*m, chosen)) findings.add(std::move(*missing));
+  }
+}
+
+void check_warmed(const NamedStack& stack, const LoadChoices& load) {
+  // Nothing is free of stress at more than this.
+  constexpr double hottest = 1000.0;
+  for (const material::Material* const m : stack.materials) {
+    const double free = m->stress_free_temperature.value_or(hottest);
+    if (free + load.temperature >= absolute_zero) continue;
+    throw Failure(
+        {Severity::error,
+         "load.too-cold",
+         fmt::format("--warmed {:g}: from the {:g} degrees Celsius at which {} is free of stress that is below "
+                     "absolute zero",
+                     load.temperature, free, m->name),
+         {},
+         "it is the difference to that temperature, in kelvin"});
   }
 }
 

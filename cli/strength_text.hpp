@@ -32,6 +32,8 @@ struct NamedStack {
 };
 
 /// Strengths that the criteria ask for and materials do not say, as "strength.missing" (a warning for each material).
+/// \throws Failure "load.too-cold".
+void check_warmed(const NamedStack& stack, const LoadChoices& load);
 void find_missing(const NamedStack& stack, const StrengthChoices& choices, Findings& findings);
 
 /// What fails first under a load, and, where asked, what happens then.

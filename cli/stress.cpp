@@ -106,16 +106,16 @@ void print_place(const Design& design, const model::Model& model, const result::
   const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force),
                     stress = units.unit(Dimension::stress);
   const model::CaseFields& fields = answers.fields[c];
-  laminate::Resultants carried = recovery.carried(fields, answers.cases[c])[e];
+  result::SectionResultants carried = recovery.carried(fields, answers.cases[c])[e];
   model::SectionState state = fields.sections[e];
   // The solver prints seven figures: what is smaller beside the largest is none.
   const double h = design.sections.thickness[design.sections.section_of[e]];
-  const double size = std::max({carried.N.norm(), carried.M.norm() / h, state.Q.norm()});
+  const double size = std::max({carried.N.norm(), carried.M.norm() / h, carried.Q.norm()});
   const auto plain = [](auto& values, double least) {
     for (double& v : values)
       if (std::abs(v) < least) v = 0.0;
   };
-  plain(carried.N, 1e-7 * size), plain(carried.M, 1e-7 * size * h), plain(state.Q, 1e-7 * size);
+  plain(carried.N, 1e-7 * size), plain(carried.M, 1e-7 * size * h), plain(carried.Q, 1e-7 * size);
   const double strain = std::max(state.deformation.strain.norm(), state.deformation.curvature.norm() * h);
   plain(state.deformation.strain, 1e-7 * strain), plain(state.deformation.curvature, 1e-7 * strain / h);
   fmt::print("{}, element {} at {} {}, case {}{}\n", styled(plain_text(design.part.name), Style::bold, fileno(stdout)),
@@ -127,13 +127,13 @@ void print_place(const Design& design, const model::Model& model, const result::
     return fmt::format("{} {} {}", number(v[0]), number(v[1]), number(v[2]));
   };
   fmt::print("  N  {} {}/{}   M  {} {}   Q  {} {} {}/{}\n", three(carried.N), force, length, three(carried.M), force,
-             number(state.Q[0]), number(state.Q[1]), force, length);
+             number(carried.Q[0]), number(carried.Q[1]), force, length);
   if (!model.solids) {
     const auto listed_numbers = [](const auto& v) { return fmt::format("{:.6g}", fmt::join(v.begin(), v.end(), ",")); };
     const double warmed = recovery.warmed(answers.cases[c], e);
     fmt::print("  by hand: bordado at {} --element {} --force {} --moment {} --shear {}{}{}\n",
                plain_text(design.part.file), design.surface.element_ids[e], listed_numbers(carried.N),
-               listed_numbers(carried.M), listed_numbers(state.Q),
+               listed_numbers(carried.M), listed_numbers(carried.Q),
                std::isfinite(warmed) && warmed != 0.0 ? fmt::format(" --warmed {:.6g}", warmed) : "",
                std::isfinite(warmed) ? "" : " (its layers are warmed by different amounts, which that does not say)");
   }
@@ -201,7 +201,7 @@ Json place_json(const Design& design, const model::Model& model, const result::R
     return out;
   };
   const model::CaseFields& fields = answers.fields[c];
-  const laminate::Resultants carried = recovery.carried(fields, answers.cases[c])[e];
+  const result::SectionResultants carried = recovery.carried(fields, answers.cases[c])[e];
   Json layers = Json::array();
   for (const result::PlyState& s : recovery.at(fields, answers.cases[c], e))
     layers.push_back({{"layer", s.layer + 1},
@@ -225,7 +225,7 @@ Json place_json(const Design& design, const model::Model& model, const result::R
           {"normal", to_json(design.geometry.normals[e])},
           {"N", list(carried.N)},
           {"M", list(carried.M)},
-          {"Q", list(fields.sections[e].Q)},
+          {"Q", list(carried.Q)},
           {"strain", list(fields.sections[e].deformation.strain)},
           {"curvature", list(fields.sections[e].deformation.curvature)},
           {"doubtful", recovery.doubtful(e)},
@@ -236,7 +236,7 @@ Json place_json(const Design& design, const model::Model& model, const result::R
 void draw_place(const Choices& choices, const Design& design, const model::Model& model,
                 const result::Recovery& recovery, const Answers& answers, std::size_t c, mesh::ElementIndex e) {
   const UnitSystem& units = design.part.units;
-  const laminate::Resultants carried = recovery.carried(answers.fields[c], answers.cases[c])[e];
+  const result::SectionResultants carried = recovery.carried(answers.fields[c], answers.cases[c])[e];
   drawing::StressProfile profile;
   const auto failing = recovery.failing(answers.fields[c], answers.cases[c], e);
   const std::uint8_t piece = failing.empty() ? 0 : failing.front().piece;
@@ -249,8 +249,7 @@ void draw_place(const Choices& choices, const Design& design, const model::Model
   profile.subtitle = fmt::format(
       "N {:.4g} {:.4g} {:.4g} {}/{}, M {:.4g} {:.4g} {:.4g} {}, Q {:.4g} {:.4g} {}/{}, about the mesh, x along {}",
       carried.N[0], carried.N[1], carried.N[2], force, length, carried.M[0], carried.M[1], carried.M[2], force,
-      answers.fields[c].sections[e].Q[0], answers.fields[c].sections[e].Q[1], force, length,
-      point_text(design.sections.references[e]));
+      carried.Q[0], carried.Q[1], force, length, point_text(design.sections.references[e]));
   drawing::draw(profile, units, choices.draw);
   fmt::print(stderr, "wrote {}\n", choices.draw);
 }

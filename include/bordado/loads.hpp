@@ -18,6 +18,11 @@ struct PointOrName {
   Place where;
 };
 
+/// What supports, loads and masses act on: a point, or mesh groups, curves and zones taken together as one.
+struct ActsOn : PointOrName {
+  std::vector<Declared<std::string>> also = {};  ///< the second name and what follows
+};
+
 // --- amounts that vary in space
 // --------------------------------------------------------------------------------------
 
@@ -57,7 +62,7 @@ enum Freedom : std::uint8_t { x = 1, y = 2, z = 4, rx = 8, ry = 16, rz = 32 };
 /// Holds freedoms, or beds a zone on springs.
 struct Support {
   std::string name;
-  PointOrName on;         ///< a mesh group, curve or zone, or the node nearest to a point
+  ActsOn on;              ///< mesh groups, curves or zones, or the node nearest to a point
   std::uint8_t held = 0;  ///< Freedom bits
   Place where;
   /// Whose directions x, y and z are: 0° of a frame, across it in the surface, and the surface's normal.
@@ -127,8 +132,7 @@ struct Temperature {
 };
 struct Load {
   std::string name;
-  PointOrName
-      on;  ///< a mesh group, curve or zone, or the node nearest to a point; "everything" of gravity and rotation
+  ActsOn on;  ///< mesh groups, curves or zones, or the node nearest to a point; "everything" of gravity and rotation
   std::variant<Pressure, Force, EdgeForce, Traction, Gravity, Rotation, Displacement, Temperature> kind;
   Place where;
 };
@@ -140,7 +144,7 @@ struct Load {
 struct Mass {
   enum class Per { total, area, length };
   std::string name;
-  PointOrName on;
+  ActsOn on;
   Per per = Per::total;
   double value = 0.0;  ///< part mass, per part area or length
   Place where;

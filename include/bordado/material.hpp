@@ -187,9 +187,10 @@ struct Material {
   std::optional<Yarns> yarns = {};
   std::string note = {};     ///< where the values come from
   std::string made_of = {};  ///< what it was computed from, in words; empty where it was given
+  bool of_others = false;    ///< another material of the part is made of it or begins from it
 };
 
-/// Equal in everything but the place.
+/// Equal in everything but the place and who uses it.
 bool same(const Material& a, const Material& b);
 
 /// A number that a material may have, under its key in part files and libraries.

@@ -46,6 +46,7 @@ struct PageCase {
   std::vector<std::array<float, 4>> heat = {};
   /// How strain and curvature of each element change along x, then along y: six numbers each. Shear between plies follows.
   std::vector<std::array<float, 12>> changes = {};
+  std::vector<result::SectionResultants> carried = {};  ///< per element, as Recovery::carried() has it
   /// Elements of which it does not follow from these alone, ascending; and that shear, 13 and 23, at three places of each
   /// layer: of tapered[i] from first[i] on.
   std::vector<mesh::ElementIndex> tapered = {};

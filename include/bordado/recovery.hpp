@@ -43,6 +43,11 @@ void write_template(const Design& design, const std::string& path);
 /// an answer that says so is broken, or of a part that is not held.
 void check_plausible(const model::CaseFields& fields, const mesh::Surface& surface, Findings& findings);
 
+/// What a section carries.
+struct SectionResultants : laminate::Resultants {
+  laminate::Vector2 Q = laminate::Vector2::Zero();  ///< transverse shear force per length
+};
+
 /// Where and how a part fails, or comes nearest to it.
 struct Critical {
   double factor = std::numeric_limits<double>::infinity();
@@ -130,7 +135,8 @@ class Recovery {
   std::vector<Critical> failing(const model::CaseFields& fields, std::size_t case_index,
                                 mesh::ElementIndex element) const;
   /// What the section of every element carries, about the mesh, in its axes: of the strain that temperature does not make.
-  std::vector<laminate::Resultants> carried(const model::CaseFields& fields, std::size_t case_index) const;
+  /// What is below 1e-12 of the part's largest is nought: rounding of the solver and of sums.
+  std::vector<SectionResultants> carried(const model::CaseFields& fields, std::size_t case_index) const;
   /// Kelvin above the stress-free temperature that all of an element's layers have in a case: nought where it is not warmed,
   /// not a number where they differ or it varies through the thickness.
   double warmed(std::size_t case_index, mesh::ElementIndex element) const;

@@ -122,8 +122,9 @@ struct Target {
   std::vector<mesh::ElementIndex> elements;  ///< of a zone, ascending
 };
 /// What a name stands for: a zone, an edge or point group of the mesh, or a curve that runs along edges of elements; of
-/// a point the nearest corner node. Nothing where there is none of that name, or it holds no node.
-std::optional<Target> target(const part::PointOrName& on, const Curves& curves, const ZoneSets& zones,
+/// a point the nearest corner node; of several names all that they stand for, each node, edge and element once. Nothing
+/// where there is none of a name, or it holds no node.
+std::optional<Target> target(const part::ActsOn& on, const Curves& curves, const ZoneSets& zones,
                              const mesh::Surface& surface);
 /// Names that could have been meant.
 std::vector<std::string> targets(const Curves& curves, const ZoneSets& zones, const mesh::Surface& surface);

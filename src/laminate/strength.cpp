@@ -302,8 +302,18 @@ void judge_shear(const std::array<Vector2, 3>& used, const std::array<Vector2, 3
 
 }  // namespace
 
+namespace {
+
+/// What bears so many times the load is not loaded but by rounding: no reserve is told of it.
+constexpr double largest_reserve = 1e10;
+
+}  // namespace
+
 template <class Limit, class With>
-void Judge::judge(const SectionLoad& load, Limit limit, With with) const {
+void Judge::judge(const SectionLoad& load, Limit limit, With every) const {
+  const auto with = [&](const Failing& failing) {
+    if (failing.factor <= largest_reserve) every(failing);
+  };
   const Deformation& d = load.deformation;
   for (std::size_t i = 0; i < layers_.size(); ++i) {
     const OfLayer& of = layers_[i];

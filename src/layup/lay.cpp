@@ -297,6 +297,7 @@ class Stacker {
   void check_unused() {
     for (const part::MaterialId m : part_.materials.ids())
       if (part_.materials[m].where.file == part_.file &&  // others came with plies of a group that is off
+          !part_.materials[m].of_others &&
           std::none_of(layup_.plies.begin(), layup_.plies.end(), [&](const Ply& ply) { return ply.material == m; }))
         findings_.note("layup.material-unused", fmt::format("material '{}' is in no ply", part_.materials[m].name),
                        part_.materials[m].where);

@@ -22,7 +22,9 @@ class Masses : Laying {
         unknown(mass);
         continue;
       }
-      if (mass.per == part::Mass::Per::area && target->elements.empty()) {
+      if (target->elements.empty() + target->edges.empty() + target->points.empty() < 2) {
+        wrong(mass, "what it lies on together is of several kinds", "name zones, or edges, or points: a mass for each");
+      } else if (mass.per == part::Mass::Per::area && target->elements.empty()) {
         wrong(mass, "a mass per area lies on a zone, not on points or edges", "name a zone, or say total = \"2 kg\"");
       } else if (mass.per == part::Mass::Per::length && target->edges.empty()) {
         wrong(mass, "a mass per length lies on an edge group or curve", "name one, or say total = \"2 kg\"");
@@ -34,13 +36,17 @@ class Masses : Laying {
 
  private:
   void unknown(const part::Mass& mass) {
-    const auto* const name = std::get_if<std::string>(&mass.on.what);
     const std::vector<std::string> known = zone::targets(layup.curves, layup.zones, surface);
-    const auto near = name ? nearest_name(*name, known) : std::nullopt;
-    errors.error("mass.on-unknown",
-                 fmt::format("[mass.{}]: '{}' is no zone, curve or group of the mesh", mass.name, name ? *name : ""),
-                 mass.on.where,
-                 near ? fmt::format("did you mean '{}'?", *near) : fmt::format("known: {}", listed(known, 20)));
+    std::vector<Declared<std::string>> names = mass.on.also;
+    if (const auto* const name = std::get_if<std::string>(&mass.on.what)) names.push_back({*name, mass.on.where});
+    for (const auto& name : names) {
+      if (zone::target({{name.value, name.where}}, layup.curves, layup.zones, surface)) continue;
+      const auto near = nearest_name(name.value, known);
+      errors.error("mass.on-unknown",
+                   fmt::format("[mass.{}]: '{}' is no zone, curve or group of the mesh", mass.name, name.value),
+                   name.where,
+                   near ? fmt::format("did you mean '{}'?", *near) : fmt::format("known: {}", listed(known, 20)));
+    }
   }
   void wrong(const part::Mass& mass, std::string_view what, std::string remedy) {
     errors.error("mass.on-kind", fmt::format("[mass.{}]: {}", mass.name, what), mass.on.where, std::move(remedy));

@@ -86,11 +86,37 @@ class TableReader {
                    table_.place("tsai-wu-F12"), "otherwise the surface is open; -0.5 is usual");
       failed_ = true;
     }
+    check_puck();
+    if (const auto rest = out_.form.rest_angle; rest && !(*rest >= 10.0 && *rest <= 170.0)) {
+      table_.error("part.value",
+                   fmt::format("{}: rest-angle = {:g} should lie between 10 and 170 degrees", table_.name(), *rest),
+                   table_.place("rest-angle"), "90 is that of a woven cloth");
+      failed_ = true;
+    }
     for (const auto& [key, into, dimension] : {std::tuple{"alpha", &out_.thermal, Dimension::expansion},
                                                std::tuple{"beta", &out_.moisture, Dimension::none}}) {
       if (!is_isotropic(out_.kind) || !table_.node(key)) continue;
       if (const auto value = table_.number(key, dimension)) *into = {*value, *value, *value};
     }
+  }
+
+  /// Beyond these the master curve is none: across the fibres nothing would ever fail.
+  void check_puck() {
+    const auto below = [&](std::string_view key, double value, double most, std::string_view why) {
+      if (value < most) return;
+      table_.error("part.value",
+                   fmt::format("{}: {} = {:g} should be below {:.4g}{}", table_.name(), key, value, most, why),
+                   table_.place(key), "0.2 to 0.35 are usual");
+      failed_ = true;
+    };
+    const auto& [p12t, p12c] = std::pair(out_.interaction.p12t, out_.interaction.p12c);
+    if (p12c) below("puck-p12c", *p12c, 1.0, "");
+    if (!p12t) return;
+    const auto &S = out_.strength.S12, &Yt = out_.strength.Yt;
+    if (S && Yt && *S < *Yt)
+      below("puck-p12t", *p12t, *S / *Yt, ", which is S12 / Yt");
+    else
+      below("puck-p12t", *p12t, 1.0, "");
   }
 
   void read_cost() {

@@ -48,6 +48,7 @@ class Builder {
     errors_.throw_if_errors();
     drop_unused_nodes();
     place_nodes();
+    straighten();
     add_groups();
     errors_.throw_if_errors();
     tell_types();
@@ -175,14 +176,53 @@ class Builder {
     }
   }
 
+  /// Meshers leave middle nodes far off where their geometry fails them. Half a circle goes half as far as its chord is long.
+  void straighten() {
+    std::vector<std::uint8_t> is_corner;
+    std::vector<std::int64_t> moved;
+    for (ElementIndex e = 0; e < surface_.element_count(); ++e) {
+      if (!is_quadratic(surface_.shapes[e])) continue;
+      const auto nodes = surface_.nodes_of(e);
+      const std::size_t corners = corner_count(surface_.shapes[e]);
+      for (std::size_t k = 0; k < corners; ++k) {
+        const Vec3 &a = surface_.points[nodes[k]], &b = surface_.points[nodes[(k + 1) % corners]];
+        Vec3& middle = surface_.points[nodes[corners + k]];
+        const Vec3 halfway = 0.5 * (a + b);
+        if (!((middle - halfway).stableNorm() > 0.75 * (b - a).stableNorm()) || a == b) continue;
+        if (is_corner.empty()) {
+          is_corner.assign(surface_.points.size(), 0);
+          for (ElementIndex f = 0; f < surface_.element_count(); ++f)
+            for (const NodeIndex corner : surface_.corners_of(f)) is_corner[corner] = 1;
+        }
+        if (is_corner[nodes[corners + k]]) continue;
+        middle = halfway;
+        moved.push_back(surface_.node_ids[nodes[corners + k]]);
+      }
+    }
+    if (moved.empty()) return;
+    findings_.warning("mesh.middle-far",
+                      fmt::format("{} in the middle of edges lie further from these than an arc would, and were put "
+                                  "halfway: {}",
+                                  counted(moved.size(), "node"), listed(moved)),
+                      Place::in(path_), "the mesher failed there: mesh again, finer or with straight edges");
+  }
+
   NodeIndex kept_node(std::int64_t id) const {
     const std::uint32_t raw = index_of_.find(id);
     return raw == no_index ? no_index : kept_[raw];
   }
 
+  /// As people can type it; it is said where it is not as the file has it.
+  std::string name_of(const std::string& given) {
+    std::string name = plain_text(given);
+    if (name.find_first_not_of(' ') == std::string::npos) name = fmt::format("unnamed {}", ++unnamed_);
+    if (name != given) renamed_.push_back(fmt::format("'{}'", name));
+    return name;
+  }
+
   void add_groups() {
     for (RawMesh::RawGroup& raw : raw_.groups) {
-      Group group{plain_text(raw.name), raw.dimension, {}, {}, std::move(raw.elements)};
+      Group group{name_of(raw.name), raw.dimension, {}, {}, std::move(raw.elements)};
       std::sort(group.elements.begin(), group.elements.end());
       group.elements.erase(std::unique(group.elements.begin(), group.elements.end()), group.elements.end());
       for (const std::int64_t id : raw.points)
@@ -205,6 +245,13 @@ class Builder {
           fmt::format("points and edges of groups that touch no shell element were left out: {}", listed(loose_)),
           Place::in(path_),
           "where they should be part of the surface, make them so before meshing (embed or fragment)");
+    if (!renamed_.empty())
+      findings_.note(
+          "mesh.name-changed",
+          fmt::format("names of groups that are empty, hold control bytes or are not UTF-8 were made to be read: "
+                      "{}",
+                      listed(renamed_)),
+          Place::in(path_), "bordado surface lists the groups as they are called here");
     surface_.file = path_;
   }
 
@@ -215,7 +262,8 @@ class Builder {
   Findings errors_;
   IdMap index_of_;
   Surface surface_;
-  std::vector<std::string> loose_;
+  std::vector<std::string> loose_, renamed_;
+  std::size_t unnamed_ = 0;
   std::vector<std::uint32_t> kept_;  ///< used while dropping: 1 or 0; then the new index or no_index
 };
 

@@ -15,9 +15,8 @@ class IdMap {
   explicit IdMap(std::span<const std::int64_t> ids);
   std::uint32_t find(std::int64_t id) const {
     if (!table_.empty()) {
-      const std::int64_t slot = id - lowest_;
-      return slot < 0 || slot >= static_cast<std::int64_t>(table_.size()) ? no_index
-                                                                          : table_[static_cast<std::size_t>(slot)];
+      const std::uint64_t slot = static_cast<std::uint64_t>(id) - static_cast<std::uint64_t>(lowest_);
+      return slot >= table_.size() ? no_index : table_[slot];
     }
     const auto found = map_.find(id);
     return found == map_.end() ? no_index : found->second;

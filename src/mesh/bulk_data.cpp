@@ -278,8 +278,7 @@ class CardReader {
       points.push_back(*id);
       if (upper(card_.field(k + 1)) != "THRU") continue;
       const auto last = integer_of(card_.field(k + 2));
-      if (!last || *last < *id || *last - *id > 100'000'000)
-        unreadable(fmt::format("a run of points from {} has no end that can be", *id));
+      if (!last || *last < *id) unreadable(fmt::format("a run of points from {} has no end that can be", *id));
       runs_.push_back({&points, *id, *last});
       k += 2;
     }
@@ -293,9 +292,19 @@ class CardReader {
     for (auto& [name, edges] : edges_of_) mesh_.groups.push_back({name, 1, std::move(edges), {}, {}});
     std::vector<std::int64_t> ids = mesh_.node_ids;
     std::sort(ids.begin(), ids.end());
-    for (const auto& [points, from, to] : runs_)  // of the points that there are
-      points->insert(points->end(), std::lower_bound(ids.begin(), ids.end(), from),
-                     std::upper_bound(ids.begin(), ids.end(), to));
+    std::size_t members = 0;
+    for (const auto& [points, from, to] : runs_) {  // of the points that there are
+      const auto first = std::lower_bound(ids.begin(), ids.end(), from);
+      const auto last = std::upper_bound(first, ids.end(), to);
+      points->insert(points->end(), first, last);
+      constexpr std::size_t most = 400'000'000;
+      members += static_cast<std::size_t>(last - first);
+      if (members > most)
+        throw Failure({Severity::error, "mesh.set-size",
+                       fmt::format("runs of points (THRU) hold {} members, again and again; {} million are the most",
+                                   members, most / 1'000'000),
+                       Place::in(path_), "leave out runs that lie over each other"});
+    }
     const IdMap known(mesh_.node_ids);
     for (auto& [name, points] : points_of_) {
       std::sort(points.begin(), points.end());

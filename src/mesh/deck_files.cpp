@@ -66,6 +66,9 @@ void DeckFiles::include(std::string_view written) {
     refuse(
         fmt::format("'{}' is included {}", shown, open_.size() >= deepest ? "32 files deep" : "as the 10,000th file"),
         "put the mesh into fewer files");
+  std::error_code none;
+  if (!fs::exists(path, none))
+    refuse(fmt::format("there is no included file '{}'", shown), "put it beside the file that includes it");
   if (!rules_.anywhere && !at.starts_with(folder_ + "/"))
     refuse(
         fmt::format("'{}' lies outside the folder of the mesh, and is not opened", shown),

@@ -40,6 +40,8 @@ class Gatherer {
         } else if (found->second.state == KeywordSet::State::listed) {
           found->second.state = KeywordSet::State::being_gathered;
           open.emplace_back(&found->second, 0);
+        } else if (found->second.state == KeywordSet::State::being_gathered && &found->second != set) {
+          circle(found->second.name, set->name);
         }
         continue;
       }
@@ -50,6 +52,7 @@ class Gatherer {
       for (const std::string& name : named)
         if (const auto found = sets.find(name); found != sets.end() && &found->second != &done)
           done.ids.insert(done.ids.end(), found->second.ids.begin(), found->second.ids.end());
+      count(done);
       std::sort(done.ids.begin(), done.ids.end());
       done.ids.erase(std::unique(done.ids.begin(), done.ids.end()), done.ids.end());
       done.state = KeywordSet::State::gathered;
@@ -58,16 +61,47 @@ class Gatherer {
     return of.ids;
   }
 
+  [[noreturn]] void circle(const std::string& one, const std::string& other) const {
+    throw Failure({Severity::error, "mesh.set-circle",
+                   fmt::format("the sets '{}' and '{}' name each other, by way of others or not", plain_text(one, 40),
+                               plain_text(other, 40)),
+                   Place::in(path_), "break the circle: a set names those that are defined before it"});
+  }
+
+  /// Sets of sets of sets hold their members again at every level.
+  void count(const KeywordSet& set) {
+    members_ += set.ids.size();
+    if (members_ > most_members) too_large(set, members_, most_members);
+  }
+
+  static constexpr std::size_t most_members = 400'000'000, most_generated = 2'000'000'000;
+  [[noreturn]] void too_large(const KeywordSet& set, std::size_t members, std::size_t most) const {
+    throw Failure(
+        {Severity::error, "mesh.set-size",
+         fmt::format("with '{}' the sets of the file hold {} members, again and again; {} million are the most",
+                     plain_text(set.name, 40), members, most / 1'000'000),
+         Place::in(path_), "leave out sets that are not needed, and name fewer sets within sets"});
+  }
+
   /// Of generated numbers those that are there.
-  static void expand(KeywordSets& sets, std::vector<std::int64_t> there) {
+  void expand(KeywordSets& sets, std::vector<std::int64_t> there) {
     std::sort(there.begin(), there.end());
-    for (auto& [key, set] : sets)
+    for (auto& [key, set] : sets) {
+      const auto once = [&ids = set.ids] {
+        std::sort(ids.begin(), ids.end());
+        ids.erase(std::unique(ids.begin(), ids.end()), ids.end());
+      };
       for (const auto& [from, to, step] : set.runs) {
         const auto first = std::lower_bound(there.begin(), there.end(), from);
         const auto last = std::upper_bound(first, there.end(), to);
         for (auto id = first; id != last; ++id)
           if ((*id - from) % step == 0) set.ids.push_back(*id);
+        // Runs may lie over each other.
+        if (set.ids.size() > 4 * there.size() + 1'000'000) once();
+        generated_ += static_cast<std::size_t>(last - first);
+        if (generated_ > most_generated) too_large(set, generated_, most_generated);
       }
+    }
   }
 
   void gather_sets() {
@@ -159,6 +193,7 @@ class Gatherer {
   const std::string& path_;
   Findings& findings_;
   std::vector<std::string> unknown_sets_;
+  std::size_t members_ = 0, generated_ = 0;
   std::vector<std::size_t> first_node_;
   std::optional<IdMap> nodes_, elements_, lines_;
 };

@@ -9,6 +9,7 @@
 #include <bordado/base/text.hpp>
 #include <bordado/base/units.hpp>
 
+#include <limits>
 #include <map>
 #include <set>
 
@@ -372,10 +373,26 @@ class KeywordReader {
     element_.clear();
   }
 
-  void count_generated(std::int64_t more) {
-    if (more < 0 || more > 100'000'000) unreadable("more than 100 million members are generated");
-    generated_ += static_cast<std::size_t>(more);
-    if (generated_ > 400'000'000) unreadable("the file generates more than 400 million members");
+  /// Nodes and elements that lines make out of nothing: a line of text must not ask for all the memory.
+  void count_generated(std::initializer_list<std::int64_t> factors) {
+    constexpr std::int64_t most = 50'000'000;
+    std::int64_t more = 1;
+    bool beyond = false;
+    for (const std::int64_t factor : factors) beyond = __builtin_mul_overflow(more, factor, &more) || beyond;
+    if (beyond || more < 0 || more > most - generated_)
+      unreadable(fmt::format("this line generates {} nodes or elements{}; {} million are the most in a file",
+                             beyond ? "more than 2^63" : fmt::format("{}", more),
+                             generated_ > 0 ? fmt::format(" after {} of lines above", generated_) : "",
+                             most / 1'000'000));
+    generated_ += more;
+  }
+
+  /// A number so many steps on.
+  std::int64_t stepped(std::int64_t from, std::int64_t times, std::int64_t step) const {
+    std::int64_t way = 0, out = 0;
+    if (__builtin_mul_overflow(times, step, &way) || __builtin_add_overflow(from, way, &out))
+      unreadable(fmt::format("{} steps of {} from {} lead beyond all numbers", times, step, from));
+    return out;
   }
 
   void read_set(const std::vector<std::string_view>& fields) {
@@ -413,10 +430,12 @@ class KeywordReader {
     if (fields.size() < 2) unreadable("generated nodes need a first and a last one");
     const std::int64_t first = whole(fields[0]), last = whole(fields[1]);
     const std::int64_t step = fields.size() > 2 && !fields[2].empty() ? whole(fields[2]) : 1;
-    if (step == 0 || (last - first) % step != 0 || (last - first) / step < 1)
+    std::int64_t way = 0;
+    if (step == 0 || step == std::numeric_limits<std::int64_t>::min() || __builtin_sub_overflow(last, first, &way) ||
+        way % step != 0 || way / step < 1)
       unreadable(fmt::format("steps of {} do not lead from node {} to {}", step, first, last));
-    const std::int64_t pieces = (last - first) / step;
-    count_generated(pieces);
+    const std::int64_t pieces = way / step;
+    count_generated({pieces});
     const Vec3 a = node_at(first), b = node_at(last);
     if (set_) set_->ids.push_back(first);
     for (std::int64_t k = 1; k < pieces; ++k)
@@ -437,14 +456,11 @@ class KeywordReader {
     const std::int64_t pieces = whole(fields[2]), step = whole(fields[3]);
     if (from.size() != to.size() || pieces < 1)
       unreadable("the two sets have not as many nodes, or there are no intervals");
-    count_generated(pieces);
-    count_generated(static_cast<std::int64_t>(from.size()) *
-                    std::min<std::int64_t>(
-                        pieces, 100'000'000 / std::max<std::int64_t>(1, static_cast<std::int64_t>(from.size())) + 1));
+    count_generated({static_cast<std::int64_t>(from.size()), pieces});
     for (std::size_t i = 0; i < from.size(); ++i) {
       const Vec3 a = node_at(from[i]), b = node_at(to[i]);
       for (std::int64_t k = 1; k < pieces; ++k)
-        add_node(from[i] + k * step, a + (b - a) * (static_cast<double>(k) / static_cast<double>(pieces)));
+        add_node(stepped(from[i], k, step), a + (b - a) * (static_cast<double>(k) / static_cast<double>(pieces)));
     }
   }
 
@@ -452,11 +468,13 @@ class KeywordReader {
   /// times.
   void generate_elements(const std::vector<std::string_view>& fields) {
     const std::int64_t id = whole(fields[0]);
-    const auto found = std::find(mesh_.element_ids.begin(), mesh_.element_ids.end(), id);
-    if (found == mesh_.element_ids.end()) unreadable(fmt::format("element {} is not a shell defined above", id));
-    const auto position = static_cast<std::size_t>(found - mesh_.element_ids.begin());
-    std::size_t first = 0;
-    for (std::size_t e = 0; e < position; ++e) first += node_count(mesh_.shapes[e]);
+    for (; known_elements_ < mesh_.element_ids.size(); ++known_elements_) {
+      element_index_.try_emplace(mesh_.element_ids[known_elements_], known_elements_, known_corners_);
+      known_corners_ += node_count(mesh_.shapes[known_elements_]);
+    }
+    const auto found = element_index_.find(id);
+    if (found == element_index_.end()) unreadable(fmt::format("element {} is not a shell defined above", id));
+    const auto [position, first] = found->second;
     const Shape shape = mesh_.shapes[position];
     const bool plane = plane_[position];
     const std::vector<std::int64_t> nodes(mesh_.nodes.begin() + static_cast<std::ptrdiff_t>(first),
@@ -470,20 +488,22 @@ class KeywordReader {
       counts[k] = std::max<std::int64_t>(1, field(0, 1));
       node_steps[k] = field(1, 1);
       element_steps[k] = field(2, 1);
-      if (counts[k] > 100'000'000) unreadable("more than 100 million elements are generated");
     }
-    count_generated(counts[0] * std::min<std::int64_t>(counts[1] * counts[2], 100'000'001));
+    count_generated({counts[0], counts[1], counts[2]});
+    const auto on = [&](std::int64_t from, const std::array<std::int64_t, 3>& steps, std::int64_t a, std::int64_t b,
+                        std::int64_t c) {
+      return stepped(stepped(stepped(from, a, steps[0]), b, steps[1]), c, steps[2]);
+    };
     for (std::int64_t c = 0; c < counts[2]; ++c)
       for (std::int64_t b = 0; b < counts[1]; ++b)
         for (std::int64_t a = 0; a < counts[0]; ++a) {
-          const std::int64_t own = id + a * element_steps[0] + b * element_steps[1] + c * element_steps[2];
+          const std::int64_t own = on(id, element_steps, a, b, c);
           if (set_) set_->ids.push_back(own);
           if (a == 0 && b == 0 && c == 0) continue;
           mesh_.shapes.push_back(shape);
           plane_.push_back(plane);
           mesh_.element_ids.push_back(own);
-          for (const std::int64_t node : nodes)
-            mesh_.nodes.push_back(node + a * node_steps[0] + b * node_steps[1] + c * node_steps[2]);
+          for (const std::int64_t node : nodes) mesh_.nodes.push_back(on(node, node_steps, a, b, c));
         }
   }
 
@@ -507,7 +527,9 @@ class KeywordReader {
   std::vector<std::int64_t> line_ids_;
   std::vector<std::array<std::int64_t, 3>> lines_of_;
   std::unordered_map<std::int64_t, std::size_t> node_index_;  ///< made when nodes are generated
-  std::size_t known_nodes_ = 0, generated_ = 0;
+  std::unordered_map<std::int64_t, std::pair<std::size_t, std::size_t>> element_index_;  ///< and its first node
+  std::size_t known_nodes_ = 0, known_elements_ = 0, known_corners_ = 0;
+  std::int64_t generated_ = 0;
 };
 
 constexpr std::string_view first_keywords[] = {"NODE",          "ELEMENT",

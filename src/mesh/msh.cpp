@@ -165,8 +165,10 @@ class MshReader {
         with_cursor(*section("NOD"), [&](auto& cursor) { read_nodes_2(cursor); });
         with_cursor(*section("ELM"), [&](auto& cursor) { read_elements_2(cursor); });
       } else if (version_ < 4.0) {
-        if (const auto at = section("Entities", false))
-          with_cursor(*at, [&](auto& cursor) { read_entities_3(cursor); });
+        if (const auto at = section("Entities", false)) {  // as text in binary files, too
+          TextCursor cursor(bytes_, *at);
+          read_entities_3(cursor);
+        }
         with_cursor(*section("Nodes"), [&](auto& cursor) { read_nodes_2(cursor); });
         with_cursor(*section("Elements"), [&](auto& cursor) { read_elements_2(cursor); });
       } else {
@@ -352,9 +354,15 @@ class MshReader {
       head.to_next_line();
       cursor = BinaryCursor(bytes_, head.offset(), swapped_);
       for (std::int64_t done = 0; done < count;) {
+        if (version_ == 3.0) {  // as text has them, one by one
+          const std::int64_t id = cursor.small();
+          const std::size_t at = cursor.offset();
+          read_element_3(cursor, kind_of(cursor.small(), at), id);
+          ++done;
+          continue;
+        }
         const std::size_t at = cursor.offset();
         const MshKind& kind = kind_of(cursor.small(), at);
-        if (version_ == 3.0) throw Unreadable{at, "binary MSH of version 3 is not read"};
         const std::int64_t block = cursor.small(), tags = cursor.small();
         if (block <= 0) throw Unreadable{at, "an element block is empty"};
         for (std::int64_t i = 0; i < block; ++i) read_element_2(cursor, kind, cursor.small(), tags);
@@ -390,18 +398,17 @@ class MshReader {
   /// Version 3: entity, number of what follows, nodes, then partitions.
   template <class Cursor>
   void read_element_3(Cursor& cursor, const MshKind& kind, std::int64_t id) {
-    const std::int64_t entity = cursor.integer(), count = cursor.count();
+    const std::int64_t entity = cursor.small(), count = cursor.checked_count(cursor.small());
     std::vector<std::size_t> groups;
     if (const auto found = physical_of_.find({dimension_of(kind), entity});
         found != physical_of_.end() && kind.use != MshUse::solid)
       for (const std::int64_t tag : found->second) groups.push_back(group(dimension_of(kind), tag));
     if (count < kind.nodes) throw Unreadable{cursor.offset(), fmt::format("element {} has too few nodes", id)};
     add_element(cursor, kind, id, groups, false);
-    for (std::int64_t k = kind.nodes; k < count; ++k) cursor.integer();
+    for (std::int64_t k = kind.nodes; k < count; ++k) cursor.small();
   }
 
-  template <class Cursor>
-  void read_entities_3(Cursor& cursor) {
+  void read_entities_3(TextCursor& cursor) {
     std::int64_t counts[4];
     for (std::int64_t& count : counts) count = cursor.count();
     for (int dimension = 0; dimension < 4; ++dimension)

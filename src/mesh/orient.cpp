@@ -56,16 +56,51 @@ std::vector<std::int64_t> ids_of(const Surface& surface, std::span<const Element
   return ids;
 }
 
-/// How much of an element's area faces the declared side: positive where it does.
-double facing(const Side& side, const Vec3& centre, const Vec3& normal, double area) {
+/// How much of an element's area faces the declared side: positive where it does. Of bodies by what they enclose.
+/// \param middle of the piece.
+double facing(const Side& side, const Vec3& middle, const Vec3& centre, const Vec3& normal, double area) {
   struct Visitor {
-    const Vec3 &centre, &normal;
+    const Vec3 &middle, &centre, &normal;
     double operator()(const AsMeshed&) const { return 0.0; }
     double operator()(const Towards& s) const { return normal.dot((s.point - centre).normalized()); }
     double operator()(const AwayFrom& s) const { return normal.dot((centre - s.point).normalized()); }
     double operator()(const Along& s) const { return normal.dot(s.direction.normalized()); }
+    double operator()(const Outwards& s) const { return (s.inwards ? -1.0 : 1.0) * normal.dot(centre - middle); }
   };
-  return area * std::visit(Visitor{centre, normal}, side);
+  return area * std::visit(Visitor{middle, centre, normal}, side);
+}
+
+Vec3 middle_of(std::span<const ElementIndex> piece, const Geometry& faces) {
+  Vec3 sum = Vec3::Zero();
+  double area = 0.0;
+  for (const ElementIndex e : piece) {
+    sum += faces.areas[e] * faces.centres[e];
+    area += faces.areas[e];
+  }
+  return sum / area;
+}
+
+/// Bodies are closed: an error that says where the first piece is not.
+void check_closed(const Surface& surface, const Neighbours& near, std::span<const std::vector<ElementIndex>> pieces,
+                  Findings& findings) {
+  for (const auto& piece : pieces) {
+    std::size_t open = 0;
+    std::optional<ElementIndex> first;
+    for (const ElementIndex e : piece)
+      for (std::size_t s = 0; s < corner_count(surface.shapes[e]); ++s)
+        if (near.across[4 * std::size_t{e} + s] == no_index) {
+          ++open;
+          if (!first) first = e;
+        }
+    if (open == 0) continue;
+    findings.error(
+        "mesh.side-open",
+        fmt::format("the declared side is that of a closed body, and a piece of the surface has {} edges with "
+                    "no neighbour, or several",
+                    open),
+        surface.place_of(*first), "close it, or declare a point or a direction that it faces");
+    return;
+  }
 }
 
 }  // namespace
@@ -105,16 +140,22 @@ OrientReport orient(Surface& surface, const Side& side, Findings& findings) {
   report.conflicting.erase(std::unique(report.conflicting.begin(), report.conflicting.end()), report.conflicting.end());
 
   report.pieces = pieces.size();
+  const auto* const body = std::get_if<Outwards>(&side);
+  if (body) check_closed(surface, near, pieces, findings);
   for (const auto& piece : pieces) {
     if (std::holds_alternative<AsMeshed>(side)) break;
+    const Vec3 middle = middle_of(piece, faces);
     double sum = 0.0, most = 0.0;
     for (const ElementIndex e : piece) {
-      const double part = (turned[e] ? -1.0 : 1.0) * facing(side, faces.centres[e], faces.normals[e], faces.areas[e]);
+      const double part =
+          (turned[e] ? -1.0 : 1.0) * facing(side, middle, faces.centres[e], faces.normals[e], faces.areas[e]);
       if (!std::isfinite(part)) continue;  // the declared point lies on the element's centre
       sum += part;
       most += std::abs(part);
     }
-    report.agreement = std::min(report.agreement, most > 0.0 ? std::abs(sum) / most : 0.0);
+    // What encloses anything has a clear outside, however it is shaped.
+    const bool clear = body && std::abs(sum) > 1e-9 * most;
+    report.agreement = std::min(report.agreement, clear ? 1.0 : most > 0.0 ? std::abs(sum) / most : 0.0);
     if (sum < 0.0)
       for (const ElementIndex e : piece) turned[e] ^= 1;
   }

@@ -2,6 +2,9 @@
 
 #include <Eigen/Geometry>
 
+#include <cmath>
+#include <optional>
+
 namespace bordado::mesh {
 
 namespace {
@@ -27,34 +30,54 @@ bool is_convex(std::span<const Vec3> corners) {
 
 std::vector<std::array<std::size_t, 3>> cut_polygon(std::span<const Vec3> corners) {
   const Vec3 normal = area_vector(corners);
-  std::vector<std::size_t> left(corners.size());
-  for (std::size_t i = 0; i < left.size(); ++i) left[i] = i;
+  // Turns of this size are rounding.
+  const double least = 1e-12 * normal.squaredNorm();
+  std::vector<std::size_t> left;
+  for (std::size_t i = 0; i < corners.size(); ++i)
+    if (left.empty() || corners[i] != corners[left.back()]) left.push_back(i);
+  while (left.size() > 1 && corners[left.back()] == corners[left.front()]) left.pop_back();
   const auto turn = [&](std::size_t a, std::size_t b, std::size_t c) {
     return (corners[b] - corners[a]).cross(corners[c] - corners[b]).dot(normal);
   };
-  const auto is_ear = [&](std::size_t k) {
+  struct Corner {
+    std::size_t a, b, c;
+  };
+  const auto corner = [&](std::size_t k) {
     const std::size_t n = left.size();
-    const std::size_t a = left[(k + n - 1) % n], b = left[k], c = left[(k + 1) % n];
-    if (!(turn(a, b, c) > 0.0)) return false;
+    return Corner{left[(k + n - 1) % n], left[k % n], left[(k + 1) % n]};
+  };
+  /// Whether no other corner lies within the triangle; \param margin below nought: none on its sides, either
+  const auto is_empty = [&](const Corner& of, double margin) {
+    const auto& [a, b, c] = of;
     for (const std::size_t p : left)
-      if (p != a && p != b && p != c && turn(a, b, p) >= 0.0 && turn(b, c, p) >= 0.0 && turn(c, a, p) >= 0.0)
+      if (corners[p] != corners[a] && corners[p] != corners[b] && corners[p] != corners[c] && turn(a, b, p) > margin &&
+          turn(b, c, p) > margin && turn(c, a, p) > margin)
         return false;
     return true;
   };
   std::vector<std::array<std::size_t, 3>> out;
-  std::size_t k = 0, tried = 0;
+  /// The next ear from k on, round once.
+  const auto ear_from = [&](std::size_t k, double margin) {
+    for (std::size_t i = 0; i < left.size(); ++i)
+      if (const Corner one = corner(k + i); turn(one.a, one.b, one.c) > least && is_empty(one, margin))
+        return std::optional((k + i) % left.size());
+    return std::optional<std::size_t>();
+  };
+  std::size_t k = 0;
   while (left.size() > 3) {
-    const std::size_t n = left.size();
-    // Where no corner is an ear (sides cross, or all lie on a line) one is cut all the same.
-    if (is_ear(k % n) || ++tried > n) {
-      const std::size_t at = k % n;
-      out.push_back({left[(at + n - 1) % n], left[at], left[(at + 1) % n]});
-      left.erase(left.begin() + static_cast<std::ptrdiff_t>(at));
-      tried = 0;
-      k = at == 0 ? 0 : at - 1;
-    } else {
-      ++k;
+    std::optional<std::size_t> at = ear_from(k, -least);
+    if (!at)
+      at = ear_from(k, least);  // the line that cuts it off runs through a corner, as where a side runs there and back
+    if (!at) {                  // sides cross, or all corners that are left lie on a line: the flattest goes
+      at = 0;
+      const auto size = [&](std::size_t i) { return std::abs(turn(corner(i).a, corner(i).b, corner(i).c)); };
+      for (std::size_t i = 1; i < left.size(); ++i)
+        if (size(i) < size(*at)) at = i;
     }
+    const Corner one = corner(*at);
+    out.push_back({one.a, one.b, one.c});
+    left.erase(left.begin() + static_cast<std::ptrdiff_t>(*at));
+    k = *at == 0 ? 0 : *at - 1;
   }
   if (left.size() == 3) out.push_back({left[0], left[1], left[2]});
   return out;

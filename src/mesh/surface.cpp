@@ -53,8 +53,11 @@ std::vector<GaussPoint> gauss_points(Shape shape) {
   switch (shape) {
     case Shape::triangle3:
       return {{1.0 / 3, 1.0 / 3, 0.5}};
-    case Shape::triangle6:
-      return {{1.0 / 6, 1.0 / 6, 1.0 / 6}, {2.0 / 3, 1.0 / 6, 1.0 / 6}, {1.0 / 6, 2.0 / 3, 1.0 / 6}};
+    case Shape::triangle6: {
+      // Exact to the fourth degree: D. A. Dunavant, Int. J. Numerical Methods in Engineering 21 (1985) 1129.
+      constexpr double a = 0.445948490915965, b = 0.091576213509771, wa = 0.5 * 0.223381589678011, wb = 1.0 / 6 - wa;
+      return {{a, a, wa}, {1 - 2 * a, a, wa}, {a, 1 - 2 * a, wa}, {b, b, wb}, {1 - 2 * b, b, wb}, {b, 1 - 2 * b, wb}};
+    }
     case Shape::quadrilateral4:
       return square({{-g2, 1.0}, {g2, 1.0}});
     case Shape::quadrilateral8:
@@ -87,6 +90,7 @@ const Rule& rule_for(Shape shape) {
 struct PointOn {
   Vec3 position;
   double area_factor;  ///< area per unit of xi and eta
+  Vec3 across;         ///< normal to the face, as long
 };
 
 PointOn point_on(const Surface& surface, std::span<const NodeIndex> nodes, const ShapeValues& s) {
@@ -97,7 +101,8 @@ PointOn point_on(const Surface& surface, std::span<const NodeIndex> nodes, const
     along_xi += s.by_xi[i] * point;
     along_eta += s.by_eta[i] * point;
   }
-  return {position, along_xi.cross(along_eta).norm()};
+  const Vec3 across = along_xi.cross(along_eta);
+  return {position, across.norm(), across};
 }
 
 }  // namespace
@@ -115,19 +120,26 @@ Geometry geometry(const Surface& surface) {
       const auto element = static_cast<ElementIndex>(e);
       const auto nodes = surface.nodes_of(element);
       const Rule& rule = rules[static_cast<std::size_t>(surface.shapes[e])];
-      double area = 0.0;
-      Vec3 moment = Vec3::Zero(), middle = Vec3::Zero();
-      for (std::size_t q = 0; q < rule.weights.size(); ++q) {
-        const auto [position, area_factor] = point_on(surface, nodes, rule.values[q]);
-        const double patch = area_factor * rule.weights[q];
-        area += patch;
-        moment += patch * position;
-        middle += position / static_cast<double>(rule.weights.size());
-      }
       const auto corners = surface.corners_of(element);
       const auto at = [&](std::size_t i) -> const Vec3& { return surface.points[corners[i]]; };
       const Vec3 across =
           corners.size() == 4 ? (at(2) - at(0)).cross(at(3) - at(1)) : (at(1) - at(0)).cross(at(2) - at(0));
+      double area = 0.0, turned = 0.0;  // of it what runs the other way: of a quadrilateral with a corner inwards
+      Vec3 moment = Vec3::Zero(), turned_moment = Vec3::Zero(), middle = Vec3::Zero();
+      for (std::size_t q = 0; q < rule.weights.size(); ++q) {
+        const auto [position, area_factor, patch_across] = point_on(surface, nodes, rule.values[q]);
+        const double patch = area_factor * rule.weights[q];
+        area += patch;
+        moment += patch * position;
+        middle += position / static_cast<double>(rule.weights.size());
+        if (patch_across.dot(across) >= 0.0) continue;
+        turned += patch;
+        turned_moment += patch * position;
+      }
+      if (turned > 0.0 && turned < 0.499 * area) {
+        area -= 2.0 * turned;
+        moment -= 2.0 * turned_moment;
+      }
       const double length = across.norm();
       out.areas[e] = area;
       out.centres[e] = area > 0.0 ? Vec3(moment / area) : middle;

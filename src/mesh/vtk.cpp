@@ -66,8 +66,13 @@ class VtkReader {
                                      {"UNSIGNED_INT", 4u},
                                      {"LONG", 8u},
                                      {"UNSIGNED_LONG", 8u},
+                                     {"LONG_LONG", 8u},
+                                     {"UNSIGNED_LONG_LONG", 8u},
                                      {"VTKIDTYPE", 4u},
+                                     {"VTKTYPEINT32", 4u},
+                                     {"VTKTYPEUINT32", 4u},
                                      {"VTKTYPEINT64", 8u},
+                                     {"VTKTYPEUINT64", 8u},
                                      {"SHORT", 2u},
                                      {"UNSIGNED_SHORT", 2u},
                                      {"CHAR", 1u},
@@ -154,13 +159,27 @@ class VtkReader {
 
   /// Version 5 lists offsets and connectivity, those before a run of counts and points.
   void read_cells(const std::vector<std::string_view>& head, std::optional<std::int64_t> type) {
-    const std::size_t first = count(head, 1), second = count(head, 2), before = at_;
+    const std::size_t first = count(head, 1), before = at_;
     const auto next = words();
     if (next.size() > 1 && upper(next[0]) == "OFFSETS") {
-      const std::vector<std::int64_t> offsets = whole(first, upper(next[1]));
-      const auto list = words();
+      const std::string type_of_offsets = upper(next[1]);
+      const std::size_t begin = at_;
+      std::vector<std::int64_t> offsets;
+      std::vector<std::string_view> list;
+      // The first number counts offsets; some writers count cells, which are one less, or leave the nought out.
+      for (const std::size_t many : {first, first + 1}) {
+        at_ = begin;
+        offsets = whole(many, type_of_offsets);
+        list = words();
+        if (list.size() > 1 && upper(list[0]) == "CONNECTIVITY") break;
+      }
       if (list.size() < 2 || upper(list[0]) != "CONNECTIVITY") unreadable("CONNECTIVITY should follow the offsets");
-      const std::vector<std::int64_t> points = whole(second, upper(list[1]));
+      if (offsets.empty() || offsets.front() != 0) offsets.insert(offsets.begin(), 0);
+      // The last offset says how many there are; what the head says of it, writers do not agree on.
+      if (offsets.back() < 0 || static_cast<std::uint64_t>(offsets.back()) > bytes_.size())
+        unreadable(
+            fmt::format("the cells are said to have {} points in all, more than the file can hold", offsets.back()));
+      const std::vector<std::int64_t> points = whole(static_cast<std::size_t>(offsets.back()), upper(list[1]));
       for (std::size_t c = 0; c + 1 < offsets.size(); ++c) {
         if (offsets[c] < 0 || offsets[c + 1] < offsets[c] || offsets[c + 1] > static_cast<std::int64_t>(points.size()))
           unreadable(fmt::format("cell {} ends outside the list of its points", c + 1));
@@ -170,7 +189,7 @@ class VtkReader {
       return;
     }
     at_ = before;
-    const std::vector<std::int64_t> list = whole(second, "INT");
+    const std::vector<std::int64_t> list = whole(count(head, 2), "INT");
     std::size_t at = 0;
     for (std::size_t c = 0; c < first; ++c) {
       if (at >= list.size() || list[at] < 0 || static_cast<std::size_t>(list[at]) > list.size() - at - 1)

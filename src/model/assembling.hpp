@@ -13,7 +13,7 @@ struct Assembling {
 
 /// What a support or load acts on; an error and nothing where there is no such thing. Warns of a point that is far.
 /// \param who "[load.wind]".
-std::optional<zone::Target> target_of(const part::PointOrName& on, const std::string& who, const part::Part& part,
+std::optional<zone::Target> target_of(const part::ActsOn& on, const std::string& who, const part::Part& part,
                                       const mesh::Surface& surface, const layup::Layup& layup, Findings& errors,
                                       Findings& findings);
 

@@ -124,7 +124,9 @@ class Cases {
       findings_.warning("deck.no-supports", "the part file declares no support: the part is free in space",
                         Place::in(part_.file),
                         "add [support.NAME] with on = \"...\" and hold = \"clamped\", or write the laminate only");
-    if (part_.loads.empty())
+    const auto vibrates = [](const part::Case& one) { return one.analysis == Analysis::frequencies; };
+    const bool only_vibrates = !part_.cases.empty() && std::all_of(part_.cases.begin(), part_.cases.end(), vibrates);
+    if (part_.loads.empty() && !only_vibrates)
       findings_.warning("deck.no-loads", "the part file declares no load", Place::in(part_.file),
                         "add [load.NAME] with pressure or force, or write the laminate only");
     if (part_.cases.empty()) {

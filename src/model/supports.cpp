@@ -12,7 +12,28 @@ namespace bordado::model {
 
 using mesh::NodeIndex;
 
-std::optional<zone::Target> target_of(const part::PointOrName& on, const std::string& who, const part::Part& part,
+namespace {
+
+/// Whether a name stands for something; if not, why.
+bool stands_for_something(const std::string& name, const Place& where, const std::string& who,
+                          const mesh::Surface& surface, const layup::Layup& layup, Findings& errors) {
+  if (zone::target({{name, where}}, layup.curves, layup.zones, surface)) return true;
+  const std::vector<std::string> known = zone::targets(layup.curves, layup.zones, surface);
+  if (std::find(known.begin(), known.end(), name) != known.end()) {
+    errors.error("deck.on-unknown", fmt::format("{}: '{}' holds no nodes", who, name), where,
+                 "check the zone or group; a curve has to run along edges of elements");
+    return false;
+  }
+  const auto near = nearest_name(name, known);
+  errors.error(
+      "deck.on-unknown", fmt::format("{}: '{}' is neither a zone nor a group of the mesh", who, name), where,
+      near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones and groups: {}", listed(known, 20)));
+  return false;
+}
+
+}  // namespace
+
+std::optional<zone::Target> target_of(const part::ActsOn& on, const std::string& who, const part::Part& part,
                                       const mesh::Surface& surface, const layup::Layup& layup, Findings& errors,
                                       Findings& findings) {
   auto out = zone::target(on, layup.curves, layup.zones, surface);
@@ -36,19 +57,11 @@ std::optional<zone::Target> target_of(const part::PointOrName& on, const std::st
           on.where, "check the point and the length unit of the mesh");
     return out;
   }
-  if (out) return out;
-  const std::string& name = std::get<std::string>(on.what);
-  const std::vector<std::string> known = zone::targets(layup.curves, layup.zones, surface);
-  if (std::find(known.begin(), known.end(), name) != known.end()) {
-    errors.error("deck.on-unknown", fmt::format("{}: '{}' holds no nodes", who, name), on.where,
-                 "check the zone or group; a curve has to run along edges of elements");
-    return std::nullopt;
+  if (!out) {
+    stands_for_something(std::get<std::string>(on.what), on.where, who, surface, layup, errors);
+    for (const auto& name : on.also) stands_for_something(name.value, name.where, who, surface, layup, errors);
   }
-  const auto near = nearest_name(name, known);
-  errors.error(
-      "deck.on-unknown", fmt::format("{}: '{}' is neither a zone nor a group of the mesh", who, name), on.where,
-      near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones and groups: {}", listed(known, 20)));
-  return std::nullopt;
+  return out;
 }
 
 bool fits(const part::Load& load, const zone::Target& target, Findings& errors) {
@@ -67,7 +80,11 @@ bool fits(const part::Load& load, const zone::Target& target, Findings& errors) 
   }
   if (target.edges.empty() && std::holds_alternative<part::EdgeForce>(load.kind))
     return wrong("a force per length acts on an edge group or curve", "name one, or write traction = [..], per area");
-  const bool whole = load.on.what == std::variant<std::string, Vec3>(std::string(part::everything));
+  if (target.elements.empty() + target.edges.empty() + target.points.empty() < 2)
+    return wrong("what it acts on together is of several kinds",
+                 "name zones, or edges, or points: a load for each kind");
+  const bool whole =
+      load.on.what == std::variant<std::string, Vec3>(std::string(part::everything)) && load.on.also.empty();
   if (!whole && (std::holds_alternative<part::Gravity>(load.kind) || std::holds_alternative<part::Rotation>(load.kind)))
     return wrong("weight and turning act on the whole part", "leave out 'on'");
   return true;
@@ -152,7 +169,7 @@ void assemble_supports(const Assembling& on) {
         target_of(support.on, who, model.design->part, model.surface, model.design->layup, on.errors, on.findings);
     if (!target) continue;
     if (support.bed) {
-      if (target->elements.empty())
+      if (target->elements.empty() || !target->edges.empty() || !target->points.empty())
         on.errors.error("deck.on-kind", fmt::format("{}: a bed lies under a zone, not under points or edges", who),
                         support.on.where, "name a zone");
       else

@@ -47,6 +47,7 @@ PageCase page_case(const review::Results& results, std::size_t c) {
     auto& all = out.changes.emplace_back();
     for (Eigen::Index k = 0; k < 12; ++k) all[static_cast<std::size_t>(k)] = static_cast<float>(of(k % 6, k / 6));
   }
+  out.carried = results.recovery.carried(fields, case_index);
   if (!fields.solids.empty()) return out;
   for (const mesh::ElementIndex e : results.recovery.tapered()) {
     out.tapered.push_back(e);
@@ -132,12 +133,18 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
   for (std::size_t d = 0; d < drawn.elements.size(); ++d) drawn_of[drawn.elements[d]] = static_cast<std::uint32_t>(d);
   for (const PageCase& one : results.cases) {
     std::vector<float> values;
-    values.reserve(8 * drawn.elements.size());
+    values.reserve(6 * drawn.elements.size());
     for (const mesh::ElementIndex e : drawn.elements) {
       const model::SectionState& state = one.sections[e];
       for (const double v : state.deformation.strain) values.push_back(static_cast<float>(v));
       for (const double v : state.deformation.curvature) values.push_back(static_cast<float>(v));
-      for (const double v : state.Q) values.push_back(static_cast<float>(v));
+    }
+    std::vector<float> carried;  // three, three, two
+    carried.reserve(8 * drawn.elements.size());
+    for (const mesh::ElementIndex e : drawn.elements) {
+      for (const double v : one.carried[e].N) carried.push_back(static_cast<float>(v));
+      for (const double v : one.carried[e].M) carried.push_back(static_cast<float>(v));
+      for (const double v : one.carried[e].Q) carried.push_back(static_cast<float>(v));
     }
     std::vector<float> changes;
     changes.reserve(12 * drawn.elements.size());
@@ -151,6 +158,7 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
     }
     Json added = {{"name", one.name},
                   {"values", arrays.add(values)},
+                  {"carried", arrays.add(carried)},
                   {"changes", arrays.add(changes)},
                   {"tapered", arrays.add(tapered)},
                   {"first", arrays.add(first)},

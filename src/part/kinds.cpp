@@ -194,6 +194,13 @@ std::optional<ZoneKind> read_element_ids(Table& table) {
     }
     out.ids.push_back(*id);
   }
+  std::vector<std::int64_t> sorted = out.ids;
+  std::sort(sorted.begin(), sorted.end());
+  if (const auto twice = std::adjacent_find(sorted.begin(), sorted.end()); twice != sorted.end()) {
+    table.error("part.value", fmt::format("{}: element {} stands twice in 'elements'", table.name(), *twice),
+                table.place("elements"), "leave one of them out");
+    return std::nullopt;
+  }
   return out;
 }
 

@@ -13,7 +13,7 @@ namespace bordado::part {
 namespace {
 
 /// What a table acts on, by 'on' or 'point'.
-std::optional<PointOrName> read_on(Table& table) {
+std::optional<ActsOn> read_on(Table& table) {
   const bool named = table.node("on") != nullptr, at_point = table.node("point") != nullptr;
   if (named == at_point) {
     table.error("part.key-missing",
@@ -23,10 +23,20 @@ std::optional<PointOrName> read_on(Table& table) {
   }
   if (!named) {
     const auto point = table.vector("point", Dimension::length);
-    return point ? std::optional(PointOrName{*point, table.place("point")}) : std::nullopt;
+    return point ? std::optional(ActsOn{{*point, table.place("point")}}) : std::nullopt;
+  }
+  if (table.node("on")->is_array()) {
+    const auto names = table.texts("on");
+    if (!names) return std::nullopt;
+    if (names->empty()) {
+      table.error("part.value", fmt::format("{}: 'on' lists nothing", table.name()), table.place("on"),
+                  "name mesh groups, curves or zones");
+      return std::nullopt;
+    }
+    return ActsOn{{names->front().value, names->front().where}, {names->begin() + 1, names->end()}};
   }
   const auto name = table.text("on");
-  return name ? std::optional(PointOrName{name->value, name->where}) : std::nullopt;
+  return name ? std::optional(ActsOn{{name->value, name->where}}) : std::nullopt;
 }
 
 // --- amounts
@@ -297,7 +307,7 @@ std::optional<Load> read_load(Table& table, const std::string& name) {
     table.pass_over();
     return std::nullopt;
   }
-  Load out{name, {std::string(everything), table.place()}, {}, table.place()};
+  Load out{name, {{std::string(everything), table.place()}}, {}, table.place()};
   const bool all = said->of_part && !table.has("on") && !table.has("point");
   if (said->of_part) table.node("on");
   const auto on = all ? std::optional(out.on) : read_on(table);

@@ -89,7 +89,22 @@ std::vector<PlyLine> read_ply_csv(const std::string& path, const UnitSystem& uni
 
 std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const UnitSystem& units, Findings& errors) {
   if (text.starts_with("\xef\xbb\xbf")) text.erase(0, 3);
-  text = to_utf8(text);  // a spreadsheet may write Latin-1
+  if (!is_utf8(text)) {
+    const auto lines = [&](std::string_view upto) {
+      return 1 + static_cast<std::size_t>(std::count(upto.begin(), upto.end(), '\n'));
+    };
+    std::size_t good = 0;  // lines before the first that is none
+    for (std::size_t at = 0; at < text.size(); at = good) {
+      const std::size_t end = std::min(text.find('\n', at), text.size() - 1) + 1;
+      if (!is_utf8(std::string_view(text).substr(at, end - at))) break;
+      good = end;
+    }
+    errors.warning("part.latin-1",
+                   "the table is not UTF-8: its letters were taken as Latin-1, as some spreadsheets write",
+                   {path, lines(std::string_view(text).substr(0, good)), {}, {}},
+                   "look at names with letters beyond a to z, or save the table as UTF-8");
+    text = to_utf8(text);
+  }
   const char separator = separator_of(text);
   const CsvRows rows = rows_of(text, separator, path);
   if (rows.cells.empty())
@@ -126,6 +141,11 @@ std::vector<PlyLine> ply_lines(std::string text, const std::string& path, const 
         } catch (const Failure& failure) {
           errors.error("part.csv", fmt::format("{}: {}", head[c], failure.findings().front().what), where,
                        "write " + tables.at(head[c]));
+        } catch (const toml::parse_error& trouble) {
+          errors.error(
+              "part.csv",
+              fmt::format("{}: '{}' cannot be read: {}", head[c], plain_text(row[c], 60), trouble.description()), where,
+              "write " + tables.at(head[c]) + ", in quotes");
         }
       } else {
         cells.insert(head[c], numbers.count(head[c]) && separator != ',' ? with_point(row[c]) : row[c]);

@@ -86,12 +86,25 @@ class Reader {
     root_.finish();
     check_names();
     errors_.throw_if_errors();
+    for (const Finding& said : errors_.all()) findings_.add(said);
     return std::move(part_);
   }
 
  private:
   Table sub(const toml::table& table, std::string name) {
     return {table, std::move(name), root_.file(), part_.units, errors_};
+  }
+
+  /// What people type in other places has to be typed here.
+  void check_table_name(std::string_view key, const std::string& name, const toml::node& node) {
+    if (plain_text(name) != name)
+      root_.error(
+          "part.value",
+          fmt::format("[{}.{}]: the name is too long or holds a line break or the like", key, plain_text(name, 40)),
+          root_.place(node), "name it on one line, in at most 200 letters and digits");
+    else if (name.find_first_not_of(' ') == std::string::npos)
+      root_.error("part.value", fmt::format("[{}.\"{}\"]: the name is empty", key, name), root_.place(node),
+                  fmt::format("write [{}.NAME]", key));
   }
 
   template <class Body>
@@ -109,11 +122,7 @@ class Reader {
     });
     for (const auto& [id, pointer] : in_file_order) {
       const toml::node& node = *pointer;
-      if (plain_text(id) != id)
-        root_.error(
-            "part.value",
-            fmt::format("[{}.{}]: the name is too long or holds a line break or the like", key, plain_text(id, 40)),
-            root_.place(node), "name it on one line, in at most 200 letters and digits");
+      check_table_name(key, id, node);
       if (!node.is_table()) {
         root_.error("part.value", fmt::format("[{}.{}] should be a table", key, id), root_.place(node),
                     fmt::format("write [{}.{}] on a line of its own", key, id));
@@ -180,13 +189,19 @@ class Reader {
   void read_side(Table& table) {
     const toml::node* const node = table.node("side");
     constexpr std::string_view how =
-        "write side = { towards = [x, y, z] }, { away-from = [x, y, z] }, { along = [x, y, z] } or \"as-meshed\"";
+        "write side = { towards = [x, y, z] }, { away-from = [x, y, z] }, { along = [x, y, z] }, of a closed body "
+        "\"outwards\" or \"inwards\", or \"as-meshed\"";
     if (!node) {
       table.error("part.key-missing", "[part] has no 'side': which way the plies build up from the mesh", table.place(),
                   std::string(how));
       return;
     }
-    if (node->value_exact<std::string>() == "as-meshed") return;
+    const auto word = node->value_exact<std::string>();
+    if (word == "as-meshed") return;
+    if (word == "outwards" || word == "inwards") {
+      part_.side = mesh::Outwards{word == "inwards"};
+      return;
+    }
     if (!node->is_table() || node->as_table()->size() != 1) {
       table.error("part.value", "[part]: 'side' should say one direction", table.place(*node), std::string(how));
       return;
@@ -234,11 +249,18 @@ class Reader {
     if (!root_.node("material")) return;
     const toml::table* const all = root_.table("material");
     if (!all) return;
+    for (const auto& [name, node] : *all) check_table_name("material", std::string(name.str()), node);
     for (const auto& [name, node] : *all)
       if (!node.is_table())
         root_.error("part.value", fmt::format("[material.{}] should be a table", name.str()), root_.place(node),
                     fmt::format("write [material.{}] on a line of its own", name.str()));
-    for (const auto& [name, table] : material::tables_in_order(*all)) add_material(name, table);
+    std::set<std::string> used;
+    for (const auto& [name, table] : material::tables_in_order(*all)) {
+      add_material(name, table);
+      for (const std::string_view key : {"from", "yarn"})
+        if (const auto other = (*table)[key].value<std::string>()) used.insert(*other);
+    }
+    for (Material& material : part_.materials) material.of_others = used.contains(material.name);
   }
 
   /// \param table where it is declared in this file.
@@ -324,10 +346,11 @@ class Reader {
     if (table.node("edges"))
       if (const auto way = table.choice("edges", covered_names)) list.edges = static_cast<Covered>(*way);
     const toml::node* const node = table.node("plies");
-    if (node && node->is_string())
-      read_ply_file(*table.text("plies"));
-    else if (const toml::array* const plies = table.array("plies"))
+    if (node && node->is_string()) {
+      if (const auto file = table.text("plies")) read_ply_file(*file);
+    } else if (const toml::array* const plies = table.array("plies")) {
       read_ply_list(table, *plies);
+    }
     table.finish();
     if (node && list.lines.empty() && !errors_.has_errors())
       table.error("part.no-plies", "[layup]: 'plies' is empty", table.place("plies"),

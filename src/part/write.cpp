@@ -80,6 +80,8 @@ class PartWriter {
       side = line().put("away-from", from->point).inline_table();
     if (const auto* const along = std::get_if<mesh::Along>(&part_.side))
       side = line().put("along", along->direction).inline_table();
+    if (const auto* const body = std::get_if<mesh::Outwards>(&part_.side))
+      side = body->inwards ? "\"inwards\"" : "\"outwards\"";
     Keys keys("\n");
     keys.put("name", part_.name).put("units", part_.units.name()).raw("mesh", mesh.inline_table()).raw("side", side);
     keys.put("surface", std::string(name_of(part_.flush)));

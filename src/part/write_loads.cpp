@@ -7,9 +7,14 @@ namespace {
 
 constexpr std::string_view freedoms[] = {"x", "y", "z", "rx", "ry", "rz"};
 
-Keys acting_on(const PointOrName& on) {
+Keys acting_on(const ActsOn& on) {
   Keys keys("\n");
-  if (const auto* const name = std::get_if<std::string>(&on.what))
+  const auto* const name = std::get_if<std::string>(&on.what);
+  std::vector<Declared<std::string>> names = on.also;
+  if (name && !names.empty()) {
+    names.insert(names.begin(), {*name, on.where});
+    keys.put("on", names);
+  } else if (name)
     keys.put("on", *name);
   else
     keys.put("point", std::get<Vec3>(on.what));

@@ -379,15 +379,36 @@ double Recovery::warmed(std::size_t case_index, ElementIndex e) const {
                                                                           : std::numeric_limits<double>::quiet_NaN();
 }
 
-std::vector<laminate::Resultants> Recovery::carried(const model::CaseFields& fields, std::size_t case_index) const {
+namespace {
+
+/// Resultants of no size beside the largest of the part are rounding: a moment counts by the thickness that bears it.
+void drop_rounding(std::vector<SectionResultants>& all, const section::Sections& sections) {
+  const auto thickness = [&](std::size_t e) { return sections.thickness[sections.section_of[e]]; };
+  double largest = 0.0;
+  for (std::size_t e = 0; e < all.size(); ++e)
+    if (const double h = thickness(e); h > 0.0)
+      largest = std::max({largest, all[e].N.cwiseAbs().maxCoeff(), all[e].M.cwiseAbs().maxCoeff() / h,
+                          all[e].Q.cwiseAbs().maxCoeff()});
+  const auto plain = [](auto& values, double least) {
+    for (double& value : values)
+      if (std::abs(value) < least) value = 0.0;
+  };
+  const double least = 1e-12 * largest;
+  for (std::size_t e = 0; e < all.size(); ++e)
+    plain(all[e].N, least), plain(all[e].Q, least), plain(all[e].M, least * thickness(e));
+}
+
+}  // namespace
+
+std::vector<SectionResultants> Recovery::carried(const model::CaseFields& fields, std::size_t case_index) const {
   const model::Within within(known_->model, known_->model.cases[case_index]);
-  std::vector<laminate::Resultants> out(fields.sections.size());
+  std::vector<SectionResultants> out(fields.sections.size());
   parallel_blocks(out.size(), [&](std::size_t begin, std::size_t end) {
     SectionForces forces(known_->design.part, known_->design.sections);
     for (auto e = static_cast<ElementIndex>(begin); e < end; ++e) {
       const model::Warmth heat = within.heat(e);
       const Carried all = forces(e, fields.sections[e].deformation, within.warm() ? &heat : nullptr);
-      out[e] = {all.head<3>(), all.tail<3>()};
+      out[e] = {{all.head<3>(), all.tail<3>()}, fields.sections[e].Q};
     }
   });
   if (!fields.solids.empty()) {
@@ -411,6 +432,7 @@ std::vector<laminate::Resultants> Recovery::carried(const model::CaseFields& fie
       }
     });
   }
+  drop_rounding(out, known_->design.sections);
   return out;
 }
 

@@ -113,6 +113,8 @@ class Composer {
     if (const Vec3 along = main_direction(mean / area); keeps(mesh::Along{along}))
       return fmt::format("side = {{ along = {} }}{}\n", text(along), why);
     const Vec3 point(rounded(centre.x()), rounded(centre.y()), rounded(centre.z()));
+    if (keeps(mesh::Outwards{})) return fmt::format("side = \"outwards\"{}\n", why);
+    if (keeps(mesh::Outwards{true})) return fmt::format("side = \"inwards\"{}\n", why);
     if (keeps(mesh::AwayFrom{point})) return fmt::format("side = {{ away-from = {} }}{}\n", text(point), why);
     if (keeps(mesh::Towards{point})) return fmt::format("side = {{ towards = {} }}{}\n", text(point), why);
     return fmt::format("side = \"as-meshed\"{}\n",
@@ -135,7 +137,7 @@ class Composer {
     mesh::Surface copy = surface_;
     Findings told;
     const mesh::OrientReport report = mesh::orient(copy, side, told);
-    return report.flipped == 0 && report.agreement > 0.3;
+    return !told.has_errors() && report.flipped == 0 && report.agreement > 0.3;
   }
 
   double length_of(const mesh::Group& group) const {

@@ -130,7 +130,7 @@ std::vector<mesh::Array> arrays(const Results& results, const FieldsToWrite& wri
       if (!fields.reactions.empty()) of_nodes(fmt::format("{}reaction {}", of, force), fields.reactions);
     }
     if (fields.sections.empty()) continue;
-    const std::vector<laminate::Resultants> carried =
+    const std::vector<result::SectionResultants> carried =
         results.recovery.carried(fields, results.cases[static_cast<std::size_t>(&fields - results.fields.data())]);
     constexpr std::string_view directions[] = {"x", "y", "xy"};
     for (int k = 0; k < 3; ++k) {
@@ -145,7 +145,7 @@ std::vector<mesh::Array> arrays(const Results& results, const FieldsToWrite& wri
     }
     for (int k = 0; k < 2; ++k)
       of_elements(fmt::format("{}Q{} section {}/{}", of, directions[k], force, length),
-                  [&](ElementIndex e) { return fields.sections[e].Q[k]; });
+                  [&](ElementIndex e) { return carried[e].Q[k]; });
     for (const part::PlyId ply : written.plies)
       add_stresses(results, static_cast<std::size_t>(&fields - results.fields.data()), ply, of, out);
   }

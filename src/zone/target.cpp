@@ -50,13 +50,11 @@ NodeIndex nearest_corner(const mesh::Surface& surface, const Vec3& point) {
 
 }  // namespace
 
-std::optional<Target> target(const part::PointOrName& on, const Curves& curves, const ZoneSets& zones,
-                             const mesh::Surface& surface) {
-  if (const Vec3* const point = std::get_if<Vec3>(&on.what)) {
-    const NodeIndex node = nearest_corner(surface, *point);
-    return Target{{node}, {node}, {}, {}};
-  }
-  const std::string& name = std::get<std::string>(on.what);
+namespace {
+
+/// What one name stands for, but for its nodes.
+std::optional<Target> named(const std::string& name, const Curves& curves, const ZoneSets& zones,
+                            const mesh::Surface& surface) {
   Target out;
   if (const auto zone = zones.find(name)) {
     out.elements = zones.elements(*zone);
@@ -68,6 +66,44 @@ std::optional<Target> target(const part::PointOrName& on, const Curves& curves, 
     out.edges = edges_along(*curve, surface);
   } else {
     return std::nullopt;
+  }
+  return out;
+}
+
+template <class Item, class Key>
+void once(std::vector<Item>& items, Key key) {
+  std::sort(items.begin(), items.end(), [&](const Item& a, const Item& b) { return key(a) < key(b); });
+  items.erase(std::unique(items.begin(), items.end(), [&](const Item& a, const Item& b) { return key(a) == key(b); }),
+              items.end());
+}
+
+void add(Target& all, const Target& more) {
+  const auto itself = [](auto item) { return item; };
+  all.points.insert(all.points.end(), more.points.begin(), more.points.end());
+  all.edges.insert(all.edges.end(), more.edges.begin(), more.edges.end());
+  all.elements.insert(all.elements.end(), more.elements.begin(), more.elements.end());
+  once(all.points, itself);
+  once(all.edges, [](const mesh::Edge& edge) {
+    return std::array{std::min(edge.first, edge.second), std::max(edge.first, edge.second)};
+  });
+  once(all.elements, itself);
+}
+
+}  // namespace
+
+std::optional<Target> target(const part::ActsOn& on, const Curves& curves, const ZoneSets& zones,
+                             const mesh::Surface& surface) {
+  if (const Vec3* const point = std::get_if<Vec3>(&on.what)) {
+    const NodeIndex node = nearest_corner(surface, *point);
+    return Target{{node}, {node}, {}, {}};
+  }
+  std::optional<Target> first = named(std::get<std::string>(on.what), curves, zones, surface);
+  if (!first) return std::nullopt;
+  Target out = std::move(*first);
+  for (const auto& name : on.also) {
+    const auto more = named(name.value, curves, zones, surface);
+    if (!more) return std::nullopt;
+    add(out, *more);
   }
   std::vector<std::uint8_t> meant(surface.points.size(), 0);
   for (const NodeIndex node : out.points) meant[node] = 1;

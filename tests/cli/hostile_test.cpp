@@ -130,6 +130,8 @@ TEST_CASE("names that break lines, steer terminals or are no UTF-8") {
   const std::string hundred =
       here.error(part_text("plies = [ { id = \"A\", angle = 0, zone = \"" + std::string(100000, 'z') + "\" } ]\n"));
   CHECK(hundred.size() < 3000);
+  // What no XML may hold is no letter of a name.
+  CHECK(has(here.error(part_text("plies = [ { id = \"A\xef\xbf\xbf\", angle = 0 } ]\n")), "[part.value]"));
   // A Latin-1 table of plies and a mesh with Latin-1 groups: every output is UTF-8.
   here.folder.write("plies.csv",
                     "id,angle\nB\xf6"
@@ -148,6 +150,8 @@ TEST_CASE("names that break lines, steer terminals or are no UTF-8") {
     CHECK(result.status == 0);
     CHECK(is_utf8(result.out));
     CHECK(nlohmann::json::accept(result.out));
+    if (command == "check") CHECK(has(result.out, "part.latin-1"));
+    if (command == "check") CHECK(has(result.out, "mesh.name-changed"));
   }
   CHECK(run("stack p.toml --element 60 -o s.svg", here.folder.path()).status == 0);
   CHECK(is_utf8(read_file(here.folder / "s.svg")));
@@ -159,6 +163,90 @@ TEST_CASE("names that break lines, steer terminals or are no UTF-8") {
   const test::Run odd = run("check 'p\xff.toml' --json", here.folder.path());
   CHECK(odd.status == 0);
   CHECK(nlohmann::json::accept(odd.out));
+}
+
+TEST_CASE("empty names, wherever a name may stand") {
+  const Here here;
+  for (const std::string table : {"zone", "frame", "material", "curve", "load", "support", "mass", "case", "drape",
+                                  "ramp", "laminate", "variant"})
+    for (const std::string name : {"", "  "}) {
+      INFO(table);
+      CHECK(has(here.error(part_text(one_ply, fmt::format("[{}.\"{}\"]\n", table, name))),
+                fmt::format("[{}.\"{}\"]: the name is empty [part.value]", table, name)));
+    }
+  CHECK(has(here.error(part_text("plies = \"\"\n")), "'plies' is empty [part.value]"));
+  here.folder.write("p.toml", part_text(one_ply));
+  const std::size_t files = here.folder.file_count();
+  for (const std::string arguments :
+       {"check ''", "surface ''", "begin '' -o x.toml", "begin grid.msh -o ''", "laminate '' --material carbon-ud",
+        "laminate '[0]' --material ''", "material show ''", "material write carbon-ud --to ''", "review p.toml -o ''",
+        "stack p.toml --element 60 -o ''", "plies p.toml --write ''", "cut p.toml -o ''", "schema -o ''",
+        "deck p.toml --case ''", "deck p.toml --into ''", "diff p.toml ''", "runs '' p.toml", "summary p.toml -o ''",
+        "frames p.toml --write ''"}) {
+    const test::Run result = run(arguments, here.folder.path());
+    INFO(arguments << ": " << result.err);
+    CHECK(result.status > 0);
+    CHECK(ended_well(result));
+    CHECK(!result.err.empty());
+    CHECK(!has(result.err, "[base.unforeseen]"));
+  }
+  CHECK(here.folder.file_count() == files);
+}
+
+TEST_CASE("cells of a table that are broken are told as that, not as a mistake of the program") {
+  const Here here;
+  for (const std::string column :
+       {"angle", "thickness", "repeat", "edge", "code", "follows", "turned", "chamfer", "scallop"})
+    for (const std::string cell :
+         {"{", "{ of = 1 }", "{ pitch = -1", "[0/", "nan", "1e999", "5 furlong", "--1", "=1+1"}) {
+      here.folder.write("plies.csv", fmt::format("id,{}\nA,{}\n", column, cell));
+      const test::Run result = here.check(part_text("plies = \"plies.csv\"\n"));
+      INFO(column << " " << cell << result.err);
+      CHECK(ended_well(result));
+      CHECK(!has(result.err, "[base.unforeseen]"));
+    }
+}
+
+TEST_CASE("slips that were taken in silence are told: out of range, twice, too many") {
+  const Here here;
+  const auto material = [&](const std::string& more) {
+    return here.error(part_text(one_ply, "[material.m]\nfrom = \"carbon-ud\"\n" + more + "\n"));
+  };
+  CHECK(has(material("puck-p12t = 1.5"), "puck-p12t = 1.5 should be below "));
+  CHECK(has(material("puck-p12c = 1"), "puck-p12c = 1 should be below 1 [part.value]"));
+  CHECK(has(material("puck-p12t = 0.5\nS12 = \"30 MPa\"\nYt = \"100 MPa\""), "should be below 0.3, which is S12 / Yt"));
+  CHECK(has(here.error(part_text(one_ply, "[material.m]\nfrom = \"carbon-twill-yarns\"\nrest-angle = 1000\n")),
+            "rest-angle = 1000 should lie between 10 and 170 degrees [part.value]"));
+  CHECK(has(here.error(part_text(one_ply, "[zone.z]\nelements = [60, 61, 60]\n")),
+            "element 60 stands twice in 'elements' [part.value]"));
+  CHECK(has(here.error(part_text(one_ply, "[zone.z]\nunion = [\"plate\", \"plate\"]\n")),
+            "'plate' stands twice in 'union' [part.value]"));
+  const std::string draped =
+      "plies = [ { id = \"A\", material = \"cloth\", angle = 0, drape = \"d\" } ]\n[material.cloth]\nfrom = "
+      "\"carbon-twill-yarns\"\n[drape.d]\nseed = [40, 30, 0]\ncell = ";
+  CHECK(has(here.error(part_text(draped + "0.01\n")),
+            "48 million cells would cover this, and 5 million are the most [drape.cell]"));
+  here.folder.write("p.toml", part_text(one_ply));
+  CHECK(has(run("laminate '[0]' --material carbon-ud --force 1,0,0 --warmed -400", here.folder.path()).err,
+            "[load.too-cold]"));
+  // A material of which another is made is used; frequencies need no load; a ramp on one line has no slope.
+  const test::Run yarn = here.check(part_text(one_ply,
+                                              "[material.yarn]\nfrom = \"carbon-ud\"\n[material.cloth]\nkind = "
+                                              "\"fabric\"\nyarn = \"yarn\"\nthickness = 0.3\n"));
+  CHECK(!has(yarn.out, "'yarn' is in no ply"));
+  CHECK(has(yarn.out, "'cloth' is in no ply"));
+  const std::string held = "[support.s]\non = \"left\"\nhold = \"clamped\"\n";
+  here.folder.write("p.toml", part_text(one_ply, held + "[case.f]\nanalysis = \"frequencies\"\n"));
+  CHECK(!has(run("deck p.toml", here.folder.path()).out, "declares no load"));
+  here.folder.write("p.toml", part_text(one_ply, held));
+  CHECK(has(run("deck p.toml --replace", here.folder.path()).out, "declares no load"));
+  here.folder.write("p.toml",
+                    part_text("plies = [ { id = \"A\", angle = 0 }, { id = \"B\", angle = 0, zone = \"z\" } ]\n",
+                              "[zone.z]\nbox = { from = [20, 10, -1], to = [60, 50, 1] }\n[ramp.r]\nfrom = "
+                              "\"z\"\nslope = \"1:20\"\n"));
+  const test::Run ramp = run("ramps p.toml", here.folder.path());
+  CHECK(has(ramp.out, "end on one line\n"));
+  CHECK(!has(ramp.out, "nan"));
 }
 
 TEST_CASE("numbers on the command line are numbers to work with") {
@@ -181,7 +269,7 @@ TEST_CASE("numbers on the command line are numbers to work with") {
   CHECK(files == 2);
   const test::Run wrong = run("chek p.toml", here.folder.path());
   CHECK(wrong.status == 2);
-  CHECK(wrong.err == "error: there is no command 'chek'\n    did you mean 'check'?\n");
+  CHECK(wrong.err == "error: there is no command 'chek' [command.arguments]\n    did you mean 'check'?\n");
 }
 
 TEST_CASE("nothing that was read or that Bordado did not make is overwritten by a command") {

@@ -191,7 +191,7 @@ TEST_CASE("laminate tells what it bears, goes on to the end, and draws envelopes
   CHECK(has(points, "\nhoffman,"));
   CHECK(has(run("--between Nx,Nx --envelope a.svg").err, "[strength.components]"));
   CHECK(has(run("--between Nx,Q --envelope a.svg").err, "[strength.components]"));
-  CHECK(has(run("--warmed -5000 --envelope a.svg").err, "[strength.no-envelope]"));
+  CHECK(has(run("--warmed 5000 --envelope a.svg").err, "[strength.no-envelope]"));
   CHECK(run("--criterion nonsense --force 1,0,0").status == 2);
 }
 

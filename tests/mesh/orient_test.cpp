@@ -76,6 +76,47 @@ TEST_CASE("scrambled sides are made to agree, whichever way the side is declared
     }
 }
 
+TEST_CASE("a closed body has an outside, whatever its shape; an open one has none") {
+  // A ring, bent like a banana and closed: most of it faces towards any point as much as away from it.
+  const auto ring = [](bool closed) {
+    constexpr int around = 12, along = 20;
+    std::vector<Vec3> points;
+    std::vector<std::vector<int>> elements;
+    for (int i = 0; i < along; ++i)
+      for (int j = 0; j < around; ++j) {
+        const double a = 2 * std::numbers::pi * i / along, b = 2 * std::numbers::pi * j / around;
+        const double r = 10 + (2 + std::cos(3 * a)) * std::cos(b);
+        points.emplace_back(r * std::cos(a), r * std::sin(a), (2 + std::cos(3 * a)) * std::sin(b) + 1000);
+      }
+    for (int i = 0; i < (closed ? along : along - 1); ++i)
+      for (int j = 0; j < around; ++j) {
+        const auto at = [&](int u, int v) { return u % along * around + v % around + 1; };
+        elements.push_back({at(i, j), at(i + 1, j), at(i + 1, j + 1), at(i, j + 1)});
+      }
+    return small_surface(points, elements);
+  };
+  for (const bool inwards : {false, true}) {
+    mesh::Surface surface = ring(true);
+    scramble(surface, 28);
+    Findings findings;
+    const mesh::OrientReport report = mesh::orient(surface, mesh::Outwards{inwards}, findings);
+    CHECK(report.agreement == 1.0);
+    CHECK(codes(findings) == std::vector<std::string>{"mesh.turned"});
+    const mesh::Geometry geometry = mesh::geometry(surface);
+    // What the normals enclose (divergence theorem): the volume of the ring by A. H. Pappus, to a tenth on this mesh.
+    double volume = 0.0;
+    for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e)
+      volume += geometry.areas[e] * geometry.normals[e].dot(geometry.centres[e]) / 3;
+    const double exact = 2 * std::numbers::pi * 10 * std::numbers::pi * 4.5;
+    CHECK(test::near(volume, inwards ? -exact : exact, 0.1));
+  }
+  mesh::Surface open = ring(false);
+  Findings findings;
+  mesh::orient(open, mesh::Outwards{}, findings);
+  CHECK(findings.has_errors());
+  CHECK(codes(findings).front() == "mesh.side-open");
+}
+
 TEST_CASE("as meshed keeps the first element of each piece") {
   mesh::Surface surface = test::surface(Grid::rectangle(4, 4, 1, 1));
   std::reverse(surface.nodes.begin() + 1, surface.nodes.begin() + 4);

@@ -412,6 +412,34 @@ cases = { press = 0.5, pull = 3 }
   CHECK(own.displacements.size() > 10);
 }
 
+TEST_CASE("several names are taken together as one: what they share counts once") {
+  const auto solved = [](const std::string& conditions) {
+    const test::Folder folder;
+    return test::solve_cases(
+        folder,
+        test::case_part("[0/90]s", conditions + "[zone.a]\nbox = { from = [-1, -1, -1], to = [60, 51, 1] "
+                                                "}\n[zone.b]\nbox = { from = [40, -1, -1], to = [101, 51, 1] }\n"),
+        Grid::rectangle(10, 5, 100, 50));
+  };
+  const std::string acts = "[load.p]\non = {}\nface = \"bag\"\npressure = 1e-4\n[load.f]\non = {}\nforce = [0, 0, 5]\n";
+  // Two zones that overlap and cover the plate are the plate; two ends held are each held.
+  const Cases one =
+      solved(fmt::format(fmt::runtime(acts), "\"plate\"", "\"plate\"") +
+             "[support.l]\non = \"left\"\nhold = \"clamped\"\n[support.r]\non = \"right\"\nhold = \"clamped\"\n");
+  const Cases other = solved(fmt::format(fmt::runtime(acts), "[\"a\", \"b\"]", "[\"b\", \"a\"]") +
+                             "[support.both]\non = [\"left\", \"right\"]\nhold = \"clamped\"\n");
+  CHECK(test::near(other.moved("static", {50, 20, 0}).z(), one.moved("static", {50, 20, 0}).z(), 1e-9));
+  CHECK(test::near(other.all[0].reaction.z(), one.all[0].reaction.z(), 1e-9));
+  // 5 and 0.5 N, as pressure on the bag face pushes down.
+  CHECK(test::near(one.all[0].reaction.z(), -4.5, 1e-6));
+  // A force on two edges is spread over both by length: half of it at each.
+  const Cases edges = solved(
+      "[load.f]\non = [\"left\", \"right\"]\nforce = [0, 0, 6]\n[support.s]\non = [\"front\", \"back\"]\nhold = "
+      "\"clamped\"\n");
+  CHECK(test::near(edges.all[0].reaction.z(), -6.0, 1e-6));
+  CHECK(test::near(edges.moved("static", {0, 20, 0}).z(), edges.moved("static", {100, 20, 0}).z(), 1e-6));
+}
+
 TEST_CASE("what cannot be solved is told before the solver is asked") {
   const std::string held = "[support.left]\non = \"left\"\nhold = \"clamped\"\n";
   const auto said = [&](const std::string& conditions, const std::string& materials = "") {
@@ -451,6 +479,11 @@ TEST_CASE("what cannot be solved is told before the solver is asked") {
       "nothing keeps the part from turning about (0, 1, 0) through (0");
   has(said(held + "[load.f]\non = \"right\"\nforce = [0, 0, 1]\nby = \"link\"\n"), "nodes on one line");
   has(said(held + "[load.f]\non = \"plate\"\nedge-force = [0, 0, 1]\n"), "acts on an edge group or curve");
+  has(said(held + "[load.f]\non = [\"plate\", \"right\"]\nforce = [0, 0, 1]\n"), "is of several kinds [deck.on-kind]");
+  has(said(held + "[load.f]\non = [\"right\", \"reight\"]\nforce = [0, 0, 1]\n"), "did you mean 'right'?");
+  has(said(held + "[load.f]\non = [\"right\", \"right\"]\nforce = [0, 0, 1]\n"),
+      "'right' stands twice in 'on' [part.value]");
+  has(said(held + "[load.f]\non = []\nforce = [0, 0, 1]\n"), "'on' lists nothing [part.value]");
   const std::string weightless = with(test::materials(), "density = \"1550 kg/m^3\"\n", "");
   const std::string own = weightless.substr(weightless.find("[material.ud]"), weightless.find("[material.foam]") - 1);
   const std::string renamed = with(own.substr(0, own.find("[material.foam]")), "[material.ud]", "[material.light]");

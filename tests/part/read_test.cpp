@@ -164,7 +164,8 @@ TEST_CASE("each slip gets one message with line, column and remedy") {
   CHECK(refused("[part\n").find("a/plate.toml:1:6: error: the part file cannot be read as TOML: ") == 0);
   CHECK(refused(replaced(with(""), "side = { along = [0, 0, 1] }\n", "")) ==
         "a/plate.toml:1:1: error: [part] has no 'side': which way the plies build up from the mesh [part.key-missing]\n"
-        "    write side = { towards = [x, y, z] }, { away-from = [x, y, z] }, { along = [x, y, z] } or \"as-meshed\"");
+        "    write side = { towards = [x, y, z] }, { away-from = [x, y, z] }, { along = [x, y, z] }, of a closed body "
+        "\"outwards\" or \"inwards\", or \"as-meshed\"");
   CHECK(
       refused(with(
           "",

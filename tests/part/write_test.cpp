@@ -47,7 +47,7 @@ part::Frame random_frame(Random& r, const std::string& name) {
       part::Spherical{r.point(), r.direction(), static_cast<part::Spherical::Take>(r.upto(3))},
       part::AsMeshedSide{},
       part::AxisSystem{x, y, r.upto(3)},
-      part::AlongCurves{{r.name("curve", 3), r.name("curve", 3)}},
+      part::AlongCurves{{r.name("curve", 3), {"other curve", {}}}},
       part::GuideSurface{{"guide.msh", {}}, r.coin() ? 1.0 : 25.0, "edge \"1\""},
       part::Blend{r.name("frame", 9), r.name("frame", 9), r.spot(), r(1, 100)},
       mapped};
@@ -80,7 +80,7 @@ part::Zone random_zone(Random& r, const std::string& name) {
                                             part::HangingTogether{r.point()},
                                             part::Grown{r.name("zone", 9), r.coin() ? r(1, 9) : -r(1, 9)},
                                             part::ElementIds{{1, 5, 123456789012}},
-                                            part::Union{{r.name("zone", 9), r.name("zone", 9)}},
+                                            part::Union{{r.name("zone", 9), {"other zone", {}}}},
                                             part::Common{{r.name("zone", 9)}},
                                             part::Opposite{r.name("zone", 9)},
                                             part::Minus{r.name("zone", 9), {r.name("zone", 9)}}};
@@ -98,9 +98,9 @@ part::Part random_part(Random& r) {
   p.mesh_file = {"mesh/m.msh", {}};
   p.mesh_factor = r.coin() ? 1.0 : r(0.1, 30);
   if (r.coin()) p.mesh_weld = r(0, 1);
-  const mesh::Side sides[] = {mesh::Towards{r.point()}, mesh::AwayFrom{r.point()}, mesh::Along{r.point()},
-                              mesh::Side{}};
-  p.side = sides[r.upto(4)];
+  const mesh::Side sides[] = {mesh::Towards{r.point()}, mesh::AwayFrom{r.point()}, mesh::Along{r.point()}, mesh::Side{},
+                              mesh::Outwards{},         mesh::Outwards{true}};
+  p.side = sides[r.upto(6)];
   p.flush = static_cast<part::Flush>(r.upto(3));
   if (r.coin()) p.offset = r(-3, 3);
   for (int i = 0; i < 4; ++i) {
@@ -175,6 +175,7 @@ part::Part random_part(Random& r) {
   p.supports = {{"s", {std::string("left"), {}}, static_cast<std::uint8_t>(1 + r.upto(63)), {}},
                 {"t", {r.point(), {}}, part::x, {}}};
   p.supports.push_back({"u", {std::string("left"), {}}, part::x | part::ry, {}, {{"frame 0", {}}}, {}, {}});
+  p.supports.push_back({"both", {{std::string("left"), {}}, {{"right", {}}, {"zone 0", {}}}}, part::z, {}, {}, {}, {}});
   p.supports.push_back({"v", {std::string("left"), {}}, part::x, {}, {}, Vec3(0.6, 0.8, 0.0), {}});
   p.supports.push_back({"w", {std::string("zone 0"), {}}, 0, {}, {}, {}, r(0.1, 2)});
   random_loads(p, r);

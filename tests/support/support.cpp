@@ -1,5 +1,6 @@
 #include "solving.hpp"
 
+#include <algorithm>
 #include <bordado/base/files.hpp>
 #include <bordado/mesh/io.hpp>
 
@@ -228,8 +229,12 @@ bordado::material::Material random_material(std::mt19937& engine, const std::str
     if (!elastic && coin())
       q.set(out, q.key.starts_with("alpha") ? in(-5e-6, 60e-6)
                  : q.key == "tsai-wu-F12"   ? in(-0.9, 0.9)
+                 : q.key == "rest-angle"    ? in(20, 160)
+                 : q.key == "puck-p12c"     ? in(0.1, 0.9)
                                             : in(1e-9, 200));
   }
+  if (out.interaction.p12t)
+    out.interaction.p12t = in(0.1, 0.9) * std::min(1.0, out.strength.S12.value_or(1.0) / out.strength.Yt.value_or(1.0));
   if (coin()) out.mark = std::string(1, static_cast<char>('A' + static_cast<int>(in(0, 25))));
   if (coin()) out.form.weave = "2/2 \"twill\" \\ <ü>";
   if (coin()) out.note = "measured\tat 20 °C";

@@ -495,7 +495,14 @@ test('results: the part as it moves, stresses of a ply, the worst places, and wh
   const told = json('stress', panel, '--folder', folder);
   const file = join(folder, 'results.html');
   bordado('review', panel, '--results', folder, '-o', file);
-  const { page, close } = await opened(file, 'tab=results');
+  // It opens on the reserves, and what is chosen instead stands in its link.
+  const { page, close } = await opened(file);
+  assert.equal((await view(page)).tab, 'results');
+  assert.equal((await view(page)).colour, 'reserve');
+  assert.match(await text(page, '.legend'), /Reserve/);
+  await page.selectOption('#colour', 'thickness');
+  await page.waitForFunction(() => /colour=thickness/.test(location.hash));
+  await page.selectOption('#colour', 'reserve');
   const first = told.reserves.first;
   const row = page.locator('tr[data-worst]').first();
   assert.match(await row.innerText(), new RegExp(`${Number(first.factor.toPrecision(4))}[\\s\\S]*${first.mode.split(' ')[0]}[\\s\\S]*${first.ply}`));
@@ -519,14 +526,27 @@ test('results: the part as it moves, stresses of a ply, the worst places, and wh
     near(Number(ends.at(-1)), Math.max(0, ...values), `most ${name}`);
   }
 
+  // N, M and Q are those of the command, to the last noughts.
+  const forces = await page.locator('#panel-place').innerText();
+  const listed = /N ([\d. e−-]+) N\/mm · M ([\d. e−-]+) N · Q ([\d. e−-]+) N\/mm/.exec(forces.replaceAll('\n', ' '));
+  assert.ok(listed, forces);
+  for (const [k, own] of [place.N, place.M, place.Q].entries())
+    for (const [i, shown] of listed[k + 1].trim().split(/\s+/).entries())
+      assert.ok(Math.abs(Number(shown.replace('−', '-')) - own[i]) <= 0.006 * Math.abs(own[i]), `${'NMQ'[k]}: ${shown} for ${own[i]}`);
+
   // It moves: another picture for each shape and scale, and to and fro without being asked again.
   const still = await drawn(page);
+  const mark = () => page.locator('.overlay .chosen circle').first().evaluate((c) => [Number(c.getAttribute('cx')), Number(c.getAttribute('cy'))]);
+  const marked = await mark();
   await page.selectOption('#shape', { index: 1 });
   await settled(page);
   const moved = await drawn(page);
   assert.notEqual(moved.sum, still.sum);
   await page.locator('#scale').fill('1000');
   await settled(page);
+  // The mark of the chosen place goes with it.
+  const [x, y] = await mark();
+  assert.ok(Math.hypot(x - marked[0], y - marked[1]) > 2, `${[x, y]} after ${marked}`);
   assert.notEqual((await drawn(page)).sum, moved.sum);
   await page.check('#moving');
   await page.waitForTimeout(300);

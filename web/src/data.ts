@@ -164,7 +164,10 @@ export interface Worst {
 }
 export interface Case {
   name: string;
+  /** Six numbers for each drawn element: strain and curvature of the section. */
   values: Float32Array;
+  /** Eight: N, M and Q, as every table has them. */
+  carried: Float32Array;
   /** Twelve numbers for each drawn element: how strain and curvature change along x, then along y. */
   changes: Float32Array;
   /** Shear of plies, 13 and 23 at three places of each layer, of elements on which a layer runs out: where it begins, by drawn
@@ -450,6 +453,7 @@ function part(head: Head, bytes: Uint8Array): Part {
         return {
           ...c,
           values: read(c.values),
+          carried: read(c.carried),
           changes: read(c.changes),
           tapered: new Map([...read(c.tapered)].map((e, i) => [e, first[i]!])),
           shear: read(c.shear),

@@ -31,13 +31,16 @@ export function Details(props: {
 }) {
   const { page, part, place, view, set } = props;
   const told = part.findings.filter((f) => f.severity !== 'note').length;
+  // A tab of one part stays while the other is looked at, which may have nothing to say there.
+  const any = (has: (p: Part) => boolean) => page.parts.some(has);
+  const none = (what: string) => <p class="about">This part has no {what}.</p>;
   const tabs: [Tab, string][] = [
     ['place', 'Place'],
     ['plies', 'Plies'],
     ['zones', 'Zones'],
-    ...(part.ramps.length + part.profiles.length > 0 ? [['ramps', 'Ramps'] as [Tab, string]] : []),
-    ...(part.cloths.length > 0 ? [['cloth', 'Cloth'] as [Tab, string]] : []),
-    ...(part.results ? [['results', 'Results'] as [Tab, string]] : []),
+    ...(any((p) => p.ramps.length + p.profiles.length > 0) ? [['ramps', 'Ramps'] as [Tab, string]] : []),
+    ...(any((p) => p.cloths.length > 0) ? [['cloth', 'Cloth'] as [Tab, string]] : []),
+    ...(any((p) => p.results !== null && p.results !== undefined) ? [['results', 'Results'] as [Tab, string]] : []),
     ['findings', told > 0 ? `Findings ${told}` : 'Findings'],
     ...(page.comparison ? [['differences', 'Differences'] as [Tab, string]] : []),
   ];
@@ -68,19 +71,19 @@ export function Details(props: {
       <Panel tab="zones" now={view.tab} title="Zones">
         <ZoneTable part={part} view={view} set={set} at={place ? zonesAt(part, place.element) : []} />
       </Panel>
-      {part.ramps.length + part.profiles.length > 0 && (
+      {tabs.some(([key]) => key === 'ramps') && (
         <Panel tab="ramps" now={view.tab} title="Ramps">
-          <RampList part={part} ply={view.ply} set={set} />
+          {part.ramps.length + part.profiles.length > 0 ? <RampList part={part} ply={view.ply} set={set} /> : none('ramps')}
         </Panel>
       )}
-      {part.cloths.length > 0 && (
+      {tabs.some(([key]) => key === 'cloth') && (
         <Panel tab="cloth" now={view.tab} title="Cloth">
-          <ClothList part={part} view={view} set={set} place={place?.element ?? null} />
+          {part.cloths.length > 0 ? <ClothList part={part} view={view} set={set} place={place?.element ?? null} /> : none('draped cloth')}
         </Panel>
       )}
-      {part.results && (
+      {tabs.some(([key]) => key === 'results') && (
         <Panel tab="results" now={view.tab} title="Results">
-          <WorstTable part={part} view={view} set={set} onShow={(shows) => props.onShow(shows, page.parts.indexOf(part))} />
+          {part.results ? <WorstTable part={part} view={view} set={set} onShow={(shows) => props.onShow(shows, page.parts.indexOf(part))} /> : none('results')}
         </Panel>
       )}
       <Panel tab="findings" now={view.tab} title="Findings">

@@ -48,7 +48,7 @@ export function EnvelopePanel(props: { part: Part; element: number; view: View; 
     const all = lines.flatMap((l) => l.points);
     let here: { x: number; y: number }[] = [];
     if (one) {
-      const { N, M } = forces(part, element, one);
+      const { N, M } = forces(one, element);
       const six = [...N, ...M];
       here = [{ x: six[first]!, y: six[second]! }];
     }

@@ -14,6 +14,10 @@ import { Rail } from './rail';
 import { Picture, type Hit } from './scene';
 import { fromFragment, plain, toFragment, type View } from './view';
 
+/** How a page opens: one with results on the reserves. */
+const openingOf = (page: Page): View =>
+  page.parts.some((p) => p.results && p.results.worst.length > 0) ? { ...plain, colour: 'reserve', tab: 'results' } : plain;
+
 /** A view without what this page does not have. */
 function known(page: Page, view: View): View {
   const has = (all: { id?: string; name?: string }[], name: string) => all.some((x) => (x.id ?? x.name) === name);
@@ -58,11 +62,11 @@ function useStage(page: Page, host: { current: HTMLDivElement | null }, first: V
 function useLink(view: View, ready: boolean, restore: (view: View) => void, page: Page) {
   useEffect(() => {
     if (!ready) return;
-    const timer = setTimeout(() => history.replaceState(null, '', `#${toFragment(view)}`), 120);
+    const timer = setTimeout(() => history.replaceState(null, '', `#${toFragment(view, openingOf(page))}`), 120);
     return () => clearTimeout(timer);
   }, [ready, view]);
   useEffect(() => {
-    const changed = () => restore(known(page, fromFragment(location.hash)));
+    const changed = () => restore(known(page, fromFragment(location.hash, openingOf(page))));
     window.addEventListener('hashchange', changed);
     return () => window.removeEventListener('hashchange', changed);
   }, [ready]);
@@ -119,7 +123,7 @@ function expose(page: Page, picture: Picture, view: () => View) {
 function App(props: { page: Page }) {
   const { page } = props;
   const host = useRef<HTMLDivElement>(null);
-  const [view, setView] = useState<View>(() => known(page, fromFragment(location.hash)));
+  const [view, setView] = useState<View>(() => known(page, fromFragment(location.hash, openingOf(page))));
   const [measuring, setMeasuring] = useState(false);
   const [help, setHelp] = useState(false);
   const [side, setSide] = useState(0);

@@ -361,6 +361,12 @@ export class PartScene {
   }
 
   /** Of the face of the laminate as it is drawn, above the mesh. */
+  /** How far the middle of an element is moved by the shape that is drawn. */
+  moved(element: number): Vector {
+    const own = [...new Set(this.part.corners.subarray(4 * element, 4 * element + 4))];
+    return [0, 1, 2].map((k) => own.reduce((sum, n) => sum + this.places[3 * n + k]! - this.part.points[3 * n + k]!, 0) / own.length) as Vector;
+  }
+
   height(element: number, top: boolean): number {
     const times = this.shared.exaggeration!.value as number;
     if (times === 0) return 0;

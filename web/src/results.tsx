@@ -145,7 +145,7 @@ export function StressPanel(props: { part: Part; element: number; view: View; se
   const one = caseOf(part, view);
   if (!one) return null;
   const states = statesAt(part, element, one);
-  const { N, M, Q } = forces(part, element, one);
+  const { N, M, Q } = forces(one, element);
   const stack = part.stacks[part.stackOf[element]!]!;
   const section = part.sections[part.sectionOf[element]!]!;
   const low = states[0]!.z;

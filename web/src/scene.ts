@@ -173,7 +173,7 @@ export class Picture {
     const wide = Math.sqrt(of.areas[element]!) * scale;
     this.set({
       from: from.toArray() as Vector,
-      target: [c[0]! * scale, c[1]! * scale, c[2]! * scale],
+      target: this.parts[part]!.moved(element).map((v, k) => (v + c[k]!) * scale) as Vector,
       height: Math.min(this.height, Math.max(0.5 * this.radius, 24 * wide)),
     });
     this.rested();
@@ -323,7 +323,8 @@ export class Picture {
     const n = of.normals.subarray(3 * element, 3 * element + 3);
     const facing = n[0]! * this.now.from[0] + n[1]! * this.now.from[1] + n[2]! * this.now.from[2] > 0;
     const lift = this.parts[part]!.height(element, facing);
-    return this.project(part, [0, 1, 2].map((k) => of.centres[3 * element + k]! + lift * n[k]!) as Vector);
+    const moved = this.parts[part]!.moved(element);
+    return this.project(part, [0, 1, 2].map((k) => of.centres[3 * element + k]! + moved[k]! + lift * n[k]!) as Vector);
   }
 
   /** Directions of x, y and z as they are seen: right and up. */

@@ -92,27 +92,14 @@ const plyStress = (one: Case, element: number, layers: Layer[], l: Layer, z: num
   times(toPly(l.cos, l.sin), stressOf(one, element, layers, l, z));
 
 const sectionState = (values: Float32Array, element: number) => {
-  const v = values.subarray(8 * element, 8 * element + 8);
-  return { strain: [v[0]!, v[1]!, v[2]!] as Three, curvature: [v[3]!, v[4]!, v[5]!] as Three, Q: [v[6]!, v[7]!] as [number, number] };
+  const v = values.subarray(6 * element, 6 * element + 6);
+  return { strain: [v[0]!, v[1]!, v[2]!] as Three, curvature: [v[3]!, v[4]!, v[5]!] as Three };
 };
 
 /** What the section carries about the mesh: N, M, Q. */
-export function forces(part: Part, element: number, one: Case) {
-  const layers = layersOf(part, element);
-  const [N, M]: [number[], number[]] = [[0, 0, 0], [0, 0, 0]];
-  for (const l of layers)
-    for (const [at, weight] of [
-      [0, 1 / 6],
-      [0.5, 4 / 6],
-      [1, 1 / 6],
-    ] as const) {
-      const z = l.bottom + at * l.thickness;
-      stressOf(one, element, layers, l, z).forEach((v, k) => {
-        N[k]! += weight * l.thickness * v;
-        M[k]! += weight * l.thickness * z * v;
-      });
-    }
-  return { N, M, Q: sectionState(one.values, element).Q };
+export function forces(one: Case, element: number) {
+  const v = [...one.carried.subarray(8 * element, 8 * element + 8)];
+  return { N: v.slice(0, 3), M: v.slice(3, 6), Q: v.slice(6) };
 }
 
 /** One stress in the plane, of one layer at one face: quickly, for colours. */

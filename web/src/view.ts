@@ -77,10 +77,13 @@ const numbers = (text: string | null, count: number): number[] | null => {
 const oneOf = <T extends string>(text: string | null, known: readonly T[], otherwise: T): T =>
   known.includes(text as T) ? (text as T) : otherwise;
 
-/** The part of a link behind '#'; what is as in `plain` is left out. */
-export function toFragment(v: View): string {
+/** Where nothing else is said: a place that is chosen is looked at. */
+const usualTab = (at: Place | null, opening: View): Tab => (at ? plain.tab : opening.tab);
+
+/** The part of a link behind '#'; what is as the page opens is left out. */
+export function toFragment(v: View, opening: View): string {
   const out = new URLSearchParams();
-  if (v.colour !== plain.colour) out.set('colour', v.colour);
+  if (v.colour !== opening.colour) out.set('colour', v.colour);
   if (v.ply !== null) out.set('ply', v.ply);
   if (v.show !== 'all') out.set('show', v.show);
   if (v.zone !== null) out.set('zone', v.zone);
@@ -89,7 +92,7 @@ export function toFragment(v: View): string {
   if (!v.lines) out.set('lines', 'no');
   if (v.cut) out.set('cut', `${v.cut.flipped ? '-' : ''}${v.cut.axis}${short(v.cut.at)}`);
   if (v.at) out.set('at', `${v.at.part === 1 ? 'b' : ''}${v.at.element}`);
-  if (v.tab !== 'place') out.set('tab', v.tab);
+  if (v.tab !== usualTab(v.at, opening)) out.set('tab', v.tab);
   if (v.shape !== null) out.set('shape', v.shape);
   if (v.shape !== null && v.scale !== 1) out.set('times', short(v.scale));
   if (v.moving) out.set('moving', 'yes');
@@ -101,8 +104,8 @@ export function toFragment(v: View): string {
   return out.toString().replaceAll('%2C', ',').replaceAll('%3B', ';').replaceAll('%3A', ':');
 }
 
-/** What cannot be read is as in `plain`. */
-export function fromFragment(text: string): View {
+/** What cannot be read is as the page opens. */
+export function fromFragment(text: string, opening: View): View {
   const given = new URLSearchParams(text.replace(/^#/, ''));
   const cut = /^(-?)([xyz])([0-9.e-]+)$/.exec(given.get('cut') ?? '');
   const at = /^(b?)(-?\d+)$/.exec(given.get('at') ?? '');
@@ -112,8 +115,9 @@ export function fromFragment(text: string): View {
     .split(';')
     .map((p) => numbers(p, 3))
     .filter((p): p is [number, number, number] => p !== null);
+  const place = at ? { part: at[1] === 'b' ? 1 : 0, element: Number(at[2]) } : null;
   return {
-    colour: given.get('colour') ?? plain.colour,
+    colour: given.get('colour') ?? opening.colour,
     ply: given.get('ply'),
     show: oneOf(given.get('show'), ['all', 'alone', 'upto'] as const, 'all'),
     zone: given.get('zone'),
@@ -123,8 +127,8 @@ export function fromFragment(text: string): View {
     cut: cut
       ? { axis: cut[2] as Cut['axis'], at: Math.min(1, Math.max(0, Number(cut[3]) || 0)), flipped: cut[1] === '-' }
       : null,
-    at: at ? { part: at[1] === 'b' ? 1 : 0, element: Number(at[2]) } : null,
-    tab: oneOf(given.get('tab'), ['place', 'plies', 'zones', 'ramps', 'cloth', 'results', 'findings', 'differences'] as const, 'place'),
+    at: place,
+    tab: oneOf(given.get('tab'), ['place', 'plies', 'zones', 'ramps', 'cloth', 'results', 'findings', 'differences'] as const, usualTab(place, opening)),
     shape: given.get('shape'),
     scale: Number.isFinite(Number(given.get('times') ?? 1)) ? Number(given.get('times') ?? 1) : 1,
     moving: given.get('moving') === 'yes',

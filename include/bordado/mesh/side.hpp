@@ -24,7 +24,11 @@ struct Along {
   Vec3 direction;
 };
 
-using Side = std::variant<AsMeshed, Towards, AwayFrom, Along>;
+/// Out of the body that each piece encloses, or into it; every piece has to be closed.
+struct Outwards {
+  bool inwards = false;
+};
+using Side = std::variant<AsMeshed, Towards, AwayFrom, Along, Outwards>;
 
 }  // namespace bordado::mesh
 
