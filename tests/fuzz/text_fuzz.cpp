@@ -37,10 +37,4 @@ void part_file(const std::string& text) {
 
 }  // namespace
 
-extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
-  try {
-    BORDADO_FUZZ_READ({reinterpret_cast<const char*>(data), size});
-  } catch (const Failure&) {
-  }
-  return 0;
-}
+#include "entry.hpp"
