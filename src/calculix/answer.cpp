@@ -173,6 +173,7 @@ class Reader {
       block_ = Block::stresses;
     } else if (has("strains (elem")) {
       block_ = Block::strains;
+      strained_ = 0;
     }
   }
 
@@ -205,17 +206,26 @@ class Reader {
       if (stars == std::string_view::npos) return false;
       return read_starred(line, stars);
     }
-    take_strains(whole(row.value[0]), &row.value[first]);
+    take_strains(whole(row.value[0]), whole(row.value[1]), &row.value[first]);
     return true;
   }
   bool read_starred(std::string_view line, std::size_t stars) {
     const Numbers id = numbers(line.substr(0, stars)), rest = numbers(line.substr(line.find_first_not_of('*', stars)));
     if (!id.good || id.count != 1 || !rest.good || rest.count != 6) return false;
-    take_strains(whole(id.value[0]), rest.value.data());
+    take_strains(whole(id.value[0]), std::nullopt, rest.value.data());
     return true;
   }
-  void take_strains(std::int64_t element, const double* six) {
+  void take_strains(std::int64_t element, std::optional<std::int64_t> point, const double* six) {
     ++out_.strain_lines;
+    next_point_ = element == strained_ ? next_point_ + 1 : 1;
+    strained_ = element;
+    if (point && *point != next_point_)
+      throw Failure({Severity::error,
+                     "result.cut",
+                     fmt::format("a strain of element {} says it is at point {}, where {} should stand", element,
+                                 *point, next_point_),
+                     {path_, file_.number(), {}, {}},
+                     "lines of this answer are missing, doubled or in another order: solve again"});
     if (!options_.strains) return;
     for (int k = 0; k < 6; ++k)
       if (!std::isfinite(six[k])) not_finite(static_cast<double>(element));
@@ -302,7 +312,8 @@ class Reader {
   std::size_t mode_ = 0;                   ///< whose shape comes next, from 1
   std::vector<NodeRow>* shape_ = nullptr;  ///< that is being read
   std::int64_t element_ = 0;
-  std::vector<double> strains_;  ///< of that element
+  std::vector<double> strains_;                 ///< of that element
+  std::int64_t strained_ = 0, next_point_ = 0;  ///< element and point of the last line of strains
 };
 
 [[noreturn]] void cut(const std::string& path, std::string what) {
@@ -382,6 +393,16 @@ Expected expected(const Model& model, const Model::Case& load_case, const deck::
 
 namespace {
 
+/// The first id that stands twice.
+template <class Row>
+std::optional<std::int64_t> doubled(const std::vector<Row>& rows) {
+  std::vector<std::int64_t> ids;
+  for (const Row& row : rows) ids.push_back(row.id);
+  std::sort(ids.begin(), ids.end());
+  const auto found = std::adjacent_find(ids.begin(), ids.end());
+  return found == ids.end() ? std::nullopt : std::optional(*found);
+}
+
 void check_nodes(const std::vector<NodeRow>& rows, const Expected& expected, const std::string& path) {
   std::vector<std::int64_t> ids;
   for (const NodeRow& row : rows) ids.push_back(row.id);
@@ -416,6 +437,10 @@ void check_whole(const Answer& answer, const Expected& expected, const std::stri
   if (answer.node_forces.size() != expected.node_forces)
     cut(path, fmt::format("the answer has forces on {}; {} were asked for",
                           counted(answer.node_forces.size(), "held node"), expected.node_forces));
+  if (const auto twice = doubled(answer.node_forces))
+    cut(path, fmt::format("the answer has the force on node {} twice", *twice));
+  if (const auto twice = doubled(answer.element_energies))
+    cut(path, fmt::format("the answer has the strain energy of element {} twice", *twice));
   if (!answer.strain_energy) cut(path, "the answer has no strain energy");
   if (answer.element_energies.size() < expected.element_energies)
     cut(path, fmt::format("the answer has the strain energy of {}; that of {} was asked for",

@@ -112,14 +112,14 @@ Drape lay(const SmoothSurface& surface, const mesh::Geometry& geometry, const Op
          "take a cell of a fortieth of that, or leave the size to bordado"});
   constexpr double most = 5e6;
   if (const double cells = covered / (net.cell * net.cell); cells > most)
-    throw Failure({Severity::error,
-                   "drape.cell",
-                   fmt::format("the cell size is {:g}: {:.3g} million cells would cover this, and {:g} million are the "
-                               "most",
-                               net.cell, cells / 1e6, most / 1e6),
-                   {},
-                   fmt::format("take a cell of {:.2g} or more, or leave the size to bordado",
-                               1.05 * std::sqrt(covered / most))});
+    throw Failure(
+        {Severity::error,
+         "drape.cell",
+         fmt::format("the cell size is {:g}: {:.3g} million cells would cover this, and {:g} million are the "
+                     "most",
+                     net.cell, cells / 1e6, most / 1e6),
+         {},
+         fmt::format("take a cell of {:.2g} or more, or leave the size to bordado", 1.05 * std::sqrt(covered / most))});
   if (options.lay == Lay::led) {
     out.led = led_for_least_shear(surface, net);
     net.steering = out.led.steering;

@@ -90,7 +90,9 @@ SeedSearch search_seeds(const SmoothSurface& surface, const mesh::Geometry& geom
 
   // The place and direction that are given, then others; directions are those of the given one, turned by the least
   // rotation between the normals.
-  const auto [given, given_normal] = seed_on(surface, base.seed);
+  const auto on = seed_on(surface, base.seed);
+  const Spot& given = on.first;
+  const Vec3& given_normal = on.second;
   const Vec3 flat = base.direction - base.direction.dot(given_normal) * given_normal;
   if (!(flat.norm() > 0.0872 * base.direction.norm()))
     throw Failure({Severity::error,

@@ -64,7 +64,7 @@ std::string text_of(const std::string& path) {
 
 }  // namespace
 
-TEST_CASE("of twenty-seven solvers that answer wrongly none is believed") {
+TEST_CASE("of thirty-three solvers that answer wrongly none is believed") {
   Case part;
   CHECK(test::failure([&] { part.solve_with(part.fake("")); }).empty());  // the good answer passes
   const std::pair<std::string, std::string> fakes[] = {
@@ -99,6 +99,20 @@ TEST_CASE("of twenty-seven solvers that answer wrongly none is believed") {
       {"sed '/internal energy/{n;n;s/[-0-9.E+]*$/7/}' $G/good.dat > job.dat", "[result.energy]"},
       {"awk '/displacements/{d=1} /total force/{d=0} d&&NF==4{print $1,0,0,0;next}{print}' $G/good.dat > job.dat",
        "[solve.no-deflection]"},
+      // Points that stand for others, lines that stand twice while their number is right.
+      {"awk '/strains \\(elem/{s=1} s&&NF==8&&++n==1{$0=substr($0,1,10) \"   4\" substr($0,15)}{print}' $G/good.dat > "
+       "job.dat",
+       "says it is at point 4, where 1 should stand [result.cut]"},
+      {"awk '/strains \\(elem/{s=1} s&&NF==8&&++n==3{print last;next}{last=$0;print}' $G/good.dat > job.dat",
+       "says it is at point 2, where 3 should stand [result.cut]"},
+      {"awk '/strains \\(elem/{s=1} {print} s&&NF==8&&++n==2{print}' $G/good.dat > job.dat",
+       "says it is at point 2, where 3 should stand [result.cut]"},
+      {"awk '/^ forces/{f=1} f&&NF==4&&++n==2{print last;next}{last=$0;print}' $G/good.dat > job.dat",
+       "the answer has the force on node 1 twice [result.cut]"},
+      {"awk '/internal energy .element/{f=1} f&&NF==2&&++n==2{print last;next}{last=$0;print}' $G/good.dat > job.dat",
+       " twice [result.cut]"},
+      {"awk '/displacements/{f=1} f&&NF==4&&++n==2{print last;next}{last=$0;print}' $G/good.dat > job.dat",
+       "a displacement of node 1 where node 2 should stand [result.cut]"},
   };
   for (const auto& [lines, wanted] : fakes) {
     const std::string said = part.refused(lines);

@@ -377,9 +377,11 @@ function byMode(parts: Part[], part: Part, view: View): Colouring {
   }
   switch (view.colour) {
     case 'reserve': {
-      // What is far from failing is all alike.
-      const most = 10;
+      // What is far from failing is all alike: ten times the load, or three times what the worst place bears.
       const of = (p: Part) => p.results?.reserve ?? new Float32Array(p.count).fill(NaN);
+      const least = Math.min(...parts.map((p) => of(p).reduce((low, v) => (v < low ? v : low), Infinity)));
+      const power = 10 ** Math.floor(Math.log10(3 * least));
+      const most = least > 10 / 3 && Number.isFinite(least) ? [1, 2, 5, 10].map((m) => m * power).find((m) => m >= 3 * least)! : 10;
       const all = of(part);
       const shown = scaled(parts, part, 'Reserve, the least of all cases', `(${most} and more alike)`, (p) => Array.from(of(p), (v) => -Math.min(most, v)), (e) => -Math.min(most, all[e]!));
       const legend = shown.legend.kind === 'scale' ? { ...shown.legend, labels: (v: number) => number(-v) } : shown.legend;
