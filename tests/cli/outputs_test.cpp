@@ -2,8 +2,10 @@
 #include "support.hpp"
 
 #include <bordado/base/files.hpp>
+#include <bordado/base/text.hpp>
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include <fstream>
 #include <map>
@@ -175,6 +177,61 @@ TEST_CASE("no output takes the place of what a part names, read or not, whatever
     }
     for (const auto& [file, bytes] : before) CHECK((text(file) == bytes));
   }
+}
+
+TEST_CASE("hostile names stay names in whatever is written") {
+  const test::Folder folder;
+  // As TOML writes them; what they are.
+  const std::pair<std::string, std::string> names[] = {
+      {"a<b>&\\\"c'd]]>--%s;,\xc3\xa9\xf0\x9f\x98\x80\xe2\x80\x8b",
+       "a<b>&\"c'd]]>--%s;,\xc3\xa9\xf0\x9f\x98\x80\xe2\x80\x8b"},
+      {"=cmd()/../..//{0}%n$HOME`id`", "=cmd()/../..//{0}%n$HOME`id`"}};
+  for (const auto& [written, name] : names) {
+    write_part(folder);
+    std::string text = read_file(folder / "p.toml");
+    // Part, ply, zone, frame, material, cloth, ramp, support and load bear it.
+    for (const std::string old : {"\"P\"", "\"A\"", "\"thick\"", "\"ud\"", "\"net\"", "\"x\""})
+      for (std::size_t at = 0; (at = text.find(old, at)) != std::string::npos; at += written.size())
+        text.replace(at, old.size(), "\"" + written + "\"");
+    for (const std::string old :
+         {"zone.thick", "material.ud", "drape.net", "frame.x", "ramp.r", "support.s", "load.f"}) {
+      const std::size_t at = text.find("[" + old + "]");
+      REQUIRE(at != std::string::npos);
+      text.replace(at, old.size() + 2, fmt::format("[{}.\"{}\"]", old.substr(0, old.find('.')), written));
+    }
+    folder.write("p.toml", text);
+    INFO(name);
+    const test::Run solved = run("solve p.toml --folder answers --replace", folder.path());
+    INFO(solved.err);
+    REQUIRE(solved.status == 0);
+    for (const std::string& output : all_outputs()) {
+      const auto [arguments, path] = call_of(output, "out");
+      if (!has(arguments, " p.toml")) continue;
+      INFO(arguments);
+      const test::Run result = run(arguments + " --replace", folder.path());
+      INFO(result.err);
+      CHECK(result.status == 0);
+      const std::string bytes = read_file(folder / path);
+      if (!path.ends_with(".pdf")) CHECK(is_utf8(bytes));
+      if (path.ends_with(".vtu") || path.ends_with(".svg"))
+        CHECK(test::run(fmt::format("/usr/bin/python3 -c 'import xml.etree.ElementTree as e; e.parse(\"{}\")'", path),
+                        folder.path())
+                  .status == 0);
+      if (path.ends_with(".html")) CHECK(!has(bytes, "<b>&"));
+      if (path.ends_with(".csv") && name.starts_with('=')) CHECK(!has(bytes, "," + name));
+    }
+    for (const std::string command :
+         {"check", "zones", "plies", "frames", "ramps", "drape", "fields", "stress --folder answers"}) {
+      const std::size_t blank = std::min(command.find(' '), command.size());
+      const test::Run told =
+          run(command.substr(0, blank) + " p.toml" + command.substr(blank) + " --json", folder.path());
+      INFO(command << told.err);
+      CHECK(told.status == 0);
+      CHECK(nlohmann::json::accept(told.out));
+    }
+  }
+  // Nothing went where a name pointed to.
+  CHECK(!std::filesystem::exists(folder / "../x"));
 }
 
 TEST_CASE("folders are made where they are not, and said where they cannot be") {
