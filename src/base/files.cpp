@@ -181,7 +181,7 @@ InputFile::InputFile(std::string path) : path_(std::move(path)) {
   struct stat status {};
   descriptor_ = open_to_read(path_, status);
   bytes_ = static_cast<std::size_t>(std::max<off_t>(status.st_size, 0));
-  buffer_.resize(std::size_t{1} << 20);
+  buffer_.resize(std::clamp(bytes_ + 1, std::size_t{4096}, std::size_t{1} << 20));
 }
 
 InputFile::~InputFile() { ::close(descriptor_); }

@@ -3,6 +3,7 @@
 #include <bordado/calculix.hpp>
 #include <bordado/deck/into.hpp>
 #include <bordado/design.hpp>
+#include <bordado/mesh/io.hpp>
 #include <bordado/recovery.hpp>
 
 #include <fmt/format.h>
@@ -77,7 +78,7 @@ void into(std::string_view bytes) {
   const std::string existing = folder().write("e.inp", bytes);
   static const model::Model model = [] {
     Findings none;
-    return model::assemble(std::make_shared<const Design>(design()), {.quadratic = false, .laminate_only = true}, none);
+    return assemble(design(), {.quadratic = false, .laminate_only = true}, none);
   }();
   for (const deck::Format& format : deck::formats())
     deck::write_into(format, model, existing, folder().path + "/out.inp", {}, findings);
