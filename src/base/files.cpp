@@ -9,6 +9,7 @@
 #include <tbb/parallel_pipeline.h>
 
 #include <fcntl.h>
+#include <sched.h>
 #include <sys/file.h>
 #include <sys/stat.h>
 #include <sys/syscall.h>
@@ -121,15 +122,29 @@ std::string folder_of(const std::string& path) {
   return folder.empty() ? "." : folder;
 }
 
-/// Signals wait while a file without a name gets its own.
+/// Leaders of groups of processes that end first.
+std::array<std::atomic<pid_t>, 256> leaders;
+/// Whether remove_temporaries() has begun, and how many files are just getting their names: it waits for these.
+std::atomic<bool> ending{false};
+std::atomic<int> naming{0};
+
+/// Signals wait while a file without a name gets its own: those of this thread are held, one that another thread takes
+/// waits in remove_temporaries().
 class SignalsHeld {
  public:
   SignalsHeld() {
     sigset_t all;
     sigfillset(&all);
     ::pthread_sigmask(SIG_BLOCK, &all, &before_);
+    ++naming;
+    if (!ending) return;
+    --naming;
+    wait_if_ending();
   }
-  ~SignalsHeld() { ::pthread_sigmask(SIG_SETMASK, &before_, nullptr); }
+  ~SignalsHeld() {
+    --naming;
+    ::pthread_sigmask(SIG_SETMASK, &before_, nullptr);
+  }
   SignalsHeld(const SignalsHeld&) = delete;
   SignalsHeld& operator=(const SignalsHeld&) = delete;
 
@@ -498,6 +513,9 @@ void OutputFile::put_in_place() {
   }
   if (temporary_.empty()) {
     const std::string own = fmt::format("/proc/self/fd/{}", descriptor_);
+    // Where nothing is to be replaced no other name is needed on the way.
+    if (::linkat(AT_FDCWD, own.c_str(), AT_FDCWD, target_.c_str(), AT_SYMLINK_FOLLOW) == 0)
+      return files_read().wrote(descriptor_);
     for (int attempt = 0;; ++attempt) {
       temporary_ = fmt::format("{}.part-{}-{}", target_, ::getpid(), attempt);
       if (::linkat(AT_FDCWD, own.c_str(), AT_FDCWD, temporary_.c_str(), AT_SYMLINK_FOLLOW) == 0) break;
@@ -544,10 +562,6 @@ Temporary::~Temporary() {
 
 namespace {
 
-/// Leaders of groups of processes that end first.
-std::array<std::atomic<pid_t>, 256> leaders;
-std::atomic<bool> ending{false};
-
 /// The files of a folder and the folder, by calls that are safe in a signal handler.
 void remove_folder(const char* path) noexcept {
   const int folder = ::open(path, O_RDONLY | O_DIRECTORY | O_CLOEXEC | O_NOFOLLOW);
@@ -588,6 +602,7 @@ void wait_if_ending() {
 
 void remove_temporaries() noexcept {
   ending = true;
+  while (naming > 0) ::sched_yield();
   for (const auto& leader : leaders)
     if (const pid_t group = leader; group > 0) ::kill(-group, SIGKILL);
   for (const auto& leader : leaders)

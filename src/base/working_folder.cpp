@@ -12,6 +12,7 @@
 #include <csignal>
 #include <cstdlib>
 #include <cstring>
+#include <ctime>
 #include <filesystem>
 #include <fstream>
 
@@ -72,14 +73,34 @@ Owner owner_of(const fs::path& folder) {
   return out;
 }
 
+/// A folder and what is in it; whose it was goes last, so that who is killed on the way can be cleared up after.
+void remove_whole(const fs::path& folder) {
+  std::error_code none;
+  std::vector<fs::path> inside;
+  for (fs::directory_iterator entry(folder, none), end; !none && entry != end; entry.increment(none))
+    if (entry->path().filename() != owner_name) inside.push_back(entry->path());
+  for (const fs::path& path : inside) fs::remove_all(path, none);
+  fs::remove(folder / owner_name, none);
+  fs::remove(folder, none);
+}
+
+/// An empty folder that nobody put his name into: whoever made it was killed in that instant, an hour ago.
+bool is_empty_and_old(const fs::path& folder) {
+  struct stat status {};
+  std::error_code none;
+  return ::lstat(folder.c_str(), &status) == 0 && S_ISDIR(status.st_mode) && status.st_uid == ::geteuid() &&
+         std::time(nullptr) - status.st_mtime > 3600 && fs::is_empty(folder, none);
+}
+
 /// Folders of runs that were killed with no time to clean up.
 void clear_ended(const fs::path& beside) {
   std::error_code none;
   std::vector<fs::path> ended;
   for (fs::directory_iterator entry(beside, none), end; !none && entry != end; entry.increment(none))
-    if (entry->path().filename().string().starts_with(prefix) && owner_of(entry->path()).ended)
+    if (entry->path().filename().string().starts_with(prefix) &&
+        (owner_of(entry->path()).ended || is_empty_and_old(entry->path())))
       ended.push_back(entry->path());
-  for (const fs::path& folder : ended) fs::remove_all(folder, none);
+  for (const fs::path& folder : ended) remove_whole(folder);
 }
 
 [[noreturn]] void cannot(const std::string& beside, int number) {
@@ -111,8 +132,7 @@ WorkingFolder::WorkingFolder(const std::string& beside, const std::string& name)
     watched_.reset();
   }
   if (lock_ >= 0) ::close(lock_);
-  std::error_code none;
-  fs::remove_all(made, none);
+  remove_whole(made);
   if (!written || (number != ENOTEMPTY && number != EEXIST)) cannot(beside, number);
   const Owner other = owner_of(path_);
   throw Failure({Severity::error, "file.in-use",
@@ -124,8 +144,7 @@ WorkingFolder::WorkingFolder(const std::string& beside, const std::string& name)
 }
 
 WorkingFolder::~WorkingFolder() {
-  std::error_code none;
-  fs::remove_all(path_, none);
+  remove_whole(path_);
   ::close(lock_);
 }
 
