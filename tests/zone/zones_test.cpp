@@ -262,8 +262,11 @@ piece = [1, 1, 5]
 }
 
 TEST_CASE("elements by their ids are taken, with a warning; what cannot be found is told with its place") {
-  const Resolved r = resolve("[zone.a]\nelements = [52, 53, 52]\n");
+  const Resolved r = resolve("[zone.a]\nelements = [53, 52]\n");
   CHECK(count(r, "a") == 2);
+  CHECK(test::failure([] {
+          resolve("[zone.a]\nelements = [52, 53, 52]\n");
+        }).find("element 52 stands twice in 'elements' [part.value]") != std::string::npos);
   REQUIRE(r.findings.all().size() == 1);
   CHECK(r.findings.all()[0].code == "zone.element-ids");
   const std::string told = test::failure([] {
