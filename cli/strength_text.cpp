@@ -101,16 +101,16 @@ void check_warmed(const NamedStack& stack, const LoadChoices& load) {
   // Nothing is free of stress at more than this.
   constexpr double hottest = 1000.0;
   for (const material::Material* const m : stack.materials) {
-    const double free = m->stress_free_temperature.value_or(hottest);
+    const auto& stated = m->stress_free_temperature;
+    const double free = stated.value_or(hottest);
     if (free + load.temperature >= absolute_zero) continue;
-    throw Failure(
-        {Severity::error,
-         "load.too-cold",
-         fmt::format("--warmed {:g}: from the {:g} degrees Celsius at which {} is free of stress that is below "
-                     "absolute zero",
-                     load.temperature, free, m->name),
-         {},
-         "it is the difference to that temperature, in kelvin"});
+    throw Failure({Severity::error,
+                   "load.too-cold",
+                   fmt::format("--warmed {:g}: {} {:g} degrees Celsius{} that is below absolute zero", load.temperature,
+                               stated ? "from the" : "even from", free,
+                               stated ? fmt::format(" at which {} is free of stress", m->name) : ""),
+                   {},
+                   "it is the difference to that temperature, in kelvin"});
   }
 }
 

@@ -264,6 +264,7 @@ std::optional<std::vector<Declared<std::string>>> Table::texts(std::string_view 
   const toml::array* const list = array(key);
   if (!list) return std::nullopt;
   std::vector<Declared<std::string>> out;
+  std::set<std::string> seen;
   for (const toml::node& item : *list) {
     const auto value = item.value_exact<std::string>();
     if (!value) {
@@ -277,7 +278,7 @@ std::optional<std::vector<Declared<std::string>>> Table::texts(std::string_view 
             "write a name, or leave it out");
       return std::nullopt;
     }
-    if (std::any_of(out.begin(), out.end(), [&](const auto& other) { return other.value == *value; })) {
+    if (!seen.insert(*value).second) {
       error("part.value", fmt::format("{}: '{}' stands twice in '{}'", name_, *value, key), place(item),
             "leave one of them out");
       return std::nullopt;

@@ -62,7 +62,7 @@ Owner owner_of(const fs::path& folder) {
     out.machine = text.substr(first + 1, second - first - 1);
     out.process = text.substr(second + 1, text.find('\n', second + 1) - second - 1);
     // The lock goes with the process. Where a file system knows none, its number tells.
-    const bool is_free = ::flock(descriptor, LOCK_EX | LOCK_NB) == 0;
+    const bool is_free = ::flock(descriptor, LOCK_SH | LOCK_NB) == 0;  // others may look at the same time
     const bool no_locks = !is_free && errno != EWOULDBLOCK;
     const long number = std::strtol(out.process.c_str() + out.process.find_first_of("0123456789"), nullptr, 10);
     const bool gone =
@@ -112,6 +112,8 @@ void clear_ended(const fs::path& beside) {
 }  // namespace
 
 WorkingFolder::WorkingFolder(const std::string& beside, const std::string& name) {
+  // Who clears up and who begins take turns: nobody takes away what another has just begun under the same name.
+  const FolderLock turn((fs::path(beside) / name).string());
   clear_ended(beside);
   std::string made = (fs::path(beside) / fmt::format("{}XXXXXX", prefix)).string();
   if (!::mkdtemp(made.data())) cannot(beside, errno);
@@ -121,16 +123,16 @@ WorkingFolder::WorkingFolder(const std::string& beside, const std::string& name)
   const std::string text =
       fmt::format("written by Bordado: a run is under way\n{}\nprocess {}\n", this_machine(), ::getpid());
   lock_ = ::open(owner.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0644);
+  // Locked before it says whose it is: an owner without a lock has ended.
+  if (lock_ >= 0) ::flock(lock_, LOCK_EX | LOCK_NB);
   const bool written = lock_ >= 0 && ::write(lock_, text.data(), text.size()) == static_cast<ssize_t>(text.size());
   int number = written ? 0 : errno;
-  if (written) {
-    ::flock(lock_, LOCK_EX | LOCK_NB);
+  // Whole and locked it takes its place, which is free or not.
+  if (written && ::rename(made.c_str(), path_.c_str()) == 0) {
     watched_.emplace(path_);
-    // Whole and locked it takes its place, which is free or not.
-    if (::rename(made.c_str(), path_.c_str()) == 0) return;
-    number = errno;
-    watched_.reset();
+    return;
   }
+  if (written) number = errno;
   if (lock_ >= 0) ::close(lock_);
   remove_whole(made);
   if (!written || (number != ENOTEMPTY && number != EEXIST)) cannot(beside, number);

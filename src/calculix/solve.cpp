@@ -265,13 +265,18 @@ void judge(Solved& out, const Model& model, const Model::Case& load_case, const 
 }
 
 /// A deck is written, solved, read and judged; what came of it stands beside it.
-/// More than any answer to this deck has: ten kilobytes for each row that is asked for, and a gigabyte.
-std::size_t most_bytes(const Expected& expected) {
-  std::size_t tables = 2 * expected.steps;
-  for (const std::size_t count : expected.modes) tables += 2 * count;
-  const std::size_t rows =
-      tables * expected.node_ids.size() + expected.steps * (expected.stress_lines + expected.strain_lines);
-  return 1'000'000'000 + 10'000 * rows;
+/// More than any answer to this deck has: ten kilobytes for each node and each point of a layer in every table, and a
+/// gigabyte. What one looks at (.frd) has every layer, whether strains of plies are asked for or not.
+std::size_t most_bytes(const Model& model, const Model::Case& load_case, const deck::WriteOptions& options) {
+  const Expected asked = expected(model, load_case, options);
+  // Large displacements are written step by step.
+  std::size_t tables = (load_case.analysis == part::Analysis::large_displacements ? 200 : 2) * asked.steps;
+  for (const std::size_t count : asked.modes) tables += 2 * count;
+  std::size_t points = model.solids ? 27 * model.solids->count() : 0;
+  const section::Sections& sections = model.design->sections;
+  for (mesh::ElementIndex e = 0; e < (model.solids ? 0 : model.surface.element_count()); ++e)
+    points += 9 * sections.layers_of(sections.section_of[e]).size();
+  return 1'000'000'000 + 10'000 * tables * (asked.node_ids.size() + points);
 }
 
 Solved solve_one(const Model& model, std::size_t number, const std::string& deck_path, const SolveOptions& options,
@@ -310,7 +315,7 @@ Solved solve_one(const Model& model, std::size_t number, const std::string& deck
   tell("the solver runs", 0.3);
   const auto begin = std::chrono::steady_clock::now();
   RunOptions run = options.run;
-  run.most_answers = std::min(run.most_answers, most_bytes(expected(model, load_case, own)));
+  run.most_answers = std::min(run.most_answers, most_bytes(model, load_case, own));
   out.run = run_in(folder, deck_path, run);
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begin).count();
   tell("reading the answer", 0.9);

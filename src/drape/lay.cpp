@@ -99,7 +99,8 @@ Drape lay(const SmoothSurface& surface, const mesh::Geometry& geometry, const Op
   Drape out;
   out.lay = options.lay;
   NetOptions net = options.net;
-  if (net.cell == 0.0) std::tie(net.cell, out.cell_by) = cell_for(surface, geometry, net.wanted, &out.radius);
+  const bool given = net.cell != 0.0;
+  if (!given) std::tie(net.cell, out.cell_by) = cell_for(surface, geometry, net.wanted, &out.radius);
   double covered = 0.0;
   for (ElementIndex e = 0; e < surface.own; ++e)
     if (net.wanted.empty() || net.wanted[e]) covered += geometry.areas[e];
@@ -111,7 +112,7 @@ Drape lay(const SmoothSurface& surface, const mesh::Geometry& geometry, const Op
          {},
          "take a cell of a fortieth of that, or leave the size to bordado"});
   constexpr double most = 5e6;
-  if (const double cells = covered / (net.cell * net.cell); cells > most)
+  if (const double cells = covered / (net.cell * net.cell); given && cells > most)
     throw Failure(
         {Severity::error,
          "drape.cell",

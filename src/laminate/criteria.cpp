@@ -277,8 +277,8 @@ FailureSurface::FailureSurface(Criterion criterion, const material::Material& ma
     }
     default: {
       const bool carbon = material.elastic.E1 > 8.0 * material.elastic.E2;
-      // An inclination of S / Yt would be that of a curve that never meets Yt.
-      const double pt = material.interaction.p12t.value_or(std::min(carbon ? 0.35 : 0.30, 0.5 * S / Yt));
+      // At S / Yt the curve is a straight line to Yt; beyond it would never meet it.
+      const double pt = material.interaction.p12t.value_or(std::min(carbon ? 0.35 : 0.30, 0.9 * S / Yt));
       const double pc = material.interaction.p12c.value_or(carbon ? 0.30 : 0.25);
       linear(Vector3::UnitX(), Xt, fibre_tension);
       linear(-Vector3::UnitX(), Xc, fibre_compression);

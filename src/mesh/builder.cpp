@@ -248,8 +248,8 @@ class Builder {
     if (!renamed_.empty())
       findings_.note(
           "mesh.name-changed",
-          fmt::format("names of groups that are empty, hold control bytes or are not UTF-8 were made to be read: "
-                      "{}",
+          fmt::format("names of groups that are empty, very long, hold control bytes or are not UTF-8 were made to "
+                      "be read: {}",
                       listed(renamed_)),
           Place::in(path_), "bordado surface lists the groups as they are called here");
     surface_.file = path_;

@@ -111,6 +111,21 @@ TEST_CASE("ended while cases are solved side by side: solvers end, their folders
   }
 }
 
+TEST_CASE("what a killed run of four cases left, the next four clear away without being in each other's way") {
+  const Here here;
+  for (int i = 0; i < 4; ++i) {
+    here.solver("touch began; sleep 300");
+    here.run(
+        fmt::format("'{}' solve p.toml --solver ./solver.sh --side-by-side 4 & pid=$!; {}kill -KILL $pid; wait $pid",
+                    test::program(), until_running(4)));
+    CHECK(here.hidden().size() == 4);
+    const test::Run next = here.bordado("solve p.toml --side-by-side 4");
+    INFO(next.err);
+    CHECK(next.status == 0);
+    CHECK(here.hidden().empty());
+  }
+}
+
 TEST_CASE("two runs of one deck: the second is told, and changes nothing") {
   const Here here;
   here.solver("touch began; sleep 2; exec ccx \"$@\"");

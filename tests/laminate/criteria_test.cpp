@@ -151,6 +151,24 @@ TEST_CASE("all criteria agree at the five strengths") {
   CHECK(FailureSurface(Criterion::puck, m).reserve({0, -246, 10}).mode == FailureMode::inter_fibre_C);
 }
 
+TEST_CASE("Puck's inclination that is left out never goes beyond its range: across the fibres a ply fails at Yt") {
+  // With 0.35 and a strength in shear of 0.3 Yt the curve would never have met Yt: nothing failed.
+  for (const double share : {0.05, 0.2, 0.3, 0.35, 0.38, 1.0, 3.0}) {
+    material::Material m = kaw();
+    m.interaction.p12t.reset();
+    m.strength.S12 = share * *m.strength.Yt;
+    const FailureSurface surface(Criterion::puck, m);
+    CAPTURE(share);
+    CHECK(test::near(surface.reserve({0, 0.5 * *m.strength.Yt, 0}).factor, 2.0, 1e-9));
+    CHECK(test::near(surface.reserve({0, 0, 0.5 * *m.strength.S12}).factor, 2.0, 1e-9));
+    // Between the two the curve bends outwards: no point of it lies within the straight line.
+    const laminate::Reserve both = surface.reserve({0, 0.5 * *m.strength.Yt, 0.5 * *m.strength.S12});
+    CHECK(both.mode == FailureMode::inter_fibre_A);
+    CHECK(both.factor >= 1.0);
+    CHECK(both.factor < std::sqrt(2.0));
+  }
+}
+
 TEST_CASE("a reserve times its load lies on the surface, as bisection finds it") {
   const material::Material m = kaw();
   std::mt19937 engine(3);
