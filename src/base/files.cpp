@@ -1,19 +1,16 @@
 #include <bordado/base/files.hpp>
 #include <bordado/base/findings.hpp>
 #include <bordado/base/work.hpp>
-#include <bordado/base/working_folder.hpp>
 
 #include "arena.hpp"
+#include "ending.hpp"
 
 #include <fmt/format.h>
 #include <tbb/parallel_pipeline.h>
 
 #include <fcntl.h>
-#include <sched.h>
 #include <sys/file.h>
 #include <sys/stat.h>
-#include <sys/syscall.h>
-#include <sys/wait.h>
 #include <unistd.h>
 #include <algorithm>
 #include <array>
@@ -121,49 +118,6 @@ std::string folder_of(const std::string& path) {
   const std::string folder = std::filesystem::path(path).parent_path().string();
   return folder.empty() ? "." : folder;
 }
-
-/// Leaders of groups of processes that end first.
-std::array<std::atomic<pid_t>, 256> leaders;
-/// Whether remove_temporaries() has begun, and how many files are just getting their names: it waits for these.
-std::atomic<bool> ending{false};
-std::atomic<int> naming{0};
-
-/// Signals wait while a file without a name gets its own: those of this thread are held, one that another thread takes
-/// waits in remove_temporaries().
-class SignalsHeld {
- public:
-  SignalsHeld() {
-    sigset_t all;
-    sigfillset(&all);
-    ::pthread_sigmask(SIG_BLOCK, &all, &before_);
-    ++naming;
-    if (!ending) return;
-    --naming;
-    wait_if_ending();
-  }
-  ~SignalsHeld() {
-    --naming;
-    ::pthread_sigmask(SIG_SETMASK, &before_, nullptr);
-  }
-  SignalsHeld(const SignalsHeld&) = delete;
-  SignalsHeld& operator=(const SignalsHeld&) = delete;
-
- private:
-  sigset_t before_{};
-};
-
-/// Paths for remove_temporaries(): a signal handler may neither lock nor allocate, so they stand in fixed places.
-constexpr std::size_t slot_count = 512, slot_size = 4096;
-enum class SlotState : int { free, filling, used };
-struct Slot {
-  std::atomic<SlotState> state{SlotState::free};
-  char path[slot_size];
-};
-std::array<Slot, slot_count> slots;
-
-}  // namespace
-
-namespace {
 
 [[noreturn]] void cannot_read(const std::string& path, int descriptor, int number) {
   if (descriptor >= 0) ::close(descriptor);
@@ -539,78 +493,12 @@ FolderLock::FolderLock(const std::string& path) {
   const std::string folder = folder_of(behind_links(path));
   descriptor_ = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
   if (descriptor_ < 0) throw not_writable(path, errno);
-  while (::flock(descriptor_, LOCK_EX) != 0 && errno == EINTR) {
+  while (!is_locked_) {
+    is_locked_ = ::flock(descriptor_, LOCK_EX) == 0;
+    if (!is_locked_ && errno != EINTR) break;
   }
 }
 
 FolderLock::~FolderLock() { ::close(descriptor_); }
-
-Temporary::Temporary(const std::string& path) : slot_(slot_count) {
-  if (path.size() + 1 > slot_size) return;
-  for (std::size_t i = 0; i < slot_count && slot_ == slot_count; ++i) {
-    SlotState expected = SlotState::free;
-    if (!slots[i].state.compare_exchange_strong(expected, SlotState::filling)) continue;
-    std::memcpy(slots[i].path, path.c_str(), path.size() + 1);
-    slots[i].state = SlotState::used;
-    slot_ = i;
-  }
-}
-
-Temporary::~Temporary() {
-  if (slot_ < slot_count) slots[slot_].state = SlotState::free;
-}
-
-namespace {
-
-/// The files of a folder and the folder, by calls that are safe in a signal handler.
-void remove_folder(const char* path) noexcept {
-  const int folder = ::open(path, O_RDONLY | O_DIRECTORY | O_CLOEXEC | O_NOFOLLOW);
-  if (folder < 0) return;
-  // As the kernel gives it: two numbers of eight bytes, the length of the entry in two, a kind, the name.
-  alignas(8) char entries[4096];
-  for (;;) {
-    const long got = ::syscall(SYS_getdents64, folder, entries, sizeof entries);
-    if (got <= 0) break;
-    bool removed = false;
-    for (long at = 0; at < got;) {
-      unsigned short length = 0;
-      std::memcpy(&length, entries + at + 16, sizeof length);
-      if (::unlinkat(folder, entries + at + 19, 0) == 0) removed = true;
-      at += length;
-    }
-    if (!removed) continue;
-    ::lseek(folder, 0, SEEK_SET);
-  }
-  ::close(folder);
-  ::rmdir(path);
-}
-
-}  // namespace
-
-EndsWithUs::EndsWithUs(pid_t leader) : slot_(leaders.size()) {
-  for (std::size_t i = 0; i < leaders.size() && slot_ == leaders.size(); ++i)
-    if (pid_t none = 0; leaders[i].compare_exchange_strong(none, leader)) slot_ = i;
-}
-
-EndsWithUs::~EndsWithUs() {
-  if (slot_ < leaders.size()) leaders[slot_] = 0;
-}
-
-void wait_if_ending() {
-  while (ending) ::pause();
-}
-
-void remove_temporaries() noexcept {
-  ending = true;
-  while (naming > 0) ::sched_yield();
-  for (const auto& leader : leaders)
-    if (const pid_t group = leader; group > 0) ::kill(-group, SIGKILL);
-  for (const auto& leader : leaders)
-    if (const pid_t group = leader; group > 0)
-      while (::waitpid(group, nullptr, 0) < 0 && errno == EINTR) {
-      }
-  for (std::size_t i = slot_count; i-- > 0;)
-    if (slots[i].state == SlotState::used && ::unlink(slots[i].path) != 0) remove_folder(slots[i].path);
-}
 
 }  // namespace bordado

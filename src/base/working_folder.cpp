@@ -2,6 +2,8 @@
 #include <bordado/base/text.hpp>
 #include <bordado/base/working_folder.hpp>
 
+#include "ending.hpp"
+
 #include <fmt/format.h>
 
 #include <fcntl.h>
@@ -9,12 +11,15 @@
 #include <sys/stat.h>
 #include <unistd.h>
 #include <cerrno>
+#include <chrono>
 #include <csignal>
 #include <cstdlib>
 #include <cstring>
 #include <ctime>
 #include <filesystem>
 #include <fstream>
+#include <functional>
+#include <thread>
 
 namespace bordado {
 
@@ -23,7 +28,6 @@ namespace fs = std::filesystem;
 namespace {
 
 constexpr const char* prefix = ".bordado-run-";
-constexpr const char* owner_name = "owner";
 
 std::string first_line(const char* path) {
   std::ifstream in(path);
@@ -42,6 +46,15 @@ std::string this_machine() {
                      std::string_view(room, static_cast<std::size_t>(std::max<ssize_t>(length, 0))));
 }
 
+/// How the name of a folder begins that this machine is just making or taking away: nobody needs to say whose it is.
+std::string passing_prefix() { return fmt::format(".bordado-new-{:016x}-", std::hash<std::string>{}(this_machine())); }
+
+/// A name of that kind that nothing has.
+std::string passing_folder(const fs::path& beside) {
+  std::string out = (beside / (passing_prefix() + "XXXXXX")).string();
+  return ::mkdtemp(out.data()) ? out : std::string{};
+}
+
 /// What is known of a folder that is there already.
 struct Owner {
   std::string machine, process;  ///< as it was written
@@ -52,7 +65,7 @@ Owner owner_of(const fs::path& folder) {
   Owner out;
   struct stat status {};
   if (::lstat(folder.c_str(), &status) != 0 || !S_ISDIR(status.st_mode)) return out;
-  const int descriptor = ::open((folder / owner_name).c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK);
+  const int descriptor = ::open((folder / owner_file).c_str(), O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK);
   if (descriptor < 0) return out;
   char bytes[1024];
   const ssize_t got = ::read(descriptor, bytes, sizeof bytes);
@@ -73,34 +86,57 @@ Owner owner_of(const fs::path& folder) {
   return out;
 }
 
-/// A folder and what is in it; whose it was goes last, so that who is killed on the way can be cleared up after.
+/// A folder and what is in it; whose it was goes last, so that who is killed on the way can be cleared up after. A
+/// solver that ends with its program may still be writing.
 void remove_whole(const fs::path& folder) {
-  std::error_code none;
-  std::vector<fs::path> inside;
-  for (fs::directory_iterator entry(folder, none), end; !none && entry != end; entry.increment(none))
-    if (entry->path().filename() != owner_name) inside.push_back(entry->path());
-  for (const fs::path& path : inside) fs::remove_all(path, none);
-  fs::remove(folder / owner_name, none);
-  fs::remove(folder, none);
+  for (int attempt = 0; attempt < 100; ++attempt) {
+    std::error_code none;
+    std::vector<fs::path> inside;
+    for (fs::directory_iterator entry(folder, none), end; !none && entry != end; entry.increment(none))
+      if (entry->path().filename() != owner_file) inside.push_back(entry->path());
+    for (const fs::path& path : inside) fs::remove_all(path, none);
+    fs::remove(folder / owner_file, none);
+    if (::rmdir(folder.c_str()) == 0 || (errno != ENOTEMPTY && errno != EEXIST)) return;
+    std::this_thread::sleep_for(std::chrono::milliseconds(5));
+  }
 }
 
-/// An empty folder that nobody put his name into: whoever made it was killed in that instant, an hour ago.
-bool is_empty_and_old(const fs::path& folder) {
+/// A folder of this user that nothing has been put into for an hour.
+bool is_old(const fs::path& folder) {
   struct stat status {};
-  std::error_code none;
   return ::lstat(folder.c_str(), &status) == 0 && S_ISDIR(status.st_mode) && status.st_uid == ::geteuid() &&
-         std::time(nullptr) - status.st_mtime > 3600 && fs::is_empty(folder, none);
+         std::time(nullptr) - status.st_mtime > 3600;
 }
 
-/// Folders of runs that were killed with no time to clean up.
-void clear_ended(const fs::path& beside) {
+bool is_old_and_empty(const fs::path& folder) {
+  std::error_code trouble;
+  return is_old(folder) && fs::is_empty(folder, trouble);
+}
+
+/// Folders of runs that were killed with no time to clean up. Their names are free at once, whatever a solver that ends
+/// with its program still puts into them.
+void clear_ended(const fs::path& beside, bool is_my_turn) {
   std::error_code none;
   std::vector<fs::path> ended;
-  for (fs::directory_iterator entry(beside, none), end; !none && entry != end; entry.increment(none))
-    if (entry->path().filename().string().starts_with(prefix) &&
-        (owner_of(entry->path()).ended || is_empty_and_old(entry->path())))
-      ended.push_back(entry->path());
-  for (const fs::path& folder : ended) remove_whole(folder);
+  const std::string passing = passing_prefix();
+  for (fs::directory_iterator entry(beside, none), end; !none && entry != end; entry.increment(none)) {
+    const fs::path& path = entry->path();
+    const std::string name = path.filename().string();
+    struct stat status {};
+    // Whoever makes such a folder has the turn while it bears that name.
+    const bool is_passing = name.starts_with(passing) && ::lstat(path.c_str(), &status) == 0 &&
+                            S_ISDIR(status.st_mode) && status.st_uid == ::geteuid() && (is_my_turn || is_old(path));
+    const bool is_run = name.starts_with(prefix) && (owner_of(path).ended || is_old_and_empty(path));
+    if (is_passing || is_run) ended.push_back(path);
+  }
+  for (const fs::path& folder : ended) {
+    fs::path at = folder;
+    if (folder.filename().string().starts_with(prefix))
+      if (const std::string passed = passing_folder(beside);
+          !passed.empty() && ::rename(folder.c_str(), passed.c_str()) == 0)
+        at = passed;
+    remove_whole(at);
+  }
 }
 
 [[noreturn]] void cannot(const std::string& beside, int number) {
@@ -114,14 +150,14 @@ void clear_ended(const fs::path& beside) {
 WorkingFolder::WorkingFolder(const std::string& beside, const std::string& name) {
   // Who clears up and who begins take turns: nobody takes away what another has just begun under the same name.
   const FolderLock turn((fs::path(beside) / name).string());
-  clear_ended(beside);
-  std::string made = (fs::path(beside) / fmt::format("{}XXXXXX", prefix)).string();
-  if (!::mkdtemp(made.data())) cannot(beside, errno);
+  clear_ended(beside, turn.is_locked());
   path_ = (fs::path(beside) / (prefix + name)).string();
-  std::optional<Temporary> first(made);
-  const std::string owner = (fs::path(made) / owner_name).string();
   const std::string text =
       fmt::format("written by Bordado: a run is under way\n{}\nprocess {}\n", this_machine(), ::getpid());
+  const SignalsHeld no_end_in_between;
+  const std::string made = passing_folder(beside);
+  if (made.empty()) cannot(beside, errno);
+  const std::string owner = (fs::path(made) / owner_file).string();
   lock_ = ::open(owner.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0644);
   // Locked before it says whose it is: an owner without a lock has ended.
   if (lock_ >= 0) ::flock(lock_, LOCK_EX | LOCK_NB);

@@ -150,31 +150,35 @@ Ended run_program(const std::string& program, const fs::path& folder, const RunO
   int report[2];
   if (::pipe2(report, O_CLOEXEC) != 0) return {-errno};
   const pid_t parent = ::getpid();
-  const pid_t child = ::fork();
-  if (child < 0) {
-    const int number = errno;
-    ::close(report[0]);
-    ::close(report[1]);
-    return {-number};
-  }
-  if (child == 0) {
+  int number = 0;
+  const EndsWithUs process([&] {
+    const pid_t begun = ::fork();
+    if (begun < 0) number = errno;
+    if (begun > 0) ::setpgid(begun, begun);  // as the child does: whichever comes first
+    if (begun != 0) return begun;
     ::setpgid(0, 0);
     ::prctl(PR_SET_PDEATHSIG, SIGKILL);
     if (::getppid() != parent) ::_exit(127);
     for (const int signal : {SIGINT, SIGTERM, SIGHUP, SIGPIPE, SIGQUIT}) ::signal(signal, SIG_DFL);
+    sigset_t none;
+    sigemptyset(&none);
+    ::sigprocmask(SIG_SETMASK, &none, nullptr);
     const int out = ::open(log.c_str(), O_WRONLY | O_APPEND | O_CLOEXEC);
     const int in = ::open("/dev/null", O_RDONLY | O_CLOEXEC);
     if (out >= 0 && in >= 0 && ::chdir(folder.c_str()) == 0 && ::dup2(in, 0) == 0 && ::dup2(out, 1) == 1 &&
         ::dup2(out, 2) == 2)
       ::execlp(program.c_str(), program.c_str(), "-i", "job", static_cast<char*>(nullptr));
-    const int number = errno;
+    number = errno;
     [[maybe_unused]] const ssize_t told = ::write(report[1], &number, sizeof number);
     ::_exit(127);
+  });
+  const pid_t child = process.leader();
+  if (child < 0) {
+    ::close(report[0]);
+    ::close(report[1]);
+    return {-number};
   }
-  ::setpgid(child, child);  // as the child does: whichever comes first
-  const EndsWithUs ends_with_us(child);
   ::close(report[1]);
-  int number = 0;
   const bool failed = ::read(report[0], &number, sizeof number) == sizeof number;
   ::close(report[0]);
   int status = 0;

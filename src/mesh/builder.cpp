@@ -165,13 +165,17 @@ class Builder {
         surface_.node_ids[kept_[i]] = raw_.node_ids[i];
       }
     });
+    constexpr double farthest = 1e30;  // masses, inertias and squares of them are still numbers
     std::size_t told = 0;
     for (std::size_t i = 0; i < kept_.size() && told < 20; ++i) {
-      if (kept_[i] == no_index || surface_.points[kept_[i]].allFinite()) continue;
+      if (kept_[i] == no_index) continue;
+      const Vec3& point = surface_.points[kept_[i]];
+      if (point.allFinite() && point.cwiseAbs().maxCoeff() <= farthest) continue;
       ++told;
+      const Vec3 given(raw_.coordinates[3 * i], raw_.coordinates[3 * i + 1], raw_.coordinates[3 * i + 2]);
       errors_.error("mesh.not-finite",
-                    fmt::format("node {} has a coordinate that is not a number: ({}, {}, {})", raw_.node_ids[i],
-                                raw_.coordinates[3 * i], raw_.coordinates[3 * i + 1], raw_.coordinates[3 * i + 2]),
+                    fmt::format("node {} has a coordinate that is {}: ({}, {}, {})", raw_.node_ids[i],
+                                given.allFinite() ? "beyond 1e30" : "not a number", given.x(), given.y(), given.z()),
                     node_place(i), "repair the geometry and mesh it again");
     }
   }

@@ -240,6 +240,10 @@ TEST_CASE("broken meshes are refused with one clear message each") {
   CHECK(refused(replaced(ascii_2(), "5 2 0.5 0.25", "5 nan 0.5 0.25")) ==
         "a.msh: error: node 5 has a coordinate that is not a number: (nan, 0.5, 0.25) [mesh.not-finite]\n    repair "
         "the geometry and mesh it again");
+  // Its area would be no number.
+  CHECK(refused(replaced(ascii_2(), "5 2 0.5 0.25", "5 2 0.5 -1e308")) ==
+        "a.msh: error: node 5 has a coordinate that is beyond 1e30: (2, 0.5, -1e+308) [mesh.not-finite]\n    repair "
+        "the geometry and mesh it again");
   CHECK(refused(replaced(ascii_2(), "5 2 0.5 0.25", "5 2 O.5 0.25")) ==
         "a.msh:16: error: 'O.5' stands where a number should [mesh.unreadable]\n    save the mesh again (Gmsh MSH 4.1 "
         "or 2.2)");

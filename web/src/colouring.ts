@@ -89,7 +89,7 @@ export function modesOf(parts: Part[]): Mode[] {
     ...(parts.length > 1 ? [{ key: 'differs', label: 'Differences between the two' }] : []),
     ...(parts.some((p) => p.results)
       ? [
-          { key: 'reserve', label: 'Reserve, the least of all cases', group: 'Results' },
+          { key: 'reserve', label: 'Least reserve', group: 'Results' },
           { key: 'criterion', label: 'Criterion that decides', group: 'Results' },
           { key: 'critical', label: 'Ply that fails first', group: 'Results' },
           ...(parts.some((p) => (p.results?.cases.length ?? 0) > 0)

@@ -134,8 +134,12 @@ class FolderLock {
   FolderLock(const FolderLock&) = delete;
   FolderLock& operator=(const FolderLock&) = delete;
 
+  /// Whether the file system knows locks.
+  bool is_locked() const { return is_locked_; }
+
  private:
   int descriptor_ = -1;
+  bool is_locked_ = false;
 };
 
 }  // namespace bordado

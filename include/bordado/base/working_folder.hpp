@@ -6,6 +6,7 @@
 #include <bordado/base/files.hpp>
 
 #include <sys/types.h>
+#include <functional>
 #include <optional>
 #include <string>
 
@@ -32,17 +33,25 @@ class WorkingFolder {
   int lock_ = -1;
 };
 
+/// The file in a WorkingFolder that says whose it is. It goes last.
+inline constexpr const char* owner_file = "owner";
+
 /// A process that leads a group of its own; while this lives, remove_temporaries() kills the group and waits for its leader
 /// before it takes anything away.
 class EndsWithUs {
  public:
-  explicit EndsWithUs(pid_t leader);
+  /// \param begin makes the process and returns its number, or none above nought where that failed; no signal ends the
+  /// program between the two. The process begins with its signals held.
+  explicit EndsWithUs(const std::function<pid_t()>& begin);
   ~EndsWithUs();
   EndsWithUs(const EndsWithUs&) = delete;
   EndsWithUs& operator=(const EndsWithUs&) = delete;
 
+  pid_t leader() const { return leader_; }
+
  private:
   std::size_t slot_;
+  pid_t leader_ = -1;
 };
 
 /// Does not return once remove_temporaries() has begun: what a killed program left is not to be put in place.
