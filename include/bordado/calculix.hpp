@@ -50,6 +50,7 @@ struct Answer {
   /// Of each, where the deck asked for it.
   std::vector<ElementEnergy> element_energies = {};
   std::size_t steps = 0;                           ///< blocks of displacements, without those of modes
+  double time = 0.0;                               ///< of the last of them, which all tables of its step bear
   std::vector<std::vector<Mode>> modes = {};       ///< per step that asked for them, in the solver's order
   std::size_t stress_lines = 0, strain_lines = 0;  ///< of the last step
   std::vector<std::string> marks = {};             ///< that its displacements carry, each once, in order
@@ -65,6 +66,7 @@ struct Expected {
   std::size_t stress_lines = 0, strain_lines = 0;  ///< of ply results
   std::size_t element_energies = 0;                ///< of the same elements
   std::size_t steps = 1;                           ///< static ones
+  std::optional<double> time = {};                 ///< that they take: steps end at whole ones
   std::vector<std::size_t> modes = {};             ///< per step that asks for them, how many
 };
 /// What the CalculiX writer asks the solver for in a deck of one case.

@@ -135,6 +135,18 @@ class Reader {
     return true;
   }
 
+  /// "... for set EALL and time  0.1000000E+01"
+  double time_in(std::string_view line) const {
+    const std::size_t from = line.find(" and time ");
+    const Numbers row = from == std::string_view::npos ? Numbers{} : numbers(line.substr(from + 10));
+    if (row.good && row.count == 1 && std::isfinite(row.value[0])) return row.value[0];
+    throw Failure({Severity::error,
+                   "result.unreadable",
+                   fmt::format("'{}' tells no time", plain_text(line, 80)),
+                   {path_, file_.number(), {}, {}},
+                   "the answer is broken or cut short: look at what the solver printed, and for a full disk"});
+  }
+
   void open_block(std::string_view line) {
     give_strains();
     block_ = Block::none;
@@ -147,8 +159,10 @@ class Reader {
         mode_ = 0;
         return;
       }
-      if (mode_ > 0) return open_shape();
+      is_static_ = mode_ == 0;
+      if (!is_static_) return open_shape();
       block_ = Block::displacements;
+      out_.time = time_in(line);
       ++out_.steps;
       out_.displacements.clear();
       out_.forces.clear();
@@ -175,6 +189,13 @@ class Reader {
       block_ = Block::strains;
       strained_ = 0;
     }
+    if (block_ == Block::none || !is_static_) return;
+    if (const double time = time_in(line); time != out_.time)
+      throw Failure({Severity::error,
+                     "result.cut",
+                     fmt::format("a table is of time {} where the displacements are of time {}", time, out_.time),
+                     {path_, file_.number(), {}, {}},
+                     "tables of this answer are missing, or of another one: solve again"});
   }
 
   /// A table without modes has no shapes behind it.
@@ -304,7 +325,8 @@ class Reader {
   InputFile file_;
   Answer out_;
   Block block_ = Block::none;
-  bool active_ = true;  ///< the blocks that come are of a step that is read
+  bool active_ = true;      ///< the blocks that come are of a step that is read
+  bool is_static_ = false;  ///< and of one that has a time of its own
   std::string set_;
   std::vector<std::string> others_;  ///< a mark that was passed over
   std::vector<Mode> table_;          ///< of modes, whose shapes come behind it and say whose they are
@@ -364,6 +386,7 @@ Expected expected(const Model& model, const Model::Case& load_case, const deck::
     if (step.modes > 0) out.modes.push_back(step.modes);
   }
   if (!out.modes.empty()) return out;
+  out.time = static_cast<double>(out.steps);  // each lasts for one
   if (model.solids) {
     out.node_forces = calculix::loads_on_held(model, load_case).size();
     if (!options.ply_results) return out;
@@ -421,6 +444,10 @@ void check_whole(const Answer& answer, const Expected& expected, const std::stri
     cut(path, expected.steps == 1
                   ? fmt::format("the answer has {}, not one", counted(answer.steps, "step"))
                   : fmt::format("the answer has {}, not {}", counted(answer.steps, "step"), expected.steps));
+  // A deck of several cases has more steps before these.
+  if (expected.time && (std::abs(answer.time - std::round(answer.time)) > 1e-6 * answer.time ||
+                        answer.time < (1.0 - 1e-6) * *expected.time))
+    cut(path, fmt::format("the answer is that of time {}, at which no step ends", answer.time));
   if (expected.steps > 0) check_nodes(answer.displacements, expected, path);
   if (answer.modes.size() != expected.modes.size())
     cut(path, fmt::format("the answer has {} of modes, not {}", counted(answer.modes.size(), "table"),

@@ -124,6 +124,7 @@ void weld(RawMesh& raw, std::optional<double> tolerance, const std::string& path
   for (std::size_t i = 0; i < points.size(); ++i)
     points[i] = {raw.coordinates[3 * i], raw.coordinates[3 * i + 1], raw.coordinates[3 * i + 2]};
   const double reach = tolerance.value_or(1e-6 * extent(points).diagonal());
+  if (!std::isfinite(reach)) return;  // of a mesh that is refused
   const std::vector<std::uint32_t> first = weld(points, reach);
   std::size_t welded = 0;
   for (std::uint32_t i = 0; i < first.size(); ++i) welded += first[i] != i;

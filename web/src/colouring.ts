@@ -86,7 +86,7 @@ export function modesOf(parts: Part[]): Mode[] {
     { key: 'bottom', label: 'Material on the tool side' },
     { key: 'top', label: 'Material on the bag side' },
     ...(parts.some((p) => p.cloths.length > 0) ? [{ key: 'shear', label: 'Shear of draped cloth' }] : []),
-    ...(parts.length > 1 ? [{ key: 'differs', label: 'Differences between the two' }] : []),
+    ...(parts.length > 1 ? [{ key: 'differs', label: 'Differences' }] : []),
     ...(parts.some((p) => p.results)
       ? [
           { key: 'reserve', label: 'Least reserve', group: 'Results' },
