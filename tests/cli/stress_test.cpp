@@ -131,6 +131,30 @@ TEST_CASE("what was recovered is written as a table and as fields, and drawn") {
   CHECK(!std::filesystem::exists(strip.folder / "all.txt"));
 }
 
+TEST_CASE("what is left by rounding is nought, and what bears any load has no reserve") {
+  const Strip strip;
+  Findings unheard;
+  const Design design = open(strip.folder / "strip.toml", unheard);
+  const auto table = [&](const std::string& name, const std::string& loads) {
+    std::string text = "element,Nx,Ny,Nxy,Mx,My,Mxy\n";
+    for (const std::int64_t id : design.surface.element_ids) text += fmt::format("{},{},0,0,0\n", id, loads);
+    strip.folder.write(name, text);
+  };
+  table("rounded.csv", "10,3e-12,1e-10");
+  table("pulled.csv", "10,0,0");
+  table("unloaded.csv", "1e-12,0,0");
+  const Json rounded = strip.json(
+      fmt::format("stress strip.toml --from rounded.csv --element {}", design.surface.element_ids[5]))["place"];
+  CHECK(test::near(rounded["N"][0].get<double>(), 10.0, 1e-9));
+  CHECK(rounded["N"][1] == 0.0);  // below 1e-12 of the largest
+  CHECK(test::near(rounded["N"][2].get<double>(), 1e-10, 1e-4));
+  CHECK(rounded["M"] == Json({0.0, 0.0, 0.0}));
+  const std::string judged = "stress strip.toml --criterion maximum-stress --from ";
+  CHECK(strip.json(judged + "pulled.csv")["reserves"]["first"]["factor"] > 1.0);
+  CHECK(strip.json(judged + "unloaded.csv")["reserves"]["first"].is_null());
+  CHECK(strip.json(judged + "unloaded.csv")["reserves"]["of_plies"].empty());
+}
+
 TEST_CASE("answers that are not there, or are of another deck, are refused") {
   const Strip strip;
   const test::Run none = strip.run("stress strip.toml");
