@@ -22,6 +22,7 @@
 #include <bordado/mesh.hpp>
 #include <bordado/model.hpp>
 #include <bordado/page.hpp>
+#include <bordado/panel.hpp>
 #include <bordado/part.hpp>
 #include <bordado/pattern.hpp>
 #include <bordado/recovery.hpp>

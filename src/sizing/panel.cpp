@@ -1,0 +1,237 @@
+#include <bordado/panel.hpp>
+
+#include "ritz.hpp"
+
+#include <Eigen/Cholesky>
+#include <Eigen/Eigenvalues>
+#include <Eigen/LU>
+#include <Eigen/SparseCholesky>
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <random>
+#include <stdexcept>
+
+namespace bordado::sizing {
+
+namespace {
+
+bool is_positive(double value) { return value > 0.0 && std::isfinite(value); }
+
+void check(const Panel& panel, const Terms& terms) {
+  if (!is_positive(panel.a) || !is_positive(panel.b))
+    throw std::invalid_argument("a panel's lengths are numbers above nought");
+  if (terms.x < 4 || terms.y < 4 || terms.x > most_terms || terms.y > most_terms)
+    throw std::invalid_argument(fmt::format("terms are 4 to {} along each side", most_terms));
+  const auto& [D, H, mass] = panel.plate;
+  if (!D.allFinite() || !H.allFinite() || D.llt().info() != Eigen::Success || H.llt().info() != Eigen::Success)
+    throw std::invalid_argument("a panel's stiffness in bending and in transverse shear is positive");
+  std::size_t clamped = 0, simple = 0;
+  for (const Edge edge : {panel.x0, panel.x1, panel.y0, panel.y1}) {
+    clamped += edge == Edge::clamped;
+    simple += edge == Edge::simple;
+  }
+  // About a single edge that is simply supported a panel swings.
+  if (clamped == 0 && simple < 2)
+    throw std::invalid_argument("a panel is held by one clamped edge or by two that are simply supported");
+}
+
+/// A symmetric positive matrix (its lower half) as L Lᵀ, rows scaled so that its diagonal is one.
+class Factored {
+ public:
+  explicit Factored(const SparseMatrix& matrix) : scale_(matrix.diagonal().cwiseSqrt().cwiseInverse()) {
+    const SparseMatrix scaled = scale_.asDiagonal() * matrix * scale_.asDiagonal();
+    factors_.compute(scaled);
+  }
+  bool is_positive() const { return factors_.info() == Eigen::Success && scale_.allFinite(); }
+  Eigen::VectorXd solve(const Eigen::VectorXd& right) const {
+    return scale_.cwiseProduct(factors_.solve(scale_.cwiseProduct(right)));
+  }
+  /// L⁻¹ times a column, and L⁻ᵀ times one, in the order of the panel's own unknowns.
+  Eigen::VectorXd down(Eigen::VectorXd column) const {
+    column = factors_.permutationP() * scale_.cwiseProduct(column).eval();
+    factors_.matrixL().solveInPlace(column);
+    return column;
+  }
+  Eigen::VectorXd up(Eigen::VectorXd column) const {
+    factors_.matrixU().solveInPlace(column);
+    return scale_.cwiseProduct(factors_.permutationPinv() * column);
+  }
+
+ private:
+  Eigen::VectorXd scale_;
+  Eigen::SimplicialLLT<SparseMatrix, Eigen::Lower> factors_;
+};
+
+/// Outermost eigenvalues of L⁻¹ G L⁻ᵀ by the block Lanczos method with all columns kept at right angles (G. H. Golub and
+/// C. F. Van Loan, Matrix Computations, section 10.3.6): as many equal ones as a block has columns are found.
+class Lanczos {
+ public:
+  Lanczos(const Factored& factored, const SparseMatrix& lower_half)
+      : factored_(factored), G_(lower_half.selfadjointView<Eigen::Lower>()) {}
+
+  /// \param most, least how many from each end. \returns from the least to the most, all that were found.
+  std::vector<double> outermost(std::size_t most, std::size_t least) {
+    const Eigen::Index size = G_.rows();
+    const auto from_above = static_cast<Eigen::Index>(most), from_below = static_cast<Eigen::Index>(least);
+    const Eigen::Index block = std::clamp<Eigen::Index>(from_above + from_below, 2, 4);
+    const Eigen::Index room = std::min<Eigen::Index>(size, 40 * block + 6 * (from_above + from_below));
+    basis_.resize(size, room);
+    std::mt19937 random(29);
+    // A block may bring less than it has columns when nothing new is left.
+    append(
+        Eigen::MatrixXd::NullaryExpr(size, block, [&] { return static_cast<double>(random()) / 4294967296.0 - 0.5; }));
+    Eigen::MatrixXd projected = Eigen::MatrixXd::Zero(room, room);
+    for (Eigen::Index begin = 0;;) {
+      const Eigen::Index end = columns_;
+      const auto known = basis_.leftCols(end);
+      Eigen::MatrixXd next(size, end - begin);
+      for (Eigen::Index k = begin; k < end; ++k) next.col(k - begin) = factored_.down(G_ * factored_.up(basis_.col(k)));
+      projected.block(0, begin, end, end - begin) = known.transpose() * next;
+      next -= known * projected.block(0, begin, end, end - begin);
+      const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solved(
+          Eigen::MatrixXd(projected.topLeftCorner(end, end).selfadjointView<Eigen::Upper>()));
+      const Eigen::VectorXd& values = solved.eigenvalues();
+      const double largest = values.cwiseAbs().maxCoeff();
+      // The square of what is left is the error.
+      const auto is_settled = [&](Eigen::Index i) {
+        const double left = (next * solved.eigenvectors().col(i).tail(end - begin)).norm();
+        return left <= 1e-7 * std::abs(values[i]) || std::abs(values[i]) < 1e-10 * largest;
+      };
+      bool settled = end > from_above + from_below;
+      for (Eigen::Index i = 0; settled && i < from_above; ++i) settled = is_settled(end - 1 - i);
+      for (Eigen::Index i = 0; settled && i < from_below; ++i) settled = is_settled(i);
+      append(next);
+      if (settled || columns_ == end) return {values.begin(), values.end()};
+      begin = end;
+    }
+  }
+
+ private:
+  /// What of these columns is new, as far as there is room.
+  void append(const Eigen::MatrixXd& columns) {
+    for (Eigen::Index k = 0; k < columns.cols() && columns_ < basis_.cols(); ++k) {
+      Eigen::VectorXd column = columns.col(k);
+      const double before = column.norm();
+      for (int pass = 0; pass < 2; ++pass)
+        column -= basis_.leftCols(columns_) * (basis_.leftCols(columns_).transpose() * column).eval();
+      if (const double after = column.norm(); after > 1e-12 * before) basis_.col(columns_++) = column / after;
+    }
+  }
+
+  const Factored& factored_;
+  const SparseMatrix G_;
+  Eigen::MatrixXd basis_;
+  Eigen::Index columns_ = 0;
+};
+
+/// A smaller set of functions: what the last third brought is seen from it.
+Terms two_thirds(const Terms& terms) {
+  const auto fewer = [](std::size_t n) { return std::max<std::size_t>(4, 2 * n / 3); };
+  return {fewer(terms.x), fewer(terms.y)};
+}
+
+double change(double value, double fewer) { return std::abs(fewer - value) / std::abs(value); }
+
+/// The least factors forward and reversed; nought where there is none.
+std::array<double, 2> least_factors(const Panel& panel, const Vector3& N, const Terms& terms) {
+  const Ritz ritz(panel, terms);
+  const Factored stiffness(ritz.stiffness());
+  if (!stiffness.is_positive())
+    throw std::invalid_argument("the panel is too thin, or its sides too unlike, for numbers");
+  const std::vector<double> found = Lanczos(stiffness, ritz.forces(-N)).outermost(1, 1);
+  const double largest = std::max(std::abs(found.front()), std::abs(found.back()));
+  // What loads that only pull give is nought but for rounding.
+  const auto factor = [&](double value) { return value > 1e-9 * largest ? 1.0 / value : 0.0; };
+  return {factor(found.back()), factor(-found.front())};
+}
+
+/// Eigenvalues of mass against stiffness, as frequencies.
+std::vector<double> frequencies(const Panel& panel, std::size_t count, const Vector3& preload, const Terms& terms) {
+  const Ritz ritz(panel, terms);
+  SparseMatrix matrix = ritz.stiffness();
+  if (preload != Vector3::Zero()) matrix += ritz.forces(preload);
+  const Factored stiffness(matrix);
+  if (!stiffness.is_positive()) throw std::invalid_argument("the preload buckles the panel");
+  const std::vector<double> found = Lanczos(stiffness, ritz.mass()).outermost(count, 0);
+  std::vector<double> out;
+  for (auto value = found.rbegin(); value != found.rend() && out.size() < count && *value > 0.0; ++value)
+    out.push_back(1.0 / (2.0 * std::numbers::pi * std::sqrt(*value)));
+  return out;
+}
+
+}  // namespace
+
+PlateStiffness plate_stiffness(std::span<const laminate::Layer> layers) {
+  const laminate::Stiffness all = laminate::stiffness(layers, -0.5 * laminate::thickness(layers));
+  const Matrix3 reduced = all.D - all.B * all.A.fullPivLu().solve(all.B);
+  return {0.5 * (reduced + reduced.transpose()), all.H, laminate::areal_mass(layers)};
+}
+
+BucklingFactors buckling_factors(const Panel& panel, const Vector3& N, const Terms& terms) {
+  check(panel, terms);
+  if (!N.allFinite() || N == Vector3::Zero()) throw std::invalid_argument("loads are numbers, and not all nought");
+  const std::array<double, 2> all = least_factors(panel, N, terms), fewer = least_factors(panel, N, two_thirds(terms));
+  const auto settled = [&](std::size_t k) {
+    return all[k] > 0.0 ? std::optional(Settled{all[k], change(all[k], fewer[k])}) : std::nullopt;
+  };
+  return {settled(0), settled(1)};
+}
+
+std::vector<Settled> natural_frequencies(const Panel& panel, std::size_t count, const Vector3& preload,
+                                         const Terms& terms) {
+  check(panel, terms);
+  if (!is_positive(panel.plate.mass)) throw std::invalid_argument("a panel without mass has no frequencies");
+  if (!preload.allFinite()) throw std::invalid_argument("loads are numbers");
+  const std::vector<double> all = frequencies(panel, count, preload, terms),
+                            fewer = frequencies(panel, count, preload, two_thirds(terms));
+  std::vector<Settled> out;
+  for (std::size_t k = 0; k < all.size(); ++k)
+    out.push_back({all[k], k < fewer.size() ? change(all[k], fewer[k]) : 1.0});
+  return out;
+}
+
+Bent under_pressure(const Panel& panel, double pressure, const Terms& terms, std::size_t rows) {
+  check(panel, terms);
+  if (!std::isfinite(pressure)) throw std::invalid_argument("a pressure is a number");
+  if (rows < 2 || rows > 1000) throw std::invalid_argument("rows of places are 2 to 1000");
+  const auto solve = [&](const Ritz& ritz) {
+    const Factored stiffness(ritz.stiffness());
+    if (!stiffness.is_positive())
+      throw std::invalid_argument("the panel is too thin, or its sides too unlike, for numbers");
+    return Eigen::VectorXd(pressure * stiffness.solve(ritz.pressure()));
+  };
+  const Ritz ritz(panel, terms), smaller(panel, two_thirds(terms));
+  const Eigen::VectorXd sum = solve(ritz), fewer = solve(smaller);
+  Bent out;
+  out.mean = sum.dot(ritz.pressure()) / (panel.a * panel.b);
+  const auto step = static_cast<double>(rows - 1);
+  for (std::size_t j = 0; j < rows; ++j)
+    for (std::size_t i = 0; i < rows; ++i) {
+      out.places.push_back(
+          ritz.at(sum, panel.a * static_cast<double>(i) / step, panel.b * static_cast<double>(j) / step));
+      if (std::abs(out.places.back().deflection) <= std::abs(out.largest.value)) continue;
+      out.largest.value = out.places.back().deflection;
+      out.x = out.places.back().x;
+      out.y = out.places.back().y;
+    }
+  // From the best place of the grid on, by ever smaller steps.
+  for (double part = 0.5 / step; part > 1e-5; part *= 0.5)
+    for (const auto& [along_x, along_y] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}}) {
+      const double x = std::clamp(out.x + along_x * part * panel.a, 0.0, panel.a),
+                   y = std::clamp(out.y + along_y * part * panel.b, 0.0, panel.b);
+      const double deflection = ritz.at(sum, x, y).deflection;
+      if (std::abs(deflection) <= std::abs(out.largest.value)) continue;
+      out.largest.value = deflection;
+      out.x = x;
+      out.y = y;
+    }
+  if (out.largest.value != 0.0)
+    out.largest.change = change(out.largest.value, smaller.at(fewer, out.x, out.y).deflection);
+  return out;
+}
+
+}  // namespace bordado::sizing
