@@ -185,13 +185,18 @@ def independent(path):
     if mesh.points.ndim != 2:
         return None
     points = mesh.points if mesh.points.shape[1] == 3 else np.pad(mesh.points, ((0, 0), (0, 1)))
-    count, area = 0, 0.0
+    count, area, known = 0, 0.0, set()
     for block in mesh.cells:
         if block.type in SHELLS and len(block.data):
             corners = block.data[:, : SHELLS[block.type]]
             if corners.max() >= len(points):
                 return None
-            count += len(block.data)
+            # An old format has an element again for each further group that it is in; here it is one.
+            fresh = [frozenset(row) not in known and not known.add(frozenset(row)) for row in corners.tolist()]
+            corners = corners[np.array(fresh)]
+            if not len(corners):
+                continue
+            count += len(corners)
             area += area_of(straightened(points, corners), corners)
     return count, area
 
