@@ -245,6 +245,16 @@ TEST_CASE("pushed towards its buckling load a panel sings ever lower, and loads 
   CHECK(near(pulled.reversed.value().value, factor, 1e-9));
 }
 
+TEST_CASE("shear that pushes along the fibres of a 45 degree ply buckles it later than shear that pulls along them") {
+  // Nxy above nought pulls along +45 degrees and pushes along -45.
+  const std::vector<laminate::Layer> ply = {{test::carbon(), 1.0, Angle::degrees(45.0), 1.6e-9}};
+  const BucklingFactors at_plus = buckling_factors({100, 100, plate_stiffness(ply)}, {0, 0, 1}, {16, 16});
+  CHECK(at_plus.reversed.value().value > 1.5 * at_plus.forward.value().value);
+  const std::vector<laminate::Layer> other = {{test::carbon(), 1.0, Angle::degrees(-45.0), 1.6e-9}};
+  const BucklingFactors at_minus = buckling_factors({100, 100, plate_stiffness(other)}, {0, 0, 1}, {16, 16});
+  CHECK(near(at_minus.forward.value().value, at_plus.reversed.value().value, 1e-8));
+}
+
 TEST_CASE("stretching and bending that go together: the reduced stiffness is that of bending free of force") {
   std::vector<laminate::Layer> layers;
   for (const double angle : {0.0, 30.0, 75.0, -20.0})
