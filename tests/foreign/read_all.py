@@ -185,14 +185,15 @@ def independent(path):
     if mesh.points.ndim != 2:
         return None
     points = mesh.points if mesh.points.shape[1] == 3 else np.pad(mesh.points, ((0, 0), (0, 1)))
-    count, area, known = 0, 0.0, set()
-    for block in mesh.cells:
+    count, area, known = 0, 0.0, {}
+    groups = mesh.cell_data.get("gmsh:physical", [np.zeros(len(block.data), int) for block in mesh.cells])
+    for block, group in zip(mesh.cells, groups):
         if block.type in SHELLS and len(block.data):
             corners = block.data[:, : SHELLS[block.type]]
             if corners.max() >= len(points):
                 return None
-            # An old format has an element again for each further group that it is in; here it is one.
-            fresh = [frozenset(row) not in known and not known.add(frozenset(row)) for row in corners.tolist()]
+            # An old format has an element again for each further group that it is in; here it is one. Without a group it is a twin.
+            fresh = [g == 0 or known.setdefault(frozenset(row), g) == g for row, g in zip(corners.tolist(), group)]
             corners = corners[np.array(fresh)]
             if not len(corners):
                 continue
