@@ -1,5 +1,5 @@
 // bordado laminate: one laminate by its code, without a part.
-#include "strength_text.hpp"
+#include "stack_choice.hpp"
 
 #include <bordado/drawing.hpp>
 #include <bordado/review/profile.hpp>
@@ -13,9 +13,8 @@ namespace bordado::cli {
 namespace laminate_command {
 
 struct Choices {
-  std::string code, units = "mm, t, s", surface = "middle";
-  std::vector<std::string> materials, libraries;
-  std::optional<double> thickness;
+  StackChoice stack;
+  std::string surface = "middle";
   bool from_top = false, json = false;
   LoadChoices load;
   StrengthChoices strength;
@@ -23,45 +22,8 @@ struct Choices {
   std::string draw;
 };
 
-struct Stack {
-  std::vector<laminate::Layer> layers;
-  std::vector<material::Material> materials;  ///< of each layer
-  std::vector<std::string> names;             ///< of these
-  std::vector<bool> cores;
-  std::string code;
-  NamedStack named(double z0) const {
-    NamedStack out{layers, {}, names, z0, code};
-    for (const material::Material& m : materials) out.materials.push_back(&m);
-    return out;
-  }
-};
-
-Stack stack_of(const Choices& choices, const UnitSystem& units, Findings& findings) {
-  const material::Library library = open_library(units, choices.libraries, findings);
-  std::vector<material::Material> given;
-  for (const std::string& name : choices.materials) given.push_back(material_named(library, name));
-  const laminate::Coded coded = laminate::stack_by_code(choices.code, given, library, choices.thickness);
-  Stack out;
-  out.layers = coded.layers;
-  out.materials = coded.materials;
-  for (const material::Material& m : coded.materials) {
-    out.names.push_back(m.name);
-    out.cores.push_back(material::is_core(m.kind));
-  }
-  if (choices.thickness && !coded.thickness_used)
-    findings.warning(
-        "laminate.thickness-unused",
-        fmt::format("--thickness {:g} is not used: each material says its own thickness", *choices.thickness), {},
-        "leave it out, or name a material without a thickness of its own");
-  for (const std::string& name : coded.unused)
-    findings.warning("laminate.material-unused", fmt::format("no layer is of '{}'", name), {},
-                     fmt::format("behind an angle stands its mark or its name: [0{{{}}}]", name));
-  out.code = choices.code;
-  return out;
-}
-
 /// What the code was read as, layer by layer.
-void print_layers(const Stack& stack, double z0, bool from_top, const UnitSystem& units) {
+void print_layers(const CodedStack& stack, double z0, bool from_top, const UnitSystem& units) {
   TableText table({"layer", "material", "angle", "thickness", "z from", "to"});
   std::vector<std::vector<std::string>> rows;
   double z = z0;
@@ -80,8 +42,8 @@ void print_layers(const Stack& stack, double z0, bool from_top, const UnitSystem
 
 int run(const Choices& choices) {
   return guarded({"laminate", choices.json}, [&](Findings& findings) {
-    const UnitSystem units = units_named(choices.units, findings);
-    const Stack stack = stack_of(choices, units, findings);
+    const UnitSystem units = units_named(choices.stack.units, findings);
+    const CodedStack stack = stack_of(choices.stack, units, findings);
     const double h = laminate::thickness(stack.layers);
     const double z0 = choices.surface == "bottom" ? 0.0 : choices.surface == "top" ? -h : -0.5 * h;
     const NamedStack named = stack.named(z0);
@@ -102,7 +64,7 @@ int run(const Choices& choices) {
         z += stack.layers[i].thickness;
       }
       if (choices.from_top) std::reverse(layers.begin(), layers.end());
-      Json out = {{"code", choices.code},
+      Json out = {{"code", choices.stack.code},
                   {"order", choices.from_top ? "last laid first" : "first laid first"},
                   {"surface", choices.surface},
                   {"layers", layers}};
@@ -112,7 +74,7 @@ int run(const Choices& choices) {
       print_document("laminate", units, out, findings);
     } else {
       fmt::print("{}, read as first laid first: {} layers, {} {}, {}\n",
-                 styled(choices.code, Style::bold, fileno(stdout)), stack.layers.size(), number(h),
+                 styled(choices.stack.code, Style::bold, fileno(stdout)), stack.layers.size(), number(h),
                  units.unit(Dimension::length), areal_mass_text(units, laminate::areal_mass(stack.layers)));
       print_layers(stack, z0, choices.from_top, units);
       print_laminate(units, stack.layers, z0, fmt::format("which is its {}", choices.surface));
@@ -122,7 +84,7 @@ int run(const Choices& choices) {
     }
     if (!choices.draw.empty()) {
       drawing::draw(
-          {.title = choices.code,
+          {.title = choices.stack.code,
            .subtitle = fmt::format("first laid first: {} layers, {} {}, {}; the mesh at its {}", stack.layers.size(),
                                    number(h), units.unit(Dimension::length),
                                    areal_mass_text(units, laminate::areal_mass(stack.layers)), choices.surface),
@@ -134,8 +96,9 @@ int run(const Choices& choices) {
           units, choices.draw);
       fmt::print(stderr, "wrote {}\n", choices.draw);
     }
-    write_equivalent(units, stack.layers, choices.write,
-                     fmt::format("{} of {}, first laid first", choices.code, fmt::join(choices.materials, ", ")));
+    write_equivalent(
+        units, stack.layers, choices.write,
+        fmt::format("{} of {}, first laid first", choices.stack.code, fmt::join(choices.stack.materials, ", ")));
     return 0;
   });
 }
@@ -147,13 +110,9 @@ void add_laminate(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "laminate", "One laminate by its code: stiffness, constants, expansion, layers under a load, what it bears");
-  command->add_option("code", choices->code, "The laminate, first laid first: \"[0/45/-45/90]s\"")->required();
-  command->add_option("--material", choices->materials, "Its material, by name; more of them for marks in the code")
-      ->required();
-  command->add_option("--thickness", choices->thickness, "Of plies whose material says none")
-      ->check(CLI::PositiveNumber);
-  command->add_option("--library", choices->libraries, "A file of materials, TOML or MatML, looked into first");
-  command->add_option("--units", choices->units, "Length, mass and time unit of numbers given and shown");
+  command->add_option("code", choices->stack.code, "The laminate, first laid first: \"[0/45/-45/90]s\"")->required();
+  add_stack_options(*command, choices->stack);
+  command->get_option("--material")->required();
   command->add_option("--surface", choices->surface, "Which face z is measured from")
       ->check(CLI::IsMember({"bottom", "middle", "top"}));
   command->add_flag("--from-top", choices->from_top, "List layers from the last laid down");

@@ -13,8 +13,6 @@ namespace bordado::cli {
 using laminate::Criterion;
 using laminate::Failing;
 
-namespace {
-
 std::string layer_text(const NamedStack& stack, std::size_t layer) {
   return fmt::format("{} ({:g}°, layer {})", stack.names[layer], same_fibre(stack.layers[layer].angle).degrees(),
                      layer + 1);
@@ -32,6 +30,8 @@ Json failing_json(const NamedStack& stack, const Failing& failing) {
           {"ply", stack.names[failing.layer]},
           {"place", place_text(failing)}};
 }
+
+namespace {
 
 laminate::Load load_of(const LoadChoices& load) { return load.load(); }
 

@@ -36,6 +36,11 @@ struct NamedStack {
 void check_warmed(const NamedStack& stack, const LoadChoices& load);
 void find_missing(const NamedStack& stack, const StrengthChoices& choices, Findings& findings);
 
+/// "carbon-ud (45°, layer 3)"; "bottom", "within", "face".
+std::string layer_text(const NamedStack& stack, std::size_t layer);
+std::string place_text(const laminate::Failing& failing);
+Json failing_json(const NamedStack& stack, const laminate::Failing& failing);
+
 /// What fails first under a load, and, where asked, what happens then.
 void print_strength(const NamedStack& stack, const LoadChoices& load, const StrengthChoices& choices);
 Json strength_json(const NamedStack& stack, const LoadChoices& load, const StrengthChoices& choices);

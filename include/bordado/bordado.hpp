@@ -18,6 +18,7 @@
 #include <bordado/frame.hpp>
 #include <bordado/laminate.hpp>
 #include <bordado/layup.hpp>
+#include <bordado/margins.hpp>
 #include <bordado/material.hpp>
 #include <bordado/mesh.hpp>
 #include <bordado/model.hpp>
@@ -27,6 +28,7 @@
 #include <bordado/pattern.hpp>
 #include <bordado/recovery.hpp>
 #include <bordado/review.hpp>
+#include <bordado/sandwich.hpp>
 #include <bordado/section.hpp>
 #include <bordado/seeds.hpp>
 #include <bordado/solids.hpp>

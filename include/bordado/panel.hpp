@@ -103,9 +103,22 @@ struct Bent {
   std::vector<BentPlace> places;  ///< in a grid of rows along x, edges included
 };
 
-/// \param pressure force per area along z. \param rows of places, each way.
-/// \throws std::invalid_argument as buckling_factors().
-Bent under_pressure(const Panel& panel, double pressure, const Terms& terms = {}, std::size_t rows = 21);
+/// \param pressure force per area along z. \param rows of places, each way. \param preload forces in the plane that act, too:
+/// they add to what the pressure bends, or take off it.
+/// \throws std::invalid_argument as natural_frequencies().
+Bent under_pressure(const Panel& panel, double pressure, const Terms& terms = {}, std::size_t rows = 21,
+                    const Vector3& preload = Vector3::Zero());
+
+/// Navier's answers of the same theory, mode by mode, where it has them: all edges simply supported, D16, D26 and H12 nought, no
+/// Nxy. J. N. Reddy, Mechanics of Laminated Composite Plates and Shells, sections 6.3 and 6.5.
+struct ClosedForm {
+  std::optional<double> buckling;  ///< factor of N; nothing where it buckles nothing
+  int m = 0, n = 0;                ///< half waves along x and y that it buckles in
+  double frequency = 0.0;          ///< the first; nought without mass
+  double middle = 0.0;             ///< deflection in the middle under a pressure of 1; nothing in the plane acts
+};
+/// \returns nothing where there is none. \throws std::invalid_argument as buckling_factors(), but for loads that are nought.
+std::optional<ClosedForm> closed_form(const Panel& panel, const Vector3& N);
 
 }  // namespace bordado::sizing
 

@@ -8,9 +8,11 @@
 #include <Eigen/SparseCholesky>
 
 #include <fmt/format.h>
+#include <tbb/parallel_invoke.h>
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 #include <random>
 #include <stdexcept>
@@ -39,14 +41,17 @@ void check(const Panel& panel, const Terms& terms) {
     throw std::invalid_argument("a panel is held by one clamped edge or by two that are simply supported");
 }
 
-/// A symmetric positive matrix (its lower half) as L Lᵀ, rows scaled so that its diagonal is one.
+/// A symmetric positive matrix (its lower half) as L Lᵀ, rows scaled so that its diagonal is one. Throws where it is not positive.
 class Factored {
  public:
   explicit Factored(const SparseMatrix& matrix) : scale_(matrix.diagonal().cwiseSqrt().cwiseInverse()) {
     const SparseMatrix scaled = scale_.asDiagonal() * matrix * scale_.asDiagonal();
     factors_.compute(scaled);
+    if (factors_.info() != Eigen::Success || !scale_.allFinite())
+      throw std::invalid_argument(
+          "the panel has no stiffness left: forces in its plane buckle it, or it is too thin, or its sides too unlike, "
+          "for numbers");
   }
-  bool is_positive() const { return factors_.info() == Eigen::Success && scale_.allFinite(); }
   Eigen::VectorXd solve(const Eigen::VectorXd& right) const {
     return scale_.cwiseProduct(factors_.solve(scale_.cwiseProduct(right)));
   }
@@ -99,7 +104,7 @@ class Lanczos {
       // The square of what is left is the error.
       const auto is_settled = [&](Eigen::Index i) {
         const double left = (next * solved.eigenvectors().col(i).tail(end - begin)).norm();
-        return left <= 1e-7 * std::abs(values[i]) || std::abs(values[i]) < 1e-10 * largest;
+        return left <= 3e-6 * std::abs(values[i]) || std::abs(values[i]) < 1e-10 * largest;
       };
       bool settled = end > from_above + from_below;
       for (Eigen::Index i = 0; settled && i < from_above; ++i) settled = is_settled(end - 1 - i);
@@ -134,14 +139,27 @@ Terms two_thirds(const Terms& terms) {
   return {fewer(terms.x), fewer(terms.y)};
 }
 
+/// What all functions give and what two thirds of them do, one beside the other.
+template <class Solve>
+auto with_fewer(const Terms& terms, const Solve& solve) {
+  decltype(solve(terms)) all{}, fewer{};
+  tbb::parallel_invoke([&] { all = solve(terms); }, [&] { fewer = solve(two_thirds(terms)); });
+  return std::pair(std::move(all), std::move(fewer));
+}
+
 double change(double value, double fewer) { return std::abs(fewer - value) / std::abs(value); }
+
+/// Stiffness with forces in the plane.
+SparseMatrix under(const Ritz& ritz, const Vector3& preload) {
+  SparseMatrix out = ritz.stiffness();
+  if (preload != Vector3::Zero()) out += ritz.forces(preload);
+  return out;
+}
 
 /// The least factors forward and reversed; nought where there is none.
 std::array<double, 2> least_factors(const Panel& panel, const Vector3& N, const Terms& terms) {
   const Ritz ritz(panel, terms);
   const Factored stiffness(ritz.stiffness());
-  if (!stiffness.is_positive())
-    throw std::invalid_argument("the panel is too thin, or its sides too unlike, for numbers");
   const std::vector<double> found = Lanczos(stiffness, ritz.forces(-N)).outermost(1, 1);
   const double largest = std::max(std::abs(found.front()), std::abs(found.back()));
   // What loads that only pull give is nought but for rounding.
@@ -152,10 +170,7 @@ std::array<double, 2> least_factors(const Panel& panel, const Vector3& N, const 
 /// Eigenvalues of mass against stiffness, as frequencies.
 std::vector<double> frequencies(const Panel& panel, std::size_t count, const Vector3& preload, const Terms& terms) {
   const Ritz ritz(panel, terms);
-  SparseMatrix matrix = ritz.stiffness();
-  if (preload != Vector3::Zero()) matrix += ritz.forces(preload);
-  const Factored stiffness(matrix);
-  if (!stiffness.is_positive()) throw std::invalid_argument("the preload buckles the panel");
+  const Factored stiffness(under(ritz, preload));
   const std::vector<double> found = Lanczos(stiffness, ritz.mass()).outermost(count, 0);
   std::vector<double> out;
   for (auto value = found.rbegin(); value != found.rend() && out.size() < count && *value > 0.0; ++value)
@@ -174,8 +189,8 @@ PlateStiffness plate_stiffness(std::span<const laminate::Layer> layers) {
 BucklingFactors buckling_factors(const Panel& panel, const Vector3& N, const Terms& terms) {
   check(panel, terms);
   if (!N.allFinite() || N == Vector3::Zero()) throw std::invalid_argument("loads are numbers, and not all nought");
-  const std::array<double, 2> all = least_factors(panel, N, terms), fewer = least_factors(panel, N, two_thirds(terms));
-  const auto settled = [&](std::size_t k) {
+  const auto [all, fewer] = with_fewer(terms, [&](const Terms& of) { return least_factors(panel, N, of); });
+  const auto settled = [&all = all, &fewer = fewer](std::size_t k) {
     return all[k] > 0.0 ? std::optional(Settled{all[k], change(all[k], fewer[k])}) : std::nullopt;
   };
   return {settled(0), settled(1)};
@@ -186,43 +201,40 @@ std::vector<Settled> natural_frequencies(const Panel& panel, std::size_t count, 
   check(panel, terms);
   if (!is_positive(panel.plate.mass)) throw std::invalid_argument("a panel without mass has no frequencies");
   if (!preload.allFinite()) throw std::invalid_argument("loads are numbers");
-  const std::vector<double> all = frequencies(panel, count, preload, terms),
-                            fewer = frequencies(panel, count, preload, two_thirds(terms));
+  const auto [all, fewer] = with_fewer(terms, [&](const Terms& of) { return frequencies(panel, count, preload, of); });
   std::vector<Settled> out;
   for (std::size_t k = 0; k < all.size(); ++k)
     out.push_back({all[k], k < fewer.size() ? change(all[k], fewer[k]) : 1.0});
   return out;
 }
 
-Bent under_pressure(const Panel& panel, double pressure, const Terms& terms, std::size_t rows) {
+Bent under_pressure(const Panel& panel, double pressure, const Terms& terms, std::size_t rows, const Vector3& preload) {
   check(panel, terms);
   if (!std::isfinite(pressure)) throw std::invalid_argument("a pressure is a number");
+  if (!preload.allFinite()) throw std::invalid_argument("loads are numbers");
   if (rows < 2 || rows > 1000) throw std::invalid_argument("rows of places are 2 to 1000");
-  const auto solve = [&](const Ritz& ritz) {
-    const Factored stiffness(ritz.stiffness());
-    if (!stiffness.is_positive())
-      throw std::invalid_argument("the panel is too thin, or its sides too unlike, for numbers");
-    return Eigen::VectorXd(pressure * stiffness.solve(ritz.pressure()));
-  };
+  const auto [sum, fewer] = with_fewer(terms, [&](const Terms& of) {
+    const Ritz ritz(panel, of);
+    return Eigen::VectorXd(pressure * Factored(under(ritz, preload)).solve(ritz.pressure()));
+  });
   const Ritz ritz(panel, terms), smaller(panel, two_thirds(terms));
-  const Eigen::VectorXd sum = solve(ritz), fewer = solve(smaller);
   Bent out;
   out.mean = sum.dot(ritz.pressure()) / (panel.a * panel.b);
   const auto step = static_cast<double>(rows - 1);
-  for (std::size_t j = 0; j < rows; ++j)
-    for (std::size_t i = 0; i < rows; ++i) {
-      out.places.push_back(
-          ritz.at(sum, panel.a * static_cast<double>(i) / step, panel.b * static_cast<double>(j) / step));
-      if (std::abs(out.places.back().deflection) <= std::abs(out.largest.value)) continue;
-      out.largest.value = out.places.back().deflection;
-      out.x = out.places.back().x;
-      out.y = out.places.back().y;
-    }
+  std::vector<double> along_x, along_y;
+  for (std::size_t i = 0; i < rows; ++i) {
+    along_x.push_back(panel.a * static_cast<double>(i) / step);
+    along_y.push_back(panel.b * static_cast<double>(i) / step);
+  }
+  out.places = ritz.at(sum, along_x, along_y);
+  for (const BentPlace& place : out.places)
+    if (std::abs(place.deflection) > std::abs(out.largest.value))
+      out.largest.value = place.deflection, out.x = place.x, out.y = place.y;
   // From the best place of the grid on, by ever smaller steps.
   for (double part = 0.5 / step; part > 1e-5; part *= 0.5)
-    for (const auto& [along_x, along_y] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}}) {
-      const double x = std::clamp(out.x + along_x * part * panel.a, 0.0, panel.a),
-                   y = std::clamp(out.y + along_y * part * panel.b, 0.0, panel.b);
+    for (const auto& [step_x, step_y] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}}) {
+      const double x = std::clamp(out.x + step_x * part * panel.a, 0.0, panel.a),
+                   y = std::clamp(out.y + step_y * part * panel.b, 0.0, panel.b);
       const double deflection = ritz.at(sum, x, y).deflection;
       if (std::abs(deflection) <= std::abs(out.largest.value)) continue;
       out.largest.value = deflection;
@@ -231,6 +243,43 @@ Bent under_pressure(const Panel& panel, double pressure, const Terms& terms, std
     }
   if (out.largest.value != 0.0)
     out.largest.change = change(out.largest.value, smaller.at(fewer, out.x, out.y).deflection);
+  return out;
+}
+
+std::optional<ClosedForm> closed_form(const Panel& panel, const Vector3& N) {
+  check(panel, {});
+  if (!N.allFinite()) throw std::invalid_argument("loads are numbers");
+  const auto& [D, H, mass] = panel.plate;
+  const auto is_nought = [](double value, double of) { return std::abs(value) <= 1e-9 * of; };
+  for (const Edge edge : {panel.x0, panel.x1, panel.y0, panel.y1})
+    if (edge != Edge::simple) return std::nullopt;
+  const double small = std::min({D(0, 0), D(1, 1), D(2, 2)});
+  if (!is_nought(D(0, 2), small) || !is_nought(D(1, 2), small) || !is_nought(H(0, 1), std::min(H(0, 0), H(1, 1))) ||
+      !is_nought(N[2], N.norm()))
+    return std::nullopt;
+  // A mode's stiffness, its turns moving as they like.
+  const auto stiffness = [&D = D, &H = H](double p, double q) {
+    Matrix2 turns;
+    turns << D(0, 0) * p * p + D(2, 2) * q * q + H(0, 0), (D(0, 1) + D(2, 2)) * p * q, (D(0, 1) + D(2, 2)) * p * q,
+        D(2, 2) * p * p + D(1, 1) * q * q + H(1, 1);
+    const Vector2 mixed(H(0, 0) * p, H(1, 1) * q);
+    return H(0, 0) * p * p + H(1, 1) * q * q - mixed.dot(turns.llt().solve(mixed));
+  };
+  ClosedForm out;
+  constexpr int most = 200;
+  double least_square = std::numeric_limits<double>::infinity();
+  for (int m = 1; m < most; ++m)
+    for (int n = 1; n < most; ++n) {
+      const double p = m * std::numbers::pi / panel.a, q = n * std::numbers::pi / panel.b, k = stiffness(p, q);
+      least_square = std::min(least_square, k);
+      if (m % 2 == 1 && n % 2 == 1)
+        out.middle += ((m + n) % 4 == 2 ? 16.0 : -16.0) / (std::numbers::pi * std::numbers::pi * m * n * k);
+      const double push = -N[0] * p * p - N[1] * q * q;
+      if (push <= 0.0 || (out.buckling && k >= *out.buckling * push)) continue;
+      out.buckling = k / push;
+      out.m = m, out.n = n;
+    }
+  if (mass > 0.0) out.frequency = std::sqrt(least_square / mass) / (2.0 * std::numbers::pi);
   return out;
 }
 

@@ -175,28 +175,49 @@ Eigen::VectorXd Ritz::pressure() const {
   return out;
 }
 
-BentPlace Ritz::at(const Eigen::VectorXd& sum, double x, double y) const {
-  const Eigen::Matrix2Xd along_x = Functions::at(x_.count(), 2.0 * x / panel_.a - 1.0),
-                         along_y = Functions::at(y_.count(), 2.0 * y / panel_.b - 1.0);
-  const auto value = [&](const Part& part) {
-    double out = 0.0;
+std::vector<BentPlace> Ritz::at(const Eigen::VectorXd& sum, std::span<const double> x,
+                                std::span<const double> y) const {
+  // Values (0) and slopes (1) of all functions, a column a place.
+  const auto functions_at = [](std::size_t count, std::span<const double> places, double length) {
+    std::array<Eigen::MatrixXd, 2> out;
+    for (Eigen::MatrixXd& m : out) m.resize(static_cast<Eigen::Index>(count), static_cast<Eigen::Index>(places.size()));
+    for (std::size_t p = 0; p < places.size(); ++p) {
+      const Eigen::Matrix2Xd both = Functions::at(count, 2.0 * places[p] / length - 1.0);
+      out[0].col(static_cast<Eigen::Index>(p)) = both.row(0).transpose();
+      out[1].col(static_cast<Eigen::Index>(p)) = both.row(1).transpose() * (2.0 / length);
+    }
+    return out;
+  };
+  const auto along_x = functions_at(x_.count(), x, panel_.a), along_y = functions_at(y_.count(), y, panel_.b);
+  std::array<Eigen::MatrixXd, 3> factors;
+  for (const Field field : {deflection, turn_x, turn_y}) {
+    factors[field].setZero(static_cast<Eigen::Index>(x_.count()), static_cast<Eigen::Index>(y_.count()));
     for (std::size_t i = 0; i < x_.count(); ++i)
       for (std::size_t j = 0; j < y_.count(); ++j)
-        if (const std::int64_t n = number(part.field, i, j); n >= 0)
-          out += sum[n] * along_x(part.along_x, static_cast<Eigen::Index>(i)) *
-                 along_y(part.along_y, static_cast<Eigen::Index>(j));
-    return out * (part.along_x ? 2.0 / panel_.a : 1.0) * (part.along_y ? 2.0 / panel_.b : 1.0);
+        if (const std::int64_t n = number(field, i, j); n >= 0)
+          factors[field](static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(j)) = sum[n];
+  }
+  const auto values = [&](const Part& part) {
+    return Eigen::MatrixXd(along_x[part.along_x].transpose() * factors[part.field] * along_y[part.along_y]);
   };
-  std::array<double, 5> strain{};
-  for (std::size_t s = 0; s < strain.size(); ++s)
-    for (const Part& part : strains()[s]) strain[s] += value(part);
-  BentPlace out;
-  out.x = x;
-  out.y = y;
-  out.deflection = value({deflection, false, false});
-  out.curvature = {strain[0], strain[1], strain[2]};
-  out.moment = panel_.plate.D * out.curvature;
-  out.shear = panel_.plate.H * Vector2(strain[3], strain[4]);
+  const Eigen::MatrixXd w = values({deflection, false, false});
+  std::array<Eigen::MatrixXd, 5> strain;
+  for (std::size_t s = 0; s < strain.size(); ++s) {
+    strain[s].setZero(w.rows(), w.cols());
+    for (const Part& part : strains()[s]) strain[s] += values(part);
+  }
+  std::vector<BentPlace> out;
+  for (Eigen::Index j = 0; j < w.cols(); ++j)
+    for (Eigen::Index i = 0; i < w.rows(); ++i) {
+      BentPlace place;
+      place.x = x[static_cast<std::size_t>(i)];
+      place.y = y[static_cast<std::size_t>(j)];
+      place.deflection = w(i, j);
+      place.curvature = {strain[0](i, j), strain[1](i, j), strain[2](i, j)};
+      place.moment = panel_.plate.D * place.curvature;
+      place.shear = panel_.plate.H * Vector2(strain[3](i, j), strain[4](i, j));
+      out.push_back(place);
+    }
   return out;
 }
 

@@ -43,8 +43,9 @@ class Ritz {
   SparseMatrix mass() const;
   /// Work of an even pressure of 1.
   Eigen::VectorXd pressure() const;
-  /// What a sum of the functions is at a place.
-  BentPlace at(const Eigen::VectorXd& sum, double x, double y) const;
+  /// What a sum of the functions is at all places of a grid, row by row along x.
+  std::vector<BentPlace> at(const Eigen::VectorXd& sum, std::span<const double> x, std::span<const double> y) const;
+  BentPlace at(const Eigen::VectorXd& sum, double x, double y) const { return at(sum, {&x, 1}, {&y, 1}).front(); }
 
  private:
   enum Field : std::uint8_t { deflection, turn_x, turn_y };

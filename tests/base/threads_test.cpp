@@ -89,6 +89,7 @@ TEST_CASE("every command gives the same bytes with one thread and with many, her
       {"diff", {"dome.toml dome.toml --json"}},
       {"cut", {"dome.toml -o $O/c.msh --json"}},
       {"laminate", {"'[0/45/90]s' --material carbon-ud --json"}},
+      {"panel", {"'[0/45/90]s' --material carbon-ud --size 400,300 --force -50,0,10 --pressure 0.01 --json"}},
       {"material", {"list --json"}},
       {"deck", {"dome.toml --folder $O --json", "dome.toml --folder $O --most-sections 12 --real-plies"}},
       {"stress", {"dome.toml --folder answers --json", "dome.toml --folder answers --write $O/r.vtu"}},

@@ -1,0 +1,44 @@
+#include "stack_choice.hpp"
+
+#include <fmt/format.h>
+
+namespace bordado::cli {
+
+void add_stack_options(CLI::App& command, StackChoice& choice) {
+  command.add_option("--material", choice.materials, "Its material, by name; more of them for marks in the code");
+  command.add_option("--thickness", choice.thickness, "Of plies whose material says none")->check(CLI::PositiveNumber);
+  command.add_option("--library", choice.libraries, "A file of materials, TOML or MatML, looked into first");
+  command.add_option("--units", choice.units, "Length, mass and time unit of numbers given and shown");
+}
+
+NamedStack CodedStack::named(double z0) const {
+  NamedStack out{layers, {}, names, z0, code};
+  for (const material::Material& m : materials) out.materials.push_back(&m);
+  return out;
+}
+
+CodedStack stack_of(const StackChoice& choice, const UnitSystem& units, Findings& findings) {
+  const material::Library library = open_library(units, choice.libraries, findings);
+  std::vector<material::Material> given;
+  for (const std::string& name : choice.materials) given.push_back(material_named(library, name));
+  const laminate::Coded coded = laminate::stack_by_code(choice.code, given, library, choice.thickness);
+  CodedStack out;
+  out.layers = coded.layers;
+  out.materials = coded.materials;
+  for (const material::Material& m : coded.materials) {
+    out.names.push_back(m.name);
+    out.cores.push_back(material::is_core(m.kind));
+  }
+  if (choice.thickness && !coded.thickness_used)
+    findings.warning(
+        "laminate.thickness-unused",
+        fmt::format("--thickness {:g} is not used: each material says its own thickness", *choice.thickness), {},
+        "leave it out, or name a material without a thickness of its own");
+  for (const std::string& name : coded.unused)
+    findings.warning("laminate.material-unused", fmt::format("no layer is of '{}'", name), {},
+                     fmt::format("behind an angle stands its mark or its name: [0{{{}}}]", name));
+  out.code = choice.code;
+  return out;
+}
+
+}  // namespace bordado::cli

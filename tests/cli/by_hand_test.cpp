@@ -1,0 +1,137 @@
+// What is sized by hand, through the program: the commands of docs/sizing.md, files of options, what is refused.
+#include "support.hpp"
+
+#include <bordado/base/files.hpp>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace of_cli_by_hand {
+
+using namespace bordado;
+using Json = nlohmann::json;
+using test::Folder;
+using test::near;
+
+namespace {
+
+bool has(const std::string& text, const std::string& what) { return text.find(what) != std::string::npos; }
+
+test::Run run(const std::string& what, const std::string& folder = ".") {
+  return test::run(fmt::format("'{}' {}", test::program(), what), folder);
+}
+Json json(const std::string& what, const std::string& folder = ".") {
+  const test::Run run = of_cli_by_hand::run(what + " --json", folder);
+  INFO(what << "\n" << run.out << run.err);
+  CHECK(run.status == 0);
+  return Json::parse(run.out);
+}
+
+const std::string carbon = "panel '[0/±45/90]s' --material carbon-ud ";
+
+}  // namespace
+
+TEST_CASE("docs/sizing.md: its commands work as written there") {
+  int commands = 0;
+  std::istringstream page(read_file(test::source("docs/sizing.md")));
+  const Folder folder;
+  test::run(fmt::format("ln -s '{}' examples", test::source("examples")), folder.path());
+  for (std::string line; std::getline(page, line);) {
+    if (!line.starts_with("    bordado ")) continue;
+    ++commands;
+    const test::Run run = of_cli_by_hand::run(line.substr(12, line.find(" # ") - 12), folder.path());
+    INFO(line << "\n" << run.out << run.err);
+    CHECK(run.status == 0);
+    CHECK(has(run.out, "comes first"));
+  }
+  CHECK(commands >= 3);
+}
+
+TEST_CASE("a file of options says what the command line says, and the command line goes before it") {
+  const Folder folder;
+  folder.write("panel.toml",
+               "laminate = \"[0/±45/90]s\"\nmaterial = \"carbon-ud\"\nsize = [400, 300.0]\nforce = [-50, 0, 10]\n"
+               "edges = [\"simple\", \"clamped\", \"free\", \"simple\"]\n");
+  const std::string typed = carbon + "--size 400,300 --edges simple,clamped,free,simple ";
+  CHECK(json("panel panel.toml", folder.path()) == json(typed + "--force -50,0,10"));
+  CHECK(json("panel panel.toml --force 0,-20,0", folder.path()) == json(typed + "--force 0,-20,0"));
+  // A library beside the file, wherever the command runs.
+  folder.write("mine.toml",
+               "units = \"mm, t, s\"\n[material.mine]\nkind = \"isotropic\"\nE = 70000\nnu = 0.3\nthickness = "
+               "2\ndensity = 2.7e-9\n");
+  folder.write(
+      "metal.toml",
+      "laminate = \"[0]\"\nmaterial = \"mine\"\nlibrary = \"mine.toml\"\nsize = [100, 100]\nforce = [-1, 0, 0]\n");
+  const Json metal = json(fmt::format("panel '{}'", folder / "metal.toml"));
+  const double pi = 3.14159265358979, D = 70000 * 8 / 12.0 / 0.91, S = 5.0 / 6.0 * 2 * 70000 / 2.6,
+               square = 2 * pi * pi / 1e4;
+  CHECK(near(metal["buckling"]["forward"]["value"], D * square * square / (1 + D * square / S) / (0.5 * square), 1e-6));
+  CHECK(metal["governing"] == "buckling of the panel");
+}
+
+TEST_CASE("what comes first is what is least, in the table as in JSON") {
+  const Json told = json("panel '" + test::source("examples/sizing/daggerboard-case.toml") + "'");
+  double before = 0.0;
+  for (const Json& margin : told["margins"]) {
+    CHECK(margin["factor"] >= before);
+    before = margin["factor"];
+  }
+  CHECK(told["governing"] == told["margins"][0]["what"]);
+  CHECK(has(run("panel '" + test::source("examples/sizing/daggerboard-case.toml") + "'").out,
+            told["governing"].get<std::string>() + " comes first"));
+}
+
+TEST_CASE("bad input of a panel: one clear message each, and several at once") {
+  const auto says = [](const std::string& what, const std::string& code, const std::string& words) {
+    const test::Run run = of_cli_by_hand::run(what);
+    INFO(what << "\n" << run.out << run.err);
+    CHECK(run.status != 0);
+    CHECK(run.out.empty());
+    CHECK(has(run.err, code));
+    CHECK(has(run.err, words));
+    CHECK(run.err.size() < 1000);
+  };
+  says(carbon, "panel.size", "--size 400,300");
+  says(carbon + "--size 0,300", "panel.size", "above nought");
+  says(carbon + "--size 400,300 --edges simple,free", "panel.edges", "not 2");
+  says(carbon + "--size 400", "command.arguments", "--size");
+  says(carbon + "--size 400,nan", "command.arguments", "no number");
+  says(carbon + "--size 400,300 --edges glued", "command.arguments", "glued");
+  says(carbon + "--size 400,300 --edges free --force -1,0,0", "panel.cannot", "held by one clamped edge");
+  says(carbon + "--size 400,300 --terms 3", "command.arguments", "terms");
+  says(carbon + "--size 1e-9,300 --force -1,0,0", "panel.cannot", "no stiffness left");
+  says("panel '[0/45' --material carbon-ud --size 400,300", "laminate.code", "[0/45");
+  says("panel '[0]' --material carbon-u --size 400,300", "material.unknown", "carbon-ud");
+  const test::Run thin = run(carbon + "--size 400,300 --patch 10");
+  CHECK(thin.status == 0);
+  CHECK(has(thin.err, "panel.no-sandwich"));
+}
+
+TEST_CASE("bad input in a file of options: where it stands, all at once") {
+  const Folder folder;
+  const auto says = [&](const std::string& text, std::initializer_list<const char*> words) {
+    folder.write("p.toml", text);
+    const test::Run run = of_cli_by_hand::run("panel p.toml", folder.path());
+    INFO(text << "\n" << run.out << run.err);
+    CHECK(run.status == 1);
+    for (const char* const word : words) CHECK(has(run.err, word));
+  };
+  const std::string good = "laminate = \"[0/90]s\"\nmaterial = \"carbon-ud\"\nsize = [400, 300]\n";
+  says(good + "forse = [1, 0, 0]\npressure = \"much\"\n[wall]\nx = 1\n",
+       {"options.key-unknown", "p.toml:4", "did you mean 'force'?", "options.value", "p.toml:5", "much", "[wall]",
+        "3 errors"});
+  says(good + "force = [1, 0]\n", {"options.value", "p.toml:4", "force"});
+  says(good + "force = [1, 0, inf]\n", {"options.value", "p.toml:4"});
+  says(good + "edges = \"glued\"\n", {"options.value", "p.toml:4", "glued"});
+  says(good + "size = 3\n", {"options.toml", "p.toml:4"});
+  says(good + "force = [[1], 0, 0]\n", {"options.toml", "p.toml:4", "list"});
+  says(good + "write = \"x\"\n", {"options.key-unknown"});
+  says("material = \"carbon-ud\"\n", {"the file says no laminate"});
+  says("laminate = [\"[0]\", \"[90]\"]\n", {"options.value", "one code"});
+  says("laminate = \n", {"options.toml", "p.toml:1"});
+  const test::Run missing = run("panel nowhere.toml");
+  CHECK(missing.status == 1);
+  CHECK(has(missing.err, "nowhere.toml"));
+}
+
+}  // namespace of_cli_by_hand
