@@ -8,8 +8,10 @@
 #ifndef BORDADO_BORDADO_HPP
 #define BORDADO_BORDADO_HPP
 
+#include <bordado/bar_margins.hpp>
 #include <bordado/base.hpp>
 #include <bordado/calculix.hpp>
+#include <bordado/column.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
 #include <bordado/drape.hpp>
@@ -33,6 +35,8 @@
 #include <bordado/seeds.hpp>
 #include <bordado/solids.hpp>
 #include <bordado/strength.hpp>
+#include <bordado/strips.hpp>
+#include <bordado/walls.hpp>
 #include <bordado/warmth.hpp>
 #include <bordado/zone.hpp>
 

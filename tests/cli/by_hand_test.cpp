@@ -44,7 +44,7 @@ TEST_CASE("docs/sizing.md: its commands work as written there") {
     CHECK(run.status == 0);
     CHECK(has(run.out, "comes first"));
   }
-  CHECK(commands >= 3);
+  CHECK(commands >= 7);
 }
 
 TEST_CASE("a file of options says what the command line says, and the command line goes before it") {
@@ -132,6 +132,82 @@ TEST_CASE("bad input in a file of options: where it stands, all at once") {
   const test::Run missing = run("panel nowhere.toml");
   CHECK(missing.status == 1);
   CHECK(has(missing.err, "nowhere.toml"));
+}
+
+TEST_CASE("a list of walls is the shape that it makes; its own file says what the command line says") {
+  const Folder folder;
+  folder.write("c.toml", R"(material = "carbon-ud"
+length = 900
+force = -500
+laminate = "[0/45/-45]s"
+[[wall]]
+from = [30, 60]
+to = [0, 60]
+name = "upper flange"
+[[wall]]
+from = [0, 60]
+to = [0, 0]
+name = "web"
+laminate = "[45/-45]s"
+[[wall]]
+from = [0, 0]
+to = [30, 0.0]
+name = "lower flange"
+)");
+  Json walls = json("column c.toml", folder.path());
+  Json shape = json(
+      "column '[45/-45]s' --flange '[0/45/-45]s' --material carbon-ud --shape C --size 60,30 --length 900 --force "
+      "-500");
+  CHECK(walls["shape"].is_null());
+  CHECK(shape["shape"] == "C");
+  walls.erase("shape");
+  shape.erase("shape");
+  CHECK(walls == shape);
+  CHECK(walls["governing"] == walls["margins"][0]["what"]);
+  const double half = json("column c.toml --force -1000", folder.path())["margins"][0]["factor"];
+  CHECK(near(half, 0.5 * walls["margins"][0]["factor"].get<double>(), 1e-6));
+}
+
+TEST_CASE("bad input of a column: one clear message each, where it stands, several at once") {
+  const auto says = [](const std::string& what, const std::string& code, const std::string& words) {
+    const test::Run run = of_cli_by_hand::run("column '[0/90]s' --material carbon-ud " + what);
+    INFO(what << "\n" << run.out << run.err);
+    CHECK(run.status != 0);
+    CHECK(run.out.empty());
+    CHECK(has(run.err, code));
+    CHECK(has(run.err, words));
+  };
+  says("--length 900", "column.shape", "hat");
+  says("--shape C --size 60,30", "column.length", "--length 1500");
+  says("", "2 errors", "column.length");
+  says("--shape C --size 60 --length 900", "column.size", "web, flange");
+  says("--shape C --size 60,-3 --length 900", "column.size", "above nought");
+  says("--shape D --size 60,3 --length 900", "command.arguments", "hat");
+  says("--shape C --size 60,30 --length 900 --ends pinned,free", "column.cannot", "held by one fixed end");
+  says("--shape C --size 60,30 --length -1", "command.arguments", "length");
+  says("--shape C --size 60,30 --length 900 --force inf", "command.arguments", "no number");
+  const Folder folder;
+  const auto file = [&](const std::string& text, std::initializer_list<const char*> words) {
+    folder.write("c.toml", text);
+    const test::Run run = of_cli_by_hand::run("column c.toml", folder.path());
+    INFO(text << "\n" << run.out << run.err);
+    CHECK(run.status == 1);
+    for (const char* const word : words) CHECK(has(run.err, word));
+  };
+  const std::string good = "material = \"carbon-ud\"\nlaminate = \"[0/90]s\"\nlength = 900\n";
+  file(good + "[[wall]]\nfrom = [0, 0]\ntoo = [0, 3]\n[[wall]]\nfrom = [0]\nto = [1, \"x\"]\n",
+       {"c.toml:6", "did you mean 'to'?", "'to' is missing", "c.toml:8", "c.toml:9", "two numbers", "4 errors"});
+  file(good + "shape = \"C\"\nsize = [60, 30]\n[[wall]]\nfrom = [0, 0]\nto = [0, 30]\n", {"column.shape", "not both"});
+  file(good + "[[wall]]\nfrom = [0, 0]\nto = [0, 30]\n[[wall]]\nfrom = [5, 0]\nto = [9, 30]\n",
+       {"column.cannot", "hang together"});
+  file(good + "[[wal]]\nfrom = [0, 0]\nto = [0, 30]\n", {"options.key-unknown", "[wal]", "c.toml:4", "tables: wall"});
+  file("material = \"carbon-ud\"\nlength = 900\n[[wall]]\nfrom = [0, 0]\nto = [0, 30]\n",
+       {"a wall has a laminate", "c.toml:3"});
+  // Plies at an angle without their opposite: it is said what is left out.
+  const test::Run run =
+      of_cli_by_hand::run("column '[30/30]' --material carbon-ud --shape C --size 60,30 --length 900 --force -1");
+  CHECK(run.status == 0);
+  CHECK(has(run.err, "column.unbalanced"));
 }
 
 }  // namespace of_cli_by_hand

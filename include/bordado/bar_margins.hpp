@@ -1,0 +1,61 @@
+/// \file bar_margins.hpp
+/// All that can happen to a column or a beam of laminated walls, side by side, and what happens first: buckling as a whole, of its
+/// walls, crippling, what its plies bear.
+#ifndef BORDADO_BAR_MARGINS_HPP
+#define BORDADO_BAR_MARGINS_HPP
+
+#include <bordado/column.hpp>
+#include <bordado/margins.hpp>
+#include <bordado/strips.hpp>
+
+namespace bordado::sizing {
+
+struct BarCase {
+  std::vector<Wall> walls;
+  double length = 0.0;
+  End begin = End::pinned, end = End::pinned;
+  double force = 0.0;                   ///< along it, through the line of centroids; tension positive
+  Vector2 line_load = Vector2::Zero();  ///< per length, in y and z
+  std::optional<Vector2> through;       ///< where of the section it acts; nothing: in the shear centre
+  std::vector<laminate::Criterion> criteria{laminate::usual_criteria().begin(), laminate::usual_criteria().end()};
+  std::size_t terms = 14, frequencies = 4;
+  bool is_tube = false;  ///< flats that stand for a circle: their own buckling tells nothing
+};
+
+/// The least of one criterion, in which wall, where along the bar and the wall.
+struct WallFailing {
+  laminate::Failing failing;
+  std::size_t wall = 0;
+  double x = 0.0, s = 0.0;
+};
+
+/// What a wall of a short column bears at the most, an estimate from many tests of carbon laminates: the laminate's strength in
+/// compression times 1.63 / (b/t)^0.717 with one edge free, 11 / (b/t)^1.124 with none, at most one. MIL-HDBK-17-3E; C.
+/// Kassapoglou, Design and Analysis of Composite Structures (2010), section 8.5.
+struct Crippling {
+  double share = 1.0;     ///< of the strength
+  double strength = 0.0;  ///< force per length at which its first ply fails; infinite where none is known
+  bool edge_free = false;
+};
+
+struct BarAnswer {
+  SectionStiffness section;
+  std::vector<ColumnBuckling> buckling;  ///< by compression, in rising order
+  std::optional<Signature> walls;    ///< by the strains of the force alone, or of the bending alone where no force acts
+  std::vector<Crippling> crippling;  ///< of each wall; empty without compression
+  std::optional<double> cripples_at;  ///< compression: all walls at once
+  std::vector<BarFrequency> frequencies;
+  std::optional<BentBar> bent;  ///< under the line load, the force acting, too, as long as it does not buckle the bar
+  bool bent_without_force = false;
+  std::vector<WallFailing> criteria;  ///< by factor
+  std::vector<Margin> margins;        ///< least first
+};
+inline constexpr std::string_view column_words = "buckling of the bar", wall_words = "buckling of its walls",
+                                  crippling_words = "crippling, an estimate";
+
+/// \throws std::invalid_argument as section_stiffness() and column_buckling().
+BarAnswer check_bar(const BarCase& given);
+
+}  // namespace bordado::sizing
+
+#endif
