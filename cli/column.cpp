@@ -2,7 +2,7 @@
 #include "by_file.hpp"
 #include "stack_choice.hpp"
 
-#include <bordado/bar_margins.hpp>
+#include <bordado/hand_sheets.hpp>
 
 #include <fmt/format.h>
 
@@ -25,6 +25,7 @@ struct Choices {
   double force = 0.0;
   std::size_t terms = 14, frequencies = 4;
   bool json = false;
+  std::string draw;
 };
 
 constexpr std::array<std::string_view, 3> end_names{"free", "pinned", "fixed"};
@@ -389,6 +390,21 @@ int run(CLI::App& command, Choices& choices) {
       print_findings(findings.all(), stderr);
       print_column(given, answer, choices, walls, stacks, units);
     }
+    if (!choices.draw.empty()) {
+      std::set<std::string> codes(walls.codes.begin(), walls.codes.end());
+      drawing::draw(
+          drawing::SectionSheet{
+              choices.shape.empty() ? fmt::format("{} walls", given.walls.size())
+                                    : fmt::format("Section {}", choices.shape),
+              fmt::format(
+                  "walls of {}; {} long, begins {}, ends {}; carries {:g} {} along it, line load {:g}, {:g} {}/{}",
+                  fmt::join(codes, ", "), length_text(units, given.length), name_of(given.begin), name_of(given.end),
+                  given.force, units.unit(Dimension::force), given.line_load[0], given.line_load[1],
+                  units.unit(Dimension::force), units.unit(Dimension::length)),
+              given, answer},
+          units, choices.draw);
+      fmt::print(stderr, "wrote {}\n", choices.draw);
+    }
     return 0;
   });
 }
@@ -439,6 +455,9 @@ void add_column(CLI::App& program, int& exit_code) {
   command->add_option("--terms", choices->terms, "Functions along it, of the Ritz method")
       ->check(CLI::Range(std::size_t{4}, sizing::most_terms))
       ->capture_default_str();
+  add_output_option(
+      *command, "--draw", choices->draw,
+      "A sheet, .svg or .pdf: the section with its plies, axes and centres, when its walls buckle, all margins");
   command->add_flag("--json", choices->json, "Print JSON");
   command->footer(
       "Examples:\n  bordado column \"[0/±45/90]s\" --material carbon-ud --shape C --size 80,40 --length 1500 --force "

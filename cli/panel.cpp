@@ -2,7 +2,7 @@
 #include "by_file.hpp"
 #include "stack_choice.hpp"
 
-#include <bordado/margins.hpp>
+#include <bordado/hand_sheets.hpp>
 
 #include <fmt/format.h>
 
@@ -21,6 +21,7 @@ struct Choices {
   std::optional<std::size_t> terms;
   std::size_t frequencies = 4;
   bool json = false;
+  std::string draw;
 };
 
 constexpr std::array<std::string_view, 3> edge_names{"free", "simple", "clamped"};
@@ -320,6 +321,17 @@ int run(CLI::App& command, Choices& choices) {
       print_findings(findings.all(), stderr);
       print_panel(given, answer, named, units);
     }
+    if (!choices.draw.empty()) {
+      const std::string length = units.unit(Dimension::length);
+      drawing::draw(drawing::PanelSheet{named.title,
+                                        fmt::format("{} x {} {}, {}; {} layers, {} {}, {}", number(given.a),
+                                                    number(given.b), length, edges_text(given), stack.layers.size(),
+                                                    number(laminate::thickness(stack.layers)), length,
+                                                    areal_mass_text(units, laminate::areal_mass(stack.layers))),
+                                        given, answer},
+                    units, choices.draw);
+      fmt::print(stderr, "wrote {}\n", choices.draw);
+    }
     return 0;
   });
 }
@@ -358,6 +370,8 @@ void add_panel(CLI::App& program, int& exit_code) {
       ->add_option("--terms", choices->terms,
                    "Functions each way, of the Ritz method; as many as it takes if not given")
       ->check(CLI::Range(std::size_t{4}, sizing::most_terms));
+  add_output_option(*command, "--draw", choices->draw,
+                    "A sheet, .svg or .pdf: the shape that it buckles in, what the pressure does, all margins");
   command->add_flag("--json", choices->json, "Print JSON");
   command->footer(
       "Examples:\n  bordado panel \"[0/±45/90]s\" --material carbon-ud --size 400,300 --force -50,0,10\n  bordado "

@@ -18,6 +18,7 @@
 #include <bordado/drawing.hpp>
 #include <bordado/fields.hpp>
 #include <bordado/frame.hpp>
+#include <bordado/hand_sheets.hpp>
 #include <bordado/laminate.hpp>
 #include <bordado/layup.hpp>
 #include <bordado/margins.hpp>

@@ -80,12 +80,6 @@ struct BucklingFactors {
 /// than most_terms, or the edges do not hold the panel in place.
 BucklingFactors buckling_factors(const Panel& panel, const Vector3& N, const Terms& terms = {});
 
-/// The lowest frequencies, cycles per time, in rising order; as many as were asked for. The mass turns with nothing (no
-/// rotary inertia). \param preload forces in the plane that it vibrates under, tension positive.
-/// \throws std::invalid_argument as buckling_factors(), and where the preload buckles it.
-std::vector<Settled> natural_frequencies(const Panel& panel, std::size_t count,
-                                         const Vector3& preload = Vector3::Zero(), const Terms& terms = {});
-
 /// What a place of a bent panel carries.
 struct BentPlace {
   double x = 0.0, y = 0.0;
@@ -94,6 +88,17 @@ struct BentPlace {
   Vector3 moment = Vector3::Zero();     ///< force: about the plane of no stretching
   Vector2 shear = Vector2::Zero();      ///< force per length, by the strains of shear
 };
+
+/// The shape in which it buckles at `forward`, the largest deflection 1, at places in a grid of rows along x, edges included.
+/// \throws std::invalid_argument as buckling_factors(), and where these loads buckle nothing.
+std::vector<BentPlace> buckling_shape(const Panel& panel, const Vector3& N, const Terms& terms = {},
+                                      std::size_t rows = 41);
+
+/// The lowest frequencies, cycles per time, in rising order; as many as were asked for. The mass turns with nothing (no
+/// rotary inertia). \param preload forces in the plane that it vibrates under, tension positive.
+/// \throws std::invalid_argument as buckling_factors(), and where the preload buckles it.
+std::vector<Settled> natural_frequencies(const Panel& panel, std::size_t count,
+                                         const Vector3& preload = Vector3::Zero(), const Terms& terms = {});
 
 /// A panel under an even pressure, small deflections.
 struct Bent {

@@ -110,10 +110,16 @@ class Lanczos {
       for (Eigen::Index i = 0; settled && i < from_above; ++i) settled = is_settled(end - 1 - i);
       for (Eigen::Index i = 0; settled && i < from_below; ++i) settled = is_settled(i);
       append(next);
-      if (settled || columns_ == end) return {values.begin(), values.end()};
+      if (settled || columns_ == end) {
+        most_ = known * solved.eigenvectors().rightCols<1>();
+        return {values.begin(), values.end()};
+      }
       begin = end;
     }
   }
+
+  /// The eigenvector of the largest, once it has been looked for.
+  Eigen::VectorXd shape() const { return factored_.up(most_); }
 
  private:
   /// What of these columns is new, as far as there is room.
@@ -130,6 +136,7 @@ class Lanczos {
   const Factored& factored_;
   const SparseMatrix G_;
   Eigen::MatrixXd basis_;
+  Eigen::VectorXd most_;
   Eigen::Index columns_ = 0;
 };
 
@@ -208,11 +215,46 @@ std::vector<Settled> natural_frequencies(const Panel& panel, std::size_t count, 
   return out;
 }
 
+namespace {
+
+std::vector<double> evenly(double length, std::size_t rows) {
+  std::vector<double> out;
+  for (std::size_t i = 0; i < rows; ++i) out.push_back(length * static_cast<double>(i) / static_cast<double>(rows - 1));
+  return out;
+}
+
+void check_rows(std::size_t rows) {
+  if (rows < 2 || rows > 1000) throw std::invalid_argument("rows of places are 2 to 1000");
+}
+
+}  // namespace
+
+std::vector<BentPlace> buckling_shape(const Panel& panel, const Vector3& N, const Terms& terms, std::size_t rows) {
+  check(panel, terms);
+  if (!N.allFinite() || N == Vector3::Zero()) throw std::invalid_argument("loads are numbers, and not all nought");
+  check_rows(rows);
+  const Ritz ritz(panel, terms);
+  const Factored stiffness(ritz.stiffness());
+  Lanczos lanczos(stiffness, ritz.forces(-N));
+  if (lanczos.outermost(1, 1).back() <= 0.0) throw std::invalid_argument("these loads buckle nothing");
+  std::vector<BentPlace> out = ritz.at(lanczos.shape(), evenly(panel.a, rows), evenly(panel.b, rows));
+  const BentPlace most = *std::max_element(out.begin(), out.end(), [](const BentPlace& a, const BentPlace& b) {
+    return std::abs(a.deflection) < (1.0 - 1e-9) * std::abs(b.deflection);
+  });
+  for (BentPlace& place : out) {
+    place.deflection /= most.deflection;
+    place.curvature /= most.deflection;
+    place.moment /= most.deflection;
+    place.shear /= most.deflection;
+  }
+  return out;
+}
+
 Bent under_pressure(const Panel& panel, double pressure, const Terms& terms, std::size_t rows, const Vector3& preload) {
   check(panel, terms);
   if (!std::isfinite(pressure)) throw std::invalid_argument("a pressure is a number");
   if (!preload.allFinite()) throw std::invalid_argument("loads are numbers");
-  if (rows < 2 || rows > 1000) throw std::invalid_argument("rows of places are 2 to 1000");
+  check_rows(rows);
   const auto [sum, fewer] = with_fewer(terms, [&](const Terms& of) {
     const Ritz ritz(panel, of);
     return Eigen::VectorXd(pressure * Factored(under(ritz, preload)).solve(ritz.pressure()));
@@ -221,12 +263,7 @@ Bent under_pressure(const Panel& panel, double pressure, const Terms& terms, std
   Bent out;
   out.mean = sum.dot(ritz.pressure()) / (panel.a * panel.b);
   const auto step = static_cast<double>(rows - 1);
-  std::vector<double> along_x, along_y;
-  for (std::size_t i = 0; i < rows; ++i) {
-    along_x.push_back(panel.a * static_cast<double>(i) / step);
-    along_y.push_back(panel.b * static_cast<double>(i) / step);
-  }
-  out.places = ritz.at(sum, along_x, along_y);
+  out.places = ritz.at(sum, evenly(panel.a, rows), evenly(panel.b, rows));
   for (const BentPlace& place : out.places)
     if (std::abs(place.deflection) > std::abs(out.largest.value))
       out.largest.value = place.deflection, out.x = place.x, out.y = place.y;

@@ -168,6 +168,25 @@ name = "lower flange"
   CHECK(near(half, 0.5 * walls["margins"][0]["factor"].get<double>(), 1e-6));
 }
 
+TEST_CASE("sheets of a panel and of a section, as SVG and PDF, with what the tables say; other endings are refused") {
+  const Folder folder;
+  const std::string panel = "panel '" + test::source("examples/sizing/daggerboard-case.toml") + "'";
+  const std::string column = "column '" + test::source("examples/sizing/wing-rack.toml") + "'";
+  for (const std::string& command : {panel, column}) {
+    const Json told = json(command);
+    CHECK(run(command + " --draw sheet.svg", folder.path()).status == 0);
+    CHECK(read_file(folder / "sheet.svg").size() > 20000);
+    CHECK(run(command + " --draw sheet.pdf", folder.path()).status == 0);
+    const test::Run text = test::run("pdftotext -layout sheet.pdf -", folder.path());
+    REQUIRE(text.status == 0);
+    for (const Json& margin : told["margins"]) CHECK(has(text.out, margin["what"].get<std::string>()));
+    CHECK(has(text.out, fmt::format("{:.3g}", told["margins"][0]["factor"].get<double>())));
+    const test::Run refused = run(command + " --draw sheet.png", folder.path());
+    CHECK(refused.status == 1);
+    CHECK(has(refused.err, "drawing.ending-unknown"));
+  }
+}
+
 TEST_CASE("bad input of a column: one clear message each, where it stands, several at once") {
   const auto says = [](const std::string& what, const std::string& code, const std::string& words) {
     const test::Run run = of_cli_by_hand::run("column '[0/90]s' --material carbon-ud " + what);

@@ -245,6 +245,18 @@ TEST_CASE("pushed towards its buckling load a panel sings ever lower, and loads 
   CHECK(near(pulled.reversed.value().value, factor, 1e-9));
 }
 
+TEST_CASE("the shape of a mode: Navier's sines, its largest deflection 1") {
+  const Panel panel = sheet(300, 100, Edge::simple);
+  const std::vector<BentPlace> shape = buckling_shape(panel, {-1, 0, 0}, {16, 10}, 13);
+  REQUIRE(shape.size() == 169);
+  const auto wave = [](const BentPlace& place) {
+    return std::sin(3 * pi * place.x / 300) * std::sin(pi * place.y / 100);
+  };
+  const double sign = std::copysign(1.0, shape[6 * 13 + 2].deflection * wave(shape[6 * 13 + 2]));
+  for (const BentPlace& place : shape) CHECK(std::abs(place.deflection - sign * wave(place)) < 1e-3);
+  CHECK_THROWS_AS(buckling_shape(panel, {1, 1, 0}), std::invalid_argument);
+}
+
 TEST_CASE("shear that pushes along the fibres of a 45 degree ply buckles it later than shear that pulls along them") {
   // Nxy above nought pulls along +45 degrees and pushes along -45.
   const std::vector<laminate::Layer> ply = {{test::carbon(), 1.0, Angle::degrees(45.0), 1.6e-9}};

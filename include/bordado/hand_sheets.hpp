@@ -1,0 +1,30 @@
+/// \file hand_sheets.hpp
+/// What is sized by hand as drawings: a panel with the shape that it buckles in, a section of walls with its axes.
+#ifndef BORDADO_HAND_SHEETS_HPP
+#define BORDADO_HAND_SHEETS_HPP
+
+#include <bordado/bar_margins.hpp>
+
+namespace bordado::drawing {
+
+struct PanelSheet {
+  std::string title, subtitle;
+  sizing::PanelCase given;
+  sizing::PanelAnswer answer;
+};
+/// One sheet, .svg or .pdf: the panel with its edges and loads, how far each place moves as it buckles and as the pressure bends it,
+/// and all margins. \throws Failure "drawing.ending-unknown", "file.*".
+void draw(const PanelSheet& panel, const UnitSystem& units, const std::string& path);
+
+struct SectionSheet {
+  std::string title, subtitle;
+  sizing::BarCase given;
+  sizing::BarAnswer answer;
+};
+/// One sheet, .svg or .pdf: the section to scale, its walls' plies thicker than they are by a factor that is told, principal axes,
+/// centroid and shear centre; at which compression its walls buckle, over the half wave; all margins. \throws Failure as above.
+void draw(const SectionSheet& section, const UnitSystem& units, const std::string& path);
+
+}  // namespace bordado::drawing
+
+#endif
