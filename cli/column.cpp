@@ -381,6 +381,22 @@ int run(CLI::App& command, Choices& choices) {
           fmt::format("walls shear when they are pulled (a16² is {:.0f} % of a11 a66): that is left out here",
                       100.0 * answer.section.unbalanced),
           {}, "give every ply at an angle its opposite, or take a model");
+    double size = 0.0, slender = std::numeric_limits<double>::infinity();
+    for (const sizing::Wall& wall : given.walls) {
+      size = std::max({size, (wall.from - answer.section.centroid).norm(), (wall.to - answer.section.centroid).norm()});
+      if (!given.is_tube) slender = std::min(slender, wall.length() / laminate::thickness(wall.layers));
+    }
+    if (given.length < 6.0 * size)
+      findings.warning("column.short",
+                       fmt::format("it is {:.2g} times as long as its section is far out: below about six it is no bar",
+                                   given.length / size),
+                       {}, "take a model of shells");
+    if (slender < 5.0)
+      findings.warning(
+          "column.thick-walls",
+          fmt::format("a wall is {:.2g} times as wide as it is thick: walls are thin here, from about five on",
+                      slender),
+          {}, "take a model of solids");
     if (given.is_tube && !answer.margins.empty())
       findings.note("column.tube-wall", "the wall of a tube may buckle by itself, in dents: that is not in this list",
                     {}, {});

@@ -312,6 +312,20 @@ int run(CLI::App& command, Choices& choices) {
     StrengthChoices strength;
     strength.criteria = choices.criteria;
     if (!answer.criteria.empty() || !answer.left_out.empty()) find_missing(named, strength, findings);
+    const double h = laminate::thickness(stack.layers);
+    if (std::min(given.a, given.b) < 10.0 * h)
+      findings.warning(
+          "panel.thick",
+          fmt::format(
+              "its shorter side is {:.3g} times its thickness: from ten on this theory is within a few per cent",
+              std::min(given.a, given.b) / h),
+          {}, "take a model of solids");
+    if (answer.bent && std::abs(answer.bent->largest.value) > 0.5 * h)
+      findings.warning("panel.bends-far",
+                       fmt::format("it bends by {:.2g} times its thickness: stretching, which is left out, holds it "
+                                   "back from about a half on",
+                                   std::abs(answer.bent->largest.value) / h),
+                       {}, "take a model that counts large deflections, or know that it bends less than this");
     if (given.patch > 0.0 && !answer.sandwich)
       findings.warning("panel.no-sandwich", "a small load on a face is of a sandwich: two faces on one core", {},
                        "leave --patch out, or give the laminate a core");

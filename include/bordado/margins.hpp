@@ -49,6 +49,8 @@ struct Margin {
   std::string what;  ///< one of these, or words() of a failure mode
   double factor = 0.0;
 };
+/// Margins beyond it are not told.
+inline constexpr double largest_margin = 1e10;
 inline constexpr std::string_view buckling_words = "buckling of the panel",
                                   exact_wrinkling_words = "wrinkling, exactly";
 

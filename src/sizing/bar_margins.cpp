@@ -41,7 +41,10 @@ laminate::Deformation deformation_at(const Wall& wall, const WallStiffness& k, c
 }  // namespace
 
 BarAnswer check_bar(const BarCase& given) {
-  if (!std::isfinite(given.force) || !given.line_load.allFinite()) throw std::invalid_argument("forces are numbers");
+  constexpr double largest_number = 1e30;
+  if (!(std::abs(given.force) <= largest_number) || !(given.line_load.cwiseAbs().maxCoeff() <= largest_number) ||
+      !(given.through.value_or(Vector2::Zero()).cwiseAbs().maxCoeff() <= largest_number))
+    throw std::invalid_argument("forces and places are numbers, no larger than 1e30");
   BarAnswer out;
   out.section = section_stiffness(given.walls);
   const Bar bar{out.section, given.length, given.begin, given.end};
@@ -126,6 +129,7 @@ BarAnswer check_bar(const BarCase& given) {
   if (out.cripples_at) out.margins.push_back({std::string(crippling_words), *out.cripples_at / compression});
   for (const WallFailing& one : out.criteria)
     out.margins.push_back({std::string(laminate::words(one.failing.mode)), one.failing.factor});
+  std::erase_if(out.margins, [](const Margin& margin) { return margin.factor > largest_margin; });
   std::stable_sort(out.margins.begin(), out.margins.end(),
                    [](const Margin& a, const Margin& b) { return a.factor < b.factor; });
   return out;

@@ -20,7 +20,8 @@ using Eigen::MatrixXd;
 using Eigen::VectorXd;
 
 void check(const Bar& bar, std::size_t terms) {
-  if (!(bar.length > 0.0) || !std::isfinite(bar.length)) throw std::invalid_argument("a bar's length is above nought");
+  if (!(bar.length > 0.0) || bar.length > 1e30)
+    throw std::invalid_argument("a bar's length is above nought, and no larger than 1e30");
   if (!(bar.section.EA > 0.0) || !(bar.section.weak > 0.0) || !(bar.section.GJ > 0.0))
     throw std::invalid_argument("a bar's section has stiffness in bending and in twisting");
   if (terms < 4 || terms > most_terms) throw std::invalid_argument("terms are 4 to 60");

@@ -22,7 +22,7 @@ Junctions::Junctions(std::span<const Wall> walls) {
     return static_cast<Eigen::Index>(places_.size() - 1);
   };
   for (const Wall& wall : walls) {
-    if (wall.length() <= close) throw std::invalid_argument("a wall has a length above nought");
+    if (wall.length() <= close) throw std::invalid_argument("a wall has a length above a millionth of its section");
     const Eigen::Index from = junction(wall.from), to = junction(wall.to);
     ends_.emplace_back(from, to);
   }

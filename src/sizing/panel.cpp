@@ -21,7 +21,14 @@ namespace bordado::sizing {
 
 namespace {
 
-bool is_positive(double value) { return value > 0.0 && std::isfinite(value); }
+/// Beyond this nothing is a length, a load or a stiffness, in whatever units.
+constexpr double largest_number = 1e30;
+bool is_positive(double value) { return value > 0.0 && value <= largest_number; }
+void check_loads(const Vector3& N) {
+  if (!(N.cwiseAbs().maxCoeff() <= largest_number) ||
+      (N.array() != 0.0 && N.array().abs() < 1.0 / largest_number).any())
+    throw std::invalid_argument("loads are numbers between 1e-30 and 1e30, or nought");
+}
 
 void check(const Panel& panel, const Terms& terms) {
   if (!is_positive(panel.a) || !is_positive(panel.b))
@@ -167,10 +174,11 @@ SparseMatrix under(const Ritz& ritz, const Vector3& preload) {
 std::array<double, 2> least_factors(const Panel& panel, const Vector3& N, const Terms& terms) {
   const Ritz ritz(panel, terms);
   const Factored stiffness(ritz.stiffness());
-  const std::vector<double> found = Lanczos(stiffness, ritz.forces(-N)).outermost(1, 1);
+  const double size = N.norm();  // the search is for loads of one, so that none is too small or too large for it
+  const std::vector<double> found = Lanczos(stiffness, ritz.forces(-N / size)).outermost(1, 1);
   const double largest = std::max(std::abs(found.front()), std::abs(found.back()));
   // What loads that only pull give is nought but for rounding.
-  const auto factor = [&](double value) { return value > 1e-9 * largest ? 1.0 / value : 0.0; };
+  const auto factor = [&](double value) { return value > 1e-9 * largest ? 1.0 / value / size : 0.0; };
   return {factor(found.back()), factor(-found.front())};
 }
 
@@ -195,7 +203,8 @@ PlateStiffness plate_stiffness(std::span<const laminate::Layer> layers) {
 
 BucklingFactors buckling_factors(const Panel& panel, const Vector3& N, const Terms& terms) {
   check(panel, terms);
-  if (!N.allFinite() || N == Vector3::Zero()) throw std::invalid_argument("loads are numbers, and not all nought");
+  check_loads(N);
+  if (N == Vector3::Zero()) throw std::invalid_argument("loads are not all nought");
   const auto [all, fewer] = with_fewer(terms, [&](const Terms& of) { return least_factors(panel, N, of); });
   const auto settled = [&all = all, &fewer = fewer](std::size_t k) {
     return all[k] > 0.0 ? std::optional(Settled{all[k], change(all[k], fewer[k])}) : std::nullopt;
@@ -207,7 +216,7 @@ std::vector<Settled> natural_frequencies(const Panel& panel, std::size_t count, 
                                          const Terms& terms) {
   check(panel, terms);
   if (!is_positive(panel.plate.mass)) throw std::invalid_argument("a panel without mass has no frequencies");
-  if (!preload.allFinite()) throw std::invalid_argument("loads are numbers");
+  check_loads(preload);
   const auto [all, fewer] = with_fewer(terms, [&](const Terms& of) { return frequencies(panel, count, preload, of); });
   std::vector<Settled> out;
   for (std::size_t k = 0; k < all.size(); ++k)
@@ -231,11 +240,12 @@ void check_rows(std::size_t rows) {
 
 std::vector<BentPlace> buckling_shape(const Panel& panel, const Vector3& N, const Terms& terms, std::size_t rows) {
   check(panel, terms);
-  if (!N.allFinite() || N == Vector3::Zero()) throw std::invalid_argument("loads are numbers, and not all nought");
+  check_loads(N);
+  if (N == Vector3::Zero()) throw std::invalid_argument("loads are not all nought");
   check_rows(rows);
   const Ritz ritz(panel, terms);
   const Factored stiffness(ritz.stiffness());
-  Lanczos lanczos(stiffness, ritz.forces(-N));
+  Lanczos lanczos(stiffness, ritz.forces(-N / N.norm()));
   if (lanczos.outermost(1, 1).back() <= 0.0) throw std::invalid_argument("these loads buckle nothing");
   std::vector<BentPlace> out = ritz.at(lanczos.shape(), evenly(panel.a, rows), evenly(panel.b, rows));
   const BentPlace most = *std::max_element(out.begin(), out.end(), [](const BentPlace& a, const BentPlace& b) {
@@ -252,8 +262,9 @@ std::vector<BentPlace> buckling_shape(const Panel& panel, const Vector3& N, cons
 
 Bent under_pressure(const Panel& panel, double pressure, const Terms& terms, std::size_t rows, const Vector3& preload) {
   check(panel, terms);
-  if (!std::isfinite(pressure)) throw std::invalid_argument("a pressure is a number");
-  if (!preload.allFinite()) throw std::invalid_argument("loads are numbers");
+  if (!(std::abs(pressure) <= largest_number))
+    throw std::invalid_argument("a pressure is a number, no larger than 1e30");
+  check_loads(preload);
   check_rows(rows);
   const auto [sum, fewer] = with_fewer(terms, [&](const Terms& of) {
     const Ritz ritz(panel, of);
@@ -285,7 +296,7 @@ Bent under_pressure(const Panel& panel, double pressure, const Terms& terms, std
 
 std::optional<ClosedForm> closed_form(const Panel& panel, const Vector3& N) {
   check(panel, {});
-  if (!N.allFinite()) throw std::invalid_argument("loads are numbers");
+  check_loads(N);
   const auto& [D, H, mass] = panel.plate;
   const auto is_nought = [](double value, double of) { return std::abs(value) <= 1e-9 * of; };
   for (const Edge edge : {panel.x0, panel.x1, panel.y0, panel.y1})

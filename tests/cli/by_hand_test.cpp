@@ -229,4 +229,34 @@ TEST_CASE("bad input of a column: one clear message each, where it stands, sever
   CHECK(has(run.err, "column.unbalanced"));
 }
 
+TEST_CASE("loads of any size, and out of range: the same factors scaled, refused beyond 1e30, said where theory ends") {
+  const std::string panel = carbon + "--size 400,300 ",
+                    column = "column '[0/±45/90]s' --material carbon-ud --shape C --size 60,30 --length 900 ";
+  const double one = json(panel + "--force -1,0.5,0")["buckling"]["forward"]["value"];
+  for (const double size : {1e-20, 1e-6, 1e20})
+    CHECK(near(size * json(panel + fmt::format("--force {0},{1},0", -size, 0.5 * size))["buckling"]["forward"]["value"]
+                          .get<double>(),
+               one, 1e-7));
+  CHECK(json(panel + "--force -1e-20,0,0")["margins"].empty());
+  CHECK(json(column + "--force -1e-20")["margins"].empty());
+  for (const std::string& bad : {panel + "--force -1e31,0,0", panel + "--force -1e-31,0,0", panel + "--pressure 1e31",
+                                 carbon + "--size 1e31,3", column + "--force 1e31", column + "--line-load 0,1e31"}) {
+    const test::Run run = of_cli_by_hand::run(bad);
+    INFO(bad << run.out << run.err);
+    CHECK(run.status == 1);
+    CHECK(has(run.err, "1e30") != has(run.err, "above nought"));
+  }
+  const auto warns = [](const std::string& what, const std::string& code) {
+    const test::Run run = of_cli_by_hand::run(what);
+    INFO(what << "\n" << run.out << run.err);
+    CHECK(run.status == 0);
+    CHECK(has(run.err, code));
+  };
+  warns(carbon + "--size 10,300 --force -1,0,0", "panel.thick");
+  warns(panel + "--pressure 0.1", "panel.bends-far");
+  warns("column '[0/±45/90]s' --material carbon-ud --shape C --size 60,30 --length 100 --force -1", "column.short");
+  warns("column '[0/±45/90]s' --material carbon-ud --shape C --size 60,5 --length 900 --force -1",
+        "column.thick-walls");
+}
+
 }  // namespace of_cli_by_hand

@@ -220,6 +220,7 @@ TEST_CASE("what is no section is refused, each with what it lacks") {
   const std::vector<laminate::Layer> one = metal(1).layers;
   says({}, "walls");
   says({{{0, 0}, {0, 0}, one, "", {}}}, "length");
+  says({{{0, 0}, {0, 1e9}, one, "", {}}, {{0, 0}, {3, 0}, one, "", {}}}, "a millionth of its section");
   says({{{0, 0}, {1, std::nan("")}, one, "", {}}}, "numbers");
   says({{{0, 0}, {1, 0}, one, "", {}}, {{5, 5}, {6, 6}, one, "", {}}}, "hang together");
   CHECK_THROWS_AS(walls_of(Shape::C, std::vector<double>{80}, metal(1), metal(1)), std::invalid_argument);
