@@ -201,6 +201,10 @@ void print_column(const sizing::BarCase& given, const sizing::BarAnswer& answer,
         by = "strips";
         in = fmt::format("{} most, half waves of {} {}", given.walls[answer.walls->local->wall].name,
                          number(answer.walls->local->half_wave, 3), length);
+      } else if (margin.what == sizing::dents_words) {
+        by = "NASA SP-8007";
+        in = fmt::format("{:.2g} of the classical load along it, {:.2g} in bending; R / t {:.3g}",
+                         answer.dents->left.axial, answer.dents->left.bending, answer.dents->left.radius_to_thickness);
       } else if (margin.what == sizing::crippling_words) {
         by = "tests", in = "all walls, one edge free or none";
       } else {
@@ -287,6 +291,7 @@ Json column_json(const sizing::BarCase& given, const sizing::BarAnswer& answer, 
               {"governing", answer.margins.empty() ? Json(nullptr) : Json(answer.margins.front().what)},
               {"buckling", Json::array()},
               {"walls_buckle", nullptr},
+              {"dents", nullptr},
               {"cripples_at", answer.cripples_at ? Json(*answer.cripples_at) : Json(nullptr)},
               {"frequencies", Json::array()},
               {"under_line_load", nullptr},
@@ -306,6 +311,12 @@ Json column_json(const sizing::BarCase& given, const sizing::BarAnswer& answer, 
     out["walls_buckle"] = {{"local", answer.walls->local ? strips_json(*answer.walls->local, given) : Json(nullptr)},
                            {"curve", std::move(curve)}};
   }
+  if (answer.dents)
+    out["dents"] = {{"factor", answer.dents->factor},
+                    {"classical", answer.dents->classical},
+                    {"axial_share", answer.dents->left.axial},
+                    {"bending_share", answer.dents->left.bending},
+                    {"radius_to_thickness", answer.dents->left.radius_to_thickness}};
   for (const sizing::BarFrequency& one : answer.frequencies)
     out["frequencies"].push_back({{"frequency", settled_json(one.frequency)}, {"shares", shares_json(one.shares)}});
   if (answer.bent)
@@ -397,9 +408,11 @@ int run(CLI::App& command, Choices& choices) {
           fmt::format("a wall is {:.2g} times as wide as it is thick: walls are thin here, from about five on",
                       slender),
           {}, "take a model of solids");
-    if (given.is_tube && !answer.margins.empty())
-      findings.note("column.tube-wall", "the wall of a tube may buckle by itself, in dents: that is not in this list",
-                    {}, {});
+    if (answer.dents && !answer.dents->left.in_range)
+      findings.warning(
+          "column.tube-wall",
+          fmt::format("R / t is {:.0f}: the knock-down is of tests up to 1500", answer.dents->left.radius_to_thickness),
+          {}, "test it");
     if (choices.json) {
       print_document("column", units, column_json(given, answer, choices, walls, stacks), findings);
     } else {

@@ -5,6 +5,7 @@
 #define BORDADO_BAR_MARGINS_HPP
 
 #include <bordado/column.hpp>
+#include <bordado/curved.hpp>
 #include <bordado/margins.hpp>
 #include <bordado/strips.hpp>
 
@@ -38,8 +39,16 @@ struct Crippling {
   bool edge_free = false;
 };
 
+/// The wall of a tube buckles in dents: pressed along it evenly and by bending, each beside its own share of the classical load.
+struct Dents {
+  double classical = 0.0;  ///< force per length
+  KnockDown left;
+  double factor = 0.0;  ///< of the loads: 1 / (even / (axial share) + bending / (bending share)) of the classical one
+};
+
 struct BarAnswer {
   SectionStiffness section;
+  std::optional<Dents> dents;            ///< of a tube that is pressed somewhere
   std::vector<ColumnBuckling> buckling;  ///< by compression, in rising order
   std::optional<Signature> walls;    ///< by the strains of the force alone, or of the bending alone where no force acts
   std::vector<Crippling> crippling;  ///< of each wall; empty without compression
@@ -51,7 +60,8 @@ struct BarAnswer {
   std::vector<Margin> margins;        ///< least first
 };
 inline constexpr std::string_view column_words = "buckling of the bar", wall_words = "buckling of its walls",
-                                  crippling_words = "crippling, an estimate";
+                                  crippling_words = "crippling, an estimate",
+                                  dents_words = "dents in its wall, knocked down";
 
 /// \throws std::invalid_argument as section_stiffness() and column_buckling().
 BarAnswer check_bar(const BarCase& given);

@@ -12,6 +12,7 @@
 #include <bordado/base.hpp>
 #include <bordado/calculix.hpp>
 #include <bordado/column.hpp>
+#include <bordado/curved.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
 #include <bordado/drape.hpp>

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numbers>
 #include <stdexcept>
 
 namespace bordado::sizing {
@@ -36,6 +37,27 @@ laminate::Deformation deformation_at(const Wall& wall, const WallStiffness& k, c
   }
   const Vector3 N(along[0], 0.0, flow), M(along[1], 0.0, twisted[1]);
   return {c.a * N + c.b * M, c.b.transpose() * N + c.d * M};
+}
+
+/// Of a tube; nothing where it is pressed nowhere.
+std::optional<Dents> dents(const BarCase& given, const SectionStiffness& section, std::span<const Cut> cuts) {
+  double round = 0.0;
+  for (const Wall& wall : given.walls) round += wall.length();
+  const CurvedPanel cylinder = curved_panel(given.walls.front().layers, given.length, round / (2.0 * std::numbers::pi));
+  const auto classical = curved_buckling(cylinder, {.axial = -1.0, .pressure = 0.0});
+  if (!classical) return std::nullopt;
+  Dents out;
+  out.classical = classical->factor;
+  out.left = knock_down(cylinder);
+  const double along = section.EA / round;
+  double most = 0.0;
+  for (const Cut& cut : cuts)
+    most =
+        std::max(most, along / out.classical *
+                           (-cut.axial / out.left.axial + cylinder.radius * cut.curvature.norm() / out.left.bending));
+  if (most <= 0.0) return std::nullopt;
+  out.factor = 1.0 / most;
+  return out;
 }
 
 }  // namespace
@@ -78,6 +100,8 @@ BarAnswer check_bar(const BarCase& given) {
     const double longest = std::min(given.length, 8.0 * wide), shortest = std::min(0.2 * narrow, 0.5 * longest);
     out.walls = signature(given.walls, strain, shortest, longest);
   }
+
+  if (!cuts.empty() && given.is_tube) out.dents = dents(given, out.section, cuts);
 
   // Plies, wall by wall.
   std::map<laminate::Criterion, WallFailing> least;
@@ -126,6 +150,7 @@ BarAnswer check_bar(const BarCase& given) {
   if (compression > 0.0 && !out.buckling.empty())
     out.margins.push_back({std::string(column_words), out.buckling[0].force.value / compression});
   if (out.walls && out.walls->local) out.margins.push_back({std::string(wall_words), out.walls->local->factor});
+  if (out.dents) out.margins.push_back({std::string(dents_words), out.dents->factor});
   if (out.cripples_at) out.margins.push_back({std::string(crippling_words), *out.cripples_at / compression});
   for (const WallFailing& one : out.criteria)
     out.margins.push_back({std::string(laminate::words(one.failing.mode)), one.failing.factor});

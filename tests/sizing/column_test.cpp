@@ -279,6 +279,29 @@ TEST_CASE("all that can happen to a column: the pieces that it is made of, least
   CHECK(near(bent.criteria.at(0).x, 450, 1e-9));
 }
 
+TEST_CASE("the wall of a tube: what is left of the classical load, evenly and bent, one beside the other") {
+  BarCase given;
+  given.is_tube = true;
+  given.walls = walls_of(Shape::tube, std::vector<double>{50}, metal(0.5), metal(0.5));
+  given.length = 900;
+  given.force = -1000;
+  const BarAnswer pushed = check_bar(given);
+  REQUIRE(pushed.dents);
+  const double classical = E * 0.25 / 50 / std::sqrt(3 * 0.91), phi = std::sqrt(100.0) / 16;
+  CHECK(pushed.dents->factor < (1 - 0.901 * (1 - std::exp(-phi))) * classical * 2 * pi * 50 / 1000);
+  CHECK(near(pushed.dents->factor, (1 - 0.901 * (1 - std::exp(-phi))) * classical * 2 * pi * 50 / 1000, 0.12));
+  CHECK(!pushed.walls);
+  given.force = 0;
+  given.line_load = {0, -0.5};
+  const BarAnswer bent = check_bar(given);
+  // M / (pi R²) is what bending presses with.
+  const double pressed = 0.5 * 900 * 900 / 8 / (pi * 50 * 50);
+  CHECK(near(bent.dents.value().factor, bent.dents->left.bending * bent.dents->classical / pressed, 5e-3));
+  given.force = 1000;
+  given.line_load = {0, 0};
+  CHECK(!check_bar(given).dents);
+}
+
 TEST_CASE("what is no bar is refused, each with what it lacks") {
   const SectionStiffness good = plain(1e9, 1e6);
   const auto says = [](const Bar& bar, const std::string& what, std::size_t terms = 14) {
