@@ -39,9 +39,9 @@ struct CurvedBuckling {
   double factor = 0.0;
   int m = 0, n = 0;  ///< half waves along; waves round a cylinder, half waves across a panel
 };
-/// The classical factor: a perfect shape. \returns nothing where these loads buckle nothing.
+/// The classical factor: a perfect shape. \param as_a_bar whether a cylinder may bend as a whole, too (n = 1, Euler's). \returns nothing where these loads buckle nothing.
 /// \throws std::invalid_argument where lengths or stiffness are not above nought, or loads no numbers.
-std::optional<CurvedBuckling> curved_buckling(const CurvedPanel& panel, const CurvedLoad& load);
+std::optional<CurvedBuckling> curved_buckling(const CurvedPanel& panel, const CurvedLoad& load, bool as_a_bar = true);
 
 /// Classical shear flow at which a whole cylinder buckles under torsion, positive; its waves run round it like a screw. Sums of
 /// half waves along, all with the same waves round. \throws std::invalid_argument as above, and for a panel.

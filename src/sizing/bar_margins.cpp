@@ -44,7 +44,7 @@ std::optional<Dents> dents(const BarCase& given, const SectionStiffness& section
   double round = 0.0;
   for (const Wall& wall : given.walls) round += wall.length();
   const CurvedPanel cylinder = curved_panel(given.walls.front().layers, given.length, round / (2.0 * std::numbers::pi));
-  const auto classical = curved_buckling(cylinder, {.axial = -1.0, .pressure = 0.0});
+  const auto classical = curved_buckling(cylinder, {.axial = -1.0, .pressure = 0.0}, false);
   if (!classical) return std::nullopt;
   Dents out;
   out.classical = classical->factor;

@@ -107,7 +107,7 @@ CurvedPanel curved_panel(std::span<const laminate::Layer> layers, double length,
   return {laminate::stiffness(layers, -0.5 * laminate::thickness(layers)), length, radius, width};
 }
 
-std::optional<CurvedBuckling> curved_buckling(const CurvedPanel& panel, const CurvedLoad& load) {
+std::optional<CurvedBuckling> curved_buckling(const CurvedPanel& panel, const CurvedLoad& load, bool as_a_bar) {
   check(panel);
   const double size = std::max(std::abs(load.axial), std::abs(load.pressure) * panel.radius);
   if (!(size <= 1e30)) throw std::invalid_argument("loads of a curved panel are numbers");
@@ -117,6 +117,7 @@ std::optional<CurvedBuckling> curved_buckling(const CurvedPanel& panel, const Cu
   const int first = panel.width > 0.0 ? 1 : 0;
   for (int m = 1; m <= most_along(panel); ++m)
     for (int n = first; n <= most_round(panel); ++n) {
+      if (n == 1 && panel.width == 0.0 && !as_a_bar) continue;
       const double p = m * pi / panel.length, q = round_wave(panel, n);
       Matrix5 K = stiffness(panel, p, q);
       // Without waves round nothing twists and nothing turns about the axis: those two are held.

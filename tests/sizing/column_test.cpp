@@ -293,6 +293,10 @@ TEST_CASE("the wall of a tube: what is left of the classical load, evenly and be
   CHECK(near(pushed.dents->left.axial, left, 2e-2));  // D has 1 - nu², so that t is 5 % more than the metal is thick
   CHECK(near(pushed.dents->factor, 0.6 * left * classical * 2 * pi * 50 / 1000, 5e-2));
   CHECK(!pushed.walls);
+  // The bar's own bending, far below that in a long one, is no dent.
+  given.length = 6000;
+  CHECK(near(check_bar(given).dents.value().classical, pushed.dents->classical, 5e-2));
+  given.length = 900;
   given.force = 0;
   given.line_load = {0, -0.5};
   const BarAnswer bent = check_bar(given);
