@@ -1,8 +1,6 @@
 // bordado column: a column or beam of laminated walls by hand, before any model.
 #include "by_file.hpp"
-#include "stack_choice.hpp"
-
-#include <bordado/hand_sheets.hpp>
+#include "by_hand_text.hpp"
 
 #include <fmt/format.h>
 
@@ -37,8 +35,6 @@ std::vector<std::string> shape_names() {
     out.emplace_back(sizing::name_of(static_cast<sizing::Shape>(i)));
   return out;
 }
-
-double degrees(double radians) { return radians * 180.0 / std::numbers::pi; }
 
 /// Stacks by their codes, made once. What each has to say is told where all say it: a material may serve one of them only.
 class Stacks {
@@ -163,11 +159,6 @@ std::string shares_text(const sizing::Modes& shares) {
   return fmt::format("{}", fmt::join(out, ", "));
 }
 
-std::string per_time(const UnitSystem& units) {
-  const std::string time = units.unit(Dimension::time);
-  return time == "s" ? "Hz" : "1/" + time;
-}
-
 void print_column(const sizing::BarCase& given, const sizing::BarAnswer& answer, const Choices& choices,
                   const Walls& walls, const Stacks& stacks, const UnitSystem& units) {
   const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force);
@@ -246,7 +237,7 @@ void print_column(const sizing::BarCase& given, const sizing::BarAnswer& answer,
     std::vector<std::string> all;
     for (const sizing::BarFrequency& one : answer.frequencies)
       all.push_back(fmt::format("{} ({})", number(one.frequency.value), shares_text(one.shares)));
-    fmt::print("\nfrequencies, unloaded, {}: {}\n", per_time(units), fmt::join(all, "; "));
+    fmt::print("\nfrequencies, unloaded, {}: {}\n", drawing::frequency_unit(units), fmt::join(all, "; "));
   }
   if (answer.bent)
     fmt::print("under the line load: {} {} at x = {}{}\n", number(answer.bent->largest.value), length,
@@ -256,7 +247,6 @@ void print_column(const sizing::BarCase& given, const sizing::BarAnswer& answer,
                                            : "; with the force along it acting");
 }
 
-Json settled_json(const sizing::Settled& value) { return {{"value", value.value}, {"change", value.change}}; }
 Json shares_json(const sizing::Modes& shares) {
   return {{"bends_y", shares.bends_y}, {"bends_z", shares.bends_z}, {"twists", shares.twists}};
 }

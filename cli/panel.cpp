@@ -1,8 +1,6 @@
 // bordado panel: a flat panel of one laminate by hand, before any model.
 #include "by_file.hpp"
-#include "stack_choice.hpp"
-
-#include <bordado/hand_sheets.hpp>
+#include "by_hand_text.hpp"
 
 #include <fmt/format.h>
 
@@ -64,18 +62,11 @@ std::string edges_text(const sizing::PanelCase& panel) {
                      name_of(all[2]), name_of(all[3]));
 }
 
-double degrees(double radians) { return radians * 180.0 / std::numbers::pi; }
-
 /// "alike", "mirrored", "top face", ...
 std::string_view moves(const sizing::FaceWave& wave) {
   const double less = std::min(std::abs(wave.bottom), std::abs(wave.top));
   if (less < 0.1) return std::abs(wave.top) > std::abs(wave.bottom) ? "top face alone" : "bottom face alone";
   return wave.bottom * wave.top > 0.0 ? "faces alike" : "faces mirrored";
-}
-
-std::string per_time(const UnitSystem& units) {
-  const std::string time = units.unit(Dimension::time);
-  return time == "s" ? "Hz" : "1/" + time;
 }
 
 void print_panel(const sizing::PanelCase& given, const sizing::PanelAnswer& answer, const NamedStack& stack,
@@ -142,7 +133,7 @@ void print_panel(const sizing::PanelCase& given, const sizing::PanelAnswer& answ
   if (!answer.frequencies.empty()) {
     std::vector<std::string> all;
     for (const sizing::Settled& frequency : answer.frequencies) all.push_back(number(frequency.value));
-    fmt::print("frequencies, unloaded: {} {}", fmt::join(all, ", "), per_time(units));
+    fmt::print("frequencies, unloaded: {} {}", fmt::join(all, ", "), drawing::frequency_unit(units));
     if (answer.closed && answer.closed->frequency > 0.0)
       fmt::print("; Navier's closed form {}", number(answer.closed->frequency));
     fmt::print("\n");
@@ -204,9 +195,7 @@ void print_panel(const sizing::PanelCase& given, const sizing::PanelAnswer& answ
   }
 }
 
-Json settled_json(const sizing::Settled& value) { return {{"value", value.value}, {"change", value.change}}; }
-template <class Value>
-Json settled_json(const std::optional<Value>& value) {
+Json settled_or_none(const std::optional<sizing::Settled>& value) {
   return value ? settled_json(*value) : Json(nullptr);
 }
 
@@ -221,26 +210,26 @@ Json wave_json(const std::optional<sizing::FaceWave>& wave) {
 }
 
 Json panel_json(const sizing::PanelCase& given, const sizing::PanelAnswer& answer, const NamedStack& stack) {
-  Json out = {
-      {"laminate", stack.title},
-      {"size", {given.a, given.b}},
-      {"edges", {name_of(given.x0), name_of(given.x1), name_of(given.y0), name_of(given.y1)}},
-      {"thickness", laminate::thickness(given.stack.layers)},
-      {"areal_mass", answer.panel.plate.mass},
-      {"D", matrix_json(answer.panel.plate.D)},
-      {"H", matrix_json(answer.panel.plate.H)},
-      {"N", {given.N[0], given.N[1], given.N[2]}},
-      {"pressure", given.pressure},
-      {"margins", Json::array()},
-      {"governing", answer.margins.empty() ? Json(nullptr) : Json(answer.margins.front().what)},
-      {"terms", answer.terms.x},
-      {"buckling",
-       {{"forward", settled_json(answer.buckling.forward)}, {"reversed", settled_json(answer.buckling.reversed)}}},
-      {"closed_form", nullptr},
-      {"frequencies", Json::array()},
-      {"under_pressure", nullptr},
-      {"criteria", Json::array()},
-      {"sandwich", nullptr}};
+  Json out = {{"laminate", stack.title},
+              {"size", {given.a, given.b}},
+              {"edges", {name_of(given.x0), name_of(given.x1), name_of(given.y0), name_of(given.y1)}},
+              {"thickness", laminate::thickness(given.stack.layers)},
+              {"areal_mass", answer.panel.plate.mass},
+              {"D", matrix_json(answer.panel.plate.D)},
+              {"H", matrix_json(answer.panel.plate.H)},
+              {"N", {given.N[0], given.N[1], given.N[2]}},
+              {"pressure", given.pressure},
+              {"margins", Json::array()},
+              {"governing", answer.margins.empty() ? Json(nullptr) : Json(answer.margins.front().what)},
+              {"terms", answer.terms.x},
+              {"buckling",
+               {{"forward", settled_or_none(answer.buckling.forward)},
+                {"reversed", settled_or_none(answer.buckling.reversed)}}},
+              {"closed_form", nullptr},
+              {"frequencies", Json::array()},
+              {"under_pressure", nullptr},
+              {"criteria", Json::array()},
+              {"sandwich", nullptr}};
   for (const sizing::Margin& margin : answer.margins)
     out["margins"].push_back({{"what", margin.what}, {"factor", margin.factor}});
   if (answer.closed)

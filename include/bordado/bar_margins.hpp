@@ -51,8 +51,8 @@ struct BarAnswer {
   std::optional<Dents> dents;            ///< of a tube that is pressed somewhere
   std::vector<ColumnBuckling> buckling;  ///< by compression, in rising order
   std::optional<Signature> walls;    ///< by the strains of the force alone, or of the bending alone where no force acts
-  std::vector<Crippling> crippling;  ///< of each wall; empty without compression
-  std::optional<double> cripples_at;  ///< compression: all walls at once
+  std::vector<Crippling> crippling;  ///< of each wall without a core; empty without compression
+  std::optional<double> cripples_at;  ///< compression: all walls at once; nothing where one has a core
   std::vector<BarFrequency> frequencies;
   std::optional<BentBar> bent;  ///< under the line load, the force acting, too, as long as it does not buckle the bar
   bool bent_without_force = false;

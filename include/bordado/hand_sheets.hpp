@@ -7,6 +7,9 @@
 
 namespace bordado::drawing {
 
+/// "Hz" where time is counted in seconds, "1/min", ...
+std::string frequency_unit(const UnitSystem& units);
+
 struct PanelSheet {
   std::string title, subtitle;
   sizing::PanelCase given;

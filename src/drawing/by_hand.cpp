@@ -147,8 +147,7 @@ class PanelDrawing {
       std::vector<std::string> all;
       for (const sizing::Settled& one : answer.frequencies) all.push_back(fmt::format("{:.4g}", one.value));
       sheet_.text({right, below}, 10, "Frequencies, unloaded", Align::left, dark, true);
-      const std::string time = units_.unit(Dimension::time);
-      sheet_.text({right, below + 14}, 8, fmt::format("{} {}", fmt::join(all, ", "), time == "s" ? "Hz" : "1/" + time));
+      sheet_.text({right, below + 14}, 8, fmt::format("{} {}", fmt::join(all, ", "), frequency_unit(units_)));
       below += 34;
     }
     if (answer.wave) {
@@ -330,6 +329,11 @@ class SectionDrawing {
 };
 
 }  // namespace
+
+std::string frequency_unit(const UnitSystem& units) {
+  const std::string time = units.unit(Dimension::time);
+  return time == "s" ? "Hz" : "1/" + time;
+}
 
 void draw(const PanelSheet& panel, const UnitSystem& units, const std::string& path) {
   PanelDrawing(panel, units, path).draw();

@@ -45,6 +45,19 @@ TEST_CASE("docs/sizing.md: its commands work as written there") {
     CHECK(has(run.out, "comes first"));
   }
   CHECK(commands >= 7);
+  // And its files.
+  const std::string text = read_file(test::source("docs/sizing.md"));
+  int files = 0;
+  for (std::size_t at = text.find("```toml\n"); at != std::string::npos; at = text.find("```toml\n", at + 1)) {
+    const std::string file = text.substr(at + 8, text.find("```", at + 8) - at - 8);
+    folder.write("shown.toml", file);
+    const test::Run run =
+        of_cli_by_hand::run((has(file, "[[wall]]") ? "column" : "panel") + std::string(" shown.toml"), folder.path());
+    INFO(file << "\n" << run.out << run.err);
+    CHECK(run.status == 0);
+    ++files;
+  }
+  CHECK(files == 2);
 }
 
 TEST_CASE("a file of options says what the command line says, and the command line goes before it") {

@@ -1,5 +1,5 @@
 // Sections of thin walls, against the formulas of the books for metal, invariants, and laminates worked out by hand.
-#include "support.hpp"
+#include "sections.hpp"
 
 #include <bordado/walls.hpp>
 
@@ -13,22 +13,14 @@ namespace of_sizing_walls {
 
 using namespace bordado;
 using namespace bordado::sizing;
+using test::metal;
 using test::near;
+using test::plies;
 
 namespace {
 
-constexpr double pi = std::numbers::pi, E = 70e3, G = E / 2.6;
+constexpr double pi = std::numbers::pi, E = test::metal_E, G = test::metal_G;
 
-laminate::Stack metal(double t) {
-  laminate::Stack out;
-  out.layers.push_back({material::isotropic(E, 0.3), t, Angle::degrees(0), 2.7e-9});
-  return out;
-}
-laminate::Stack plies(std::initializer_list<double> angles) {
-  laminate::Stack out;
-  for (const double angle : angles) out.layers.push_back({test::carbon(), 0.2, Angle::degrees(angle), 1.6e-9});
-  return out;
-}
 SectionStiffness section(Shape shape, std::vector<double> lengths, const laminate::Stack& web,
                          const laminate::Stack& flange) {
   return section_stiffness(walls_of(shape, lengths, web, flange));
