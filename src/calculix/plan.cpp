@@ -198,10 +198,11 @@ std::vector<PlannedStep> steps_of(const Model& model, const Model::Case& load_ca
       out.push_back({Does::frequencies, 1.0, static_cast<std::size_t>(load_case.count)});
       break;
     case part::Analysis::buckling:
-      // This solver finds factors above nought only, and the lowest of few may be wrong: at least four, and the loads
-      // the other way round, too.
-      for (const double sign : {1.0, -1.0})
-        out.push_back({Does::buckling, sign, static_cast<std::size_t>(std::max(4, load_case.count))});
+      // This solver finds factors above nought only, those first that are nearest to one, and none below a half; of few that
+      // are asked for the lowest may be wrong; and digits are lost in the large ones. So at least four, and some more times
+      // with smaller loads: the same ones for factors below one, and the other way round.
+      for (const double share : {1.0, share_below_one, -0.01})
+        out.push_back({Does::buckling, share, static_cast<std::size_t>(std::max(4, load_case.count))});
       break;
   }
   return out;

@@ -100,11 +100,13 @@ struct PlannedStep {
     buckling
   };
   Does does = Does::linear;
-  double sign = 1.0;      ///< of the loads
+  double share = 1.0;     ///< of the loads
   std::size_t modes = 0;  ///< that are asked for
   /// Whether its answer begins with what the loads do.
   bool displaces() const { return does != Does::held && does != Does::frequencies; }
 };
+/// Of the loads, for factors below one.
+inline constexpr double share_below_one = 1e-3;
 /// In the order of the deck. \param held whether what is held is asked for in a step of its own
 std::vector<PlannedStep> steps_of(const Model& model, const Model::Case& load_case, bool held);
 

@@ -383,13 +383,37 @@ Whole read_whole(const Model& model, std::size_t case_index, const std::string& 
       out.reactions = reactions_at(model, case_index, whole.answer.node_forces, nodes, out.reaction_moments);
     return whole;
   }
-  for (std::size_t table = 0; table < whole.answer.modes.size(); ++table)
-    for (const Mode& mode : whole.answer.modes[table])
-      if (!mode.shape.empty() && (mode.value > 0.0 || model.cases[case_index].analysis == part::Analysis::frequencies))
-        out.modes.push_back({mode.value, table > 0, at_nodes(mode.shape)});
+  bool missed = false;
+  for (const ModeOfLoads& of_loads : modes_of(whole.answer, model, of, missed))
+    if (!of_loads.mode->shape.empty())
+      out.modes.push_back({of_loads.value, of_loads.reversed, at_nodes(of_loads.mode->shape)});
   std::stable_sort(out.modes.begin(), out.modes.end(),
                    [](const model::ModeField& a, const model::ModeField& b) { return a.value < b.value; });
   return whole;
+}
+
+std::vector<ModeOfLoads> modes_of(const Answer& answer, const Model& model, const Model::Case& load_case,
+                                  bool& missed) {
+  std::vector<std::vector<ModeOfLoads>> tables;
+  std::vector<double> shares;
+  for (const PlannedStep& step : steps_of(model, load_case, false)) {
+    if (step.modes == 0 || tables.size() == answer.modes.size()) continue;
+    shares.push_back(step.share);
+    std::vector<ModeOfLoads>& table = tables.emplace_back();
+    for (const Mode& mode : answer.modes[tables.size() - 1])
+      if (step.does == PlannedStep::Does::frequencies || mode.value > 0.0)
+        table.push_back({&mode, std::abs(step.share) * mode.value, step.share < 0.0});
+  }
+  const auto lowest = [](const std::vector<ModeOfLoads>& table) {
+    double out = 1.0;  // what is above it is not passed over
+    for (const ModeOfLoads& mode : table) out = std::min(out, mode.value);
+    return out;
+  };
+  missed = tables.size() > 1 && shares[1] == share_below_one && lowest(tables[1]) < 0.999 * lowest(tables[0]);
+  if (tables.size() > 1 && shares[1] == share_below_one) tables.erase(tables.begin() + (missed ? 0 : 1));
+  std::vector<ModeOfLoads> out;
+  for (const auto& table : tables) out.insert(out.end(), table.begin(), table.end());
+  return out;
 }
 
 void check_strains(const Whole& whole, const Model::Case& load_case, const std::string& dat) {

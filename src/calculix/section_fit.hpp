@@ -85,6 +85,16 @@ struct Whole {
 Whole read_whole(const Model& model, std::size_t case_index, const std::string& dat, std::span<const deck::Mark> marks,
                  const deck::WriteOptions& options, const Progress& progress);
 
+/// A mode as what the deck's steps say of it together.
+struct ModeOfLoads {
+  const Mode* mode;
+  double value = 0.0;  ///< cycles per part time, or the factor of the loads as they are
+  bool reversed = false;
+};
+/// Of buckling those above nought; where the solver passed over factors below one, by the step that has them. Refers to the
+/// answer. \param missed whether it did.
+std::vector<ModeOfLoads> modes_of(const Answer& answer, const Model& model, const Model::Case& load_case, bool& missed);
+
 /// \throws Failure "result.cut" where strains are odd, "result.energy" where they do not hold the energy that the solver
 /// says. Comes after check_whole(), which tells more.
 void check_strains(const Whole& whole, const Model::Case& load_case, const std::string& dat);

@@ -140,7 +140,7 @@ double across(const Mode& mode, const std::unordered_map<std::int64_t, Vec3>& no
 /// Of a buckling mode, what the loads do in the motion of the laminate's middle, about: of all that is 1, as the solver
 /// scales its modes by their strain energy. Hardly any where layers move against each other only, as those of a soft core
 /// do in shells: what is seen of their middle then is rounding.
-double of_the_middle(const Mode& mode, const Model& model, const Model::Case& load_case) {
+double of_the_middle(const Mode& mode, double factor, const Model& model, const Model::Case& load_case) {
   std::unordered_map<std::int64_t, Vec3> moved;
   for (const NodeRow& row : mode.shape) moved.emplace(row.id, row.value);
   const double size = extent(model.surface.points).diagonal();
@@ -156,7 +156,7 @@ double of_the_middle(const Mode& mode, const Model& model, const Model::Case& lo
                 (model.surface.points[to] - model.surface.points[from]).squaredNorm();
     }
   }
-  return mode.value * size_of_loads(model, load_case) / size * sloped;
+  return factor * size_of_loads(model, load_case) / size * sloped;
 }
 
 std::unordered_map<std::int64_t, Vec3> normals_of(const Model& model) {
@@ -176,14 +176,12 @@ void tell_modes(Solved& solved, const Answer& answer, const Model& model, const 
                 Findings& findings) {
   if (answer.modes.empty()) return;
   const auto normals = normals_of(model);
-  for (std::size_t table = 0; table < answer.modes.size(); ++table)
-    for (const Mode& mode : answer.modes[table]) {
-      // Factors below nought are of the loads the other way, which have a step of their own.
-      if (load_case.analysis == part::Analysis::buckling && !(mode.value > 0.0)) continue;
-      const bool against = load_case.analysis == part::Analysis::buckling && !model.solids &&
-                           size_of_loads(model, load_case) > 0.0 && of_the_middle(mode, model, load_case) < 1e-4;
-      solved.modes.push_back({mode.value, against ? 0.0 : across(mode, normals), table > 0, mode.unstable, false});
-    }
+  bool missed = false;
+  for (const auto& [mode, value, reversed] : modes_of(answer, model, load_case, missed)) {
+    const bool against = load_case.analysis == part::Analysis::buckling && !model.solids &&
+                         size_of_loads(model, load_case) > 0.0 && of_the_middle(*mode, value, model, load_case) < 1e-4;
+    solved.modes.push_back({value, against ? 0.0 : across(*mode, normals), reversed, mode->unstable, false});
+  }
   std::stable_sort(solved.modes.begin(), solved.modes.end(), [](const ToldMode& a, const ToldMode& b) {
     return std::pair(!a.unstable, a.value) < std::pair(!b.unstable, b.value);
   });
@@ -200,6 +198,12 @@ void tell_modes(Solved& solved, const Answer& answer, const Model& model, const 
                        "look at its buckling factors");
     return;
   }
+  if (missed)
+    findings.note(
+        "solve.below-one",
+        "these loads buckle the part: the solver passed over factors below one, and told them when it was asked "
+        "with smaller loads",
+        where, "what is told here is right; the first table of that file is not");
   const auto lowest = [&](bool reversed) -> const ToldMode* {
     for (const ToldMode& mode : solved.modes)
       if (mode.reversed == reversed) return &mode;

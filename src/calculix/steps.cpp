@@ -304,10 +304,10 @@ void StepWriter::write_nodal(const std::vector<deck::NodeValue>& values, double 
     }
 }
 
-void StepWriter::write_loads(const Model::Case& load_case, double sign) {
+void StepWriter::write_loads(const Model::Case& load_case, double share) {
   for (std::size_t i = 0; i < model_.loads.size(); ++i) {
     if (!load_case.acts(i)) continue;
-    const double factor = sign * load_case.factors[i];
+    const double factor = share * load_case.factors[i];
     comment(fmt::format("load {}{}", plain_text(model_.loads[i].name),
                         factor == 1.0 ? "" : fmt::format(", times {:g}", factor)));
     deck::LoadCards cards = carrier_.cards(model_.loads[i], turns_far(load_case));
@@ -426,15 +426,21 @@ void StepWriter::write_step(std::size_t k, const PlannedStep& step) {
   if (held)
     comment(fmt::format("case {}: its temperature alone, which reserves do not multiply", plain_text(load_case.name)));
   if (step.does == Does::preload) comment("the stress that it vibrates under");
+  if (step.share != 1.0)
+    comment(fmt::format("{}: {:g} times what is said here is the factor of the loads",
+                        step.share < 0.0 ? "the loads reversed, of which this solver finds none by itself"
+                                         : "once more, since this solver passes over factors below one",
+                        std::abs(step.share)));
   line(step.does == Does::far ? "*STEP, NLGEOM, INC=1000" : acts ? "*STEP" : "*STEP, PERTURBATION");
   if (acts)
     names_.push_back({fmt::format("step {}", 1 + std::count_if(names_.begin(), names_.end(),
                                                                [](const deck::Stands& s) { return s.kind == "step"; })),
                       "step",
                       fmt::format("case {}{}", load_case.name,
-                                  held              ? ", temperature alone"
-                                  : step.sign < 0.0 ? ", loads reversed"
-                                                    : "")});
+                                  held                ? ", temperature alone"
+                                  : step.share < 0.0  ? ", loads reversed"
+                                  : step.share != 1.0 ? ", once more for factors below one"
+                                                      : "")});
   switch (step.does) {
     case Does::linear:
     case Does::held:
@@ -452,12 +458,12 @@ void StepWriter::write_step(std::size_t k, const PlannedStep& step) {
       break;
   }
   if (acts) {
-    write_boundary(load_case, true, held ? 0.0 : 1.0);
-    if (k != cases_.front() || held || step.sign < 0.0) {
+    write_boundary(load_case, true, held ? 0.0 : step.share);
+    if (k != cases_.front() || held || step.share != 1.0) {
       line("*CLOAD, OP=NEW");
       line("*DLOAD, OP=NEW");
     }
-    if (!held) write_loads(load_case, step.sign);
+    if (!held) write_loads(load_case, step.share);
     write_temperatures(load_case, k);
   }
   write_results(load_case, k, modes, held);

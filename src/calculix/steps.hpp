@@ -101,7 +101,7 @@ class StepWriter {
   void write_boundary(const Model::Case& load_case, bool in_step, double share = 1.0);
   void write_case(std::size_t k);
   void write_step(std::size_t k, const PlannedStep& step);
-  void write_loads(const Model::Case& load_case, double sign);
+  void write_loads(const Model::Case& load_case, double share);
   void write_nodal(const std::vector<deck::NodeValue>& values, double factor, bool may_turn);
   void write_inertia(const Model::Inertia& inertia, double factor);
   void write_temperatures(const Model::Case& load_case, std::size_t k);

@@ -44,6 +44,20 @@ std::array<Pattern, 3> plain(const Wall& wall) {
            {{wall.from[1], middle[1], wall.to[1]}, {n[1], n[1], n[1]}}}};
 }
 
+/// Stiffness of a wall's twist, less what it gives near free edges: shear through the thickness carries the twisting moment there,
+/// over a length (d / H)^(1/2). By the normal that turns by itself this is exact: of the width b is left b - tanh(k b) / k with one
+/// free edge and b - 2 tanh(k b / 2) / k with two; for metal b - 0.63 t, as S. P. Timoshenko and J. N. Goodier have it
+/// (Theory of Elasticity, section 109).
+double twisted(const Wall& wall, const WallStiffness& k, int free_edges) {
+  const Matrix2 H = laminate::stiffness(wall.layers, -0.5 * laminate::thickness(wall.layers)).H;
+  const double held = k.sheared(0, 1) * k.sheared(0, 1) / k.sheared(0, 0), d = k.sheared(1, 1) - held,
+               near = std::sqrt(d / (H(0, 0) - H(0, 1) * H(0, 1) / H(1, 1))), b = wall.length();
+  const double lost = free_edges == 0   ? 0.0
+                      : free_edges == 1 ? near * std::tanh(b / near)
+                                        : 2.0 * near * std::tanh(0.5 * b / near);
+  return held + d * (1.0 - lost / b);
+}
+
 /// Shear flow problem: functions are linear between junctions, and two humps on each wall. K is the work of As over slopes.
 /// Humps h1 = 4 t (1 - t), h2 = t (1 - t) (1 - 2 t), t from 0 to 1 along the wall: slopes are at right angles to those of the
 /// linear part and to each other.
@@ -100,8 +114,11 @@ SectionStiffness section_stiffness(std::span<const Wall> walls) {
   double held = 0.0;
   for (std::size_t w = 0; w < count; ++w) {
     const double length = walls[w].length(), lever = -walls[w].normal().dot(walls[w].from);
-    const double As = k[w].sheared(0, 0), Bs = k[w].sheared(0, 1), Ds = k[w].sheared(1, 1);
     const auto [a, b] = junctions.ends(w);
+    const double As = k[w].sheared(0, 0), Bs = k[w].sheared(0, 1),
+                 Ds = twisted(
+                     walls[w], k[w],
+                     static_cast<int>(junctions.walls_at(a) == 1) + static_cast<int>(junctions.walls_at(b) == 1));
     const double flow = As * lever - 2.0 * Bs;
     shear(a, a) += As / length, shear(b, b) += As / length;
     shear(a, b) -= As / length, shear(b, a) -= As / length;

@@ -105,8 +105,9 @@ TEST_CASE(
       const auto strips = strip_buckling(walls, {}, one.length);
       INFO(std::string(name_of(one.shape)) << (is_metal ? " of metal" : " of laminates"));
       REQUIRE(strips);
-      // What is left: sections that do change their shape, and edges where laminates give in shear through the thickness.
-      CHECK(near(strips->factor * s.EA, bar, is_metal ? 1.5e-2 : 3e-2));
+      // What is left: flanges of a C and a hat do give in their shape.
+      const bool gives = one.shape == Shape::hat || one.shape == Shape::C;
+      CHECK(near(strips->factor * s.EA, bar, (gives ? 3 : 1) * (is_metal ? 4e-3 : 8e-3)));
     }
 }
 

@@ -91,6 +91,18 @@ inline Cases solve_cases(const Folder& folder, const std::string& text, const Gr
   return out;
 }
 
+/// Loads of a rectangle's sides, each a force per length of 1: "pull-left" and its like out of the border, "shear-left" and its like
+/// round it so that all four together shear the rectangle positively.
+inline std::string edge_loads() {
+  std::string out;
+  for (const std::string side : {"left", "right", "front", "back"}) {
+    out += fmt::format("[load.pull-{0}]\non = \"{0}\"\nedge-force = [1, 0, 0]\naxes = \"edge\"\n", side);
+    out += fmt::format("[load.shear-{0}]\non = \"{0}\"\nedge-force = [0, {1}, 0]\naxes = \"edge\"\n", side,
+                       side == "left" || side == "right" ? 1 : -1);
+  }
+  return out;
+}
+
 /// A part file for grid.msh: materials, plies as a code over everything, then whatever is loaded and held.
 inline std::string case_part(const std::string& code, const std::string& conditions,
                              const std::string& more_materials = "", const std::string& surface = "middle") {
