@@ -1,12 +1,16 @@
 // ./run bench, sixth part: stress in 30 plies on a million elements and what fails first, beside one 3 x 3 multiply for each
 // element and ply; the solver's text of strains read, beside parsing its numbers. Ratios are time over that of the floor in
-// the same run.
+// the same run. Panels by hand: every element of a zone under its own forces, beside judging those 30 plies there; one panel with
+// 30 by 30 functions, beside a dense factorisation.
 #include "measure.hpp"
 
 #include <bordado/base/files.hpp>
 #include <bordado/calculix.hpp>
 #include <bordado/design.hpp>
 #include <bordado/recovery.hpp>
+#include <bordado/zone_panels.hpp>
+
+#include <Eigen/Cholesky>
 
 #include <fmt/format.h>
 
@@ -28,15 +32,18 @@ surface = "bottom"
 from = "carbon-ud"
 [frame.x]
 vector = [1, 0, 0]
+[zone.plate]
+box = { from = [-1e6, -1e6, -1e6], to = [1e6, 1e6, 1e6] }
 [layup]
 plies = [ { id = "P", material = "carbon-ud", frame = "x", code = "[0/45/-45/90/0_2/45/-45/0_2/45/-45/90/0_2]s" } ]
 )";
 
 struct Judging {
   double seconds, floor, memory, least;
+  double as_panels;  ///< every element of the plate as a panel of 300 x 200
 };
 
-Judging judging(int nx, int ny) {
+Judging judging(int nx, int ny, bool as_panels) {
   Findings findings;
   const Design design = open(part::read_text(text, "panel.toml", findings), panel(nx, ny), findings);
   model::Model model = assemble(design, {.quadratic = false, .laminate_only = true, .solids = {}}, findings);
@@ -59,6 +66,13 @@ Judging judging(int nx, int ny) {
       for (const auto& one : reserves.of_elements) out.least = std::min(out.least, one.factor);
     });
   });
+  if (as_panels) {
+    result::ZonePanel whole = result::panel_under(design, "plate", {{300.0, 200.0}});
+    out.as_panels = seconds([&] {
+      const auto checks = result::check_panels(model, {&whole, 1}, {}, std::span(&fields, 1), cases);
+      out.least = std::min(out.least, checks.front().things.front().factors.front());
+    });
+  }
   // The floor: as many products of a stiffness and a strain, on as many threads.
   std::vector<laminate::Matrix3> stiffness(30, laminate::Matrix3::Identity());
   std::vector<double> largest(count);
@@ -75,6 +89,22 @@ Judging judging(int nx, int ny) {
     if (largest[0] < 0.0) std::abort();
   });
   return out;
+}
+
+/// One panel whose directions all go together, and the factorisation of a dense matrix.
+std::array<double, 2> one_panel() {
+  sizing::Panel panel{
+      300.0, 200.0, {}, sizing::Edge::clamped, sizing::Edge::simple, sizing::Edge::simple, sizing::Edge::simple};
+  panel.plate.D << 9e4, 3e4, 1e4, 3e4, 6e4, 8e3, 1e4, 8e3, 3e4;
+  panel.plate.H = 6e3 * laminate::Matrix2::Identity();
+  double sum = 0.0;
+  const double one = best(5, [&] {
+    sum += sizing::buckling_factors(panel, {-1.0, -0.3, 0.4}, {30, 30}).forward->value;
+  });
+  const Eigen::MatrixXd matrix = Eigen::MatrixXd::Ones(900, 900) + 900.0 * Eigen::MatrixXd::Identity(900, 900);
+  const double dense = best(5, [&] { sum += Eigen::LLT<Eigen::MatrixXd>(matrix).matrixLLT()(0, 0); });
+  if (sum == 1.2345) std::abort();
+  return {one, dense};
 }
 
 struct Reading {
@@ -124,7 +154,7 @@ int main(int count, char** arguments) {
   const bool small = count > 1 && std::string_view(arguments[1]) == "small";
   const int nx = small ? 20 : 1000, ny = small ? 10 : 1000;
   fmt::print("{:<58} {:>11}  {:>8}\n", "results", "time", "ratio");
-  const Judging judged = judging(nx, ny);
+  const Judging judged = judging(nx, ny, false);
   const double many = 30.0 * nx * ny;
   fmt::print("{:<58} {:9.3f} s  {:8.1f}  to one 3 x 3 multiply each\n",
              fmt::format("30 plies on {} elements judged at three places", nx * ny), judged.seconds,
@@ -132,6 +162,14 @@ int main(int count, char** arguments) {
   fmt::print("{:<58} {:9.1f} ns, {:.1f} for the multiply\n", "  for each element and ply", 1e9 * judged.seconds / many,
              1e9 * judged.floor / many);
   fmt::print("{:<58} {:9.0f} bytes\n", "  memory at the peak, each element", judged.memory / (1.0 * nx * ny));
+  const int side = small ? 10 : 316;
+  const Judging panels = judging(side, side, true);
+  fmt::print("{:<58} {:9.3f} s  {:8.2f}  to judging 30 plies there\n",
+             fmt::format("{} elements, each as a panel under its forces", side * side), panels.as_panels,
+             panels.as_panels / panels.seconds);
+  const auto [one, dense] = one_panel();
+  fmt::print("{:<58} {:9.1f} ms {:8.2f}  to a dense factorisation of 900 unknowns\n",
+             "one panel buckles, 30 by 30 functions", 1e3 * one, one / dense);
   const Reading read = reading(small ? 100 : 400000);
   fmt::print("{:<58} {:9.3f} s  {:8.2f}  to parsing its numbers\n",
              fmt::format("{:.0f} MB of the solver's strains read", read.bytes / 1e6), read.seconds,

@@ -299,4 +299,37 @@ Answers read_answers(const AnswerPlace& place, const model::Model& model, const 
   return out;
 }
 
+Answers section_answers(const AnswerPlace& place, const std::string& from, const model::Model& model,
+                        const std::vector<std::string>& names, Modes modes, Findings& findings) {
+  const Design& design = *model.design;
+  if (!from.empty()) {
+    const auto cases = wanted_cases(model, names);
+    const auto acts = [&](std::size_t k) {
+      bool any = false;
+      for (std::size_t i = 0; i < model.loads.size(); ++i)
+        any =
+            any || (model.cases[k].acts(i) && (std::holds_alternative<model::Model::Temperature>(model.loads[i].what) ||
+                                               std::holds_alternative<model::Model::Pressure>(model.loads[i].what)));
+      return any;
+    };
+    if (cases.size() > 1 && (!names.empty() || std::any_of(cases.begin(), cases.end(), acts)))
+      throw Failure({Severity::error, "stress.one-case",
+                     "the table is of one case, and temperature or pressure act in some of several", Place::in(from),
+                     "say which with --case NAME"});
+    result::GivenSections given = result::read_sections(design, from);
+    if (!given.shear)
+      findings.warning("result.no-shear",
+                       "there are no columns Qx and Qy: shear between plies and of cores is not judged",
+                       Place::in(from), "add them where they are known");
+    Answers out{{result::with_temperature(std::move(given), design, model, cases.front())}, {cases.front()}, {}};
+    result::check_plausible(out.fields.front(), design.surface, findings);
+    return out;
+  }
+  Answers out = read_answers(place, model, names, modes, findings);
+  if (out.fields.empty())
+    throw Failure({Severity::error, "result.none", "there is no static case to tell stresses of",
+                   Place::in(design.part.file), "name one with --case; frequencies and factors have none"});
+  return out;
+}
+
 }  // namespace bordado::cli

@@ -55,4 +55,9 @@ std::vector<std::size_t> wanted_cases(const model::Model& model, const std::vect
 Answers read_answers(const AnswerPlace& place, const model::Model& model, const std::vector<std::string>& names,
                      Modes modes, Findings& findings);
 
+/// The same of static cases, or a table of section forces of one case (result::read_sections()). \param from the table, or empty
+/// Findings: "result.no-shear". \throws Failure "stress.one-case", "result.none" where no case is static, and as above.
+Answers section_answers(const AnswerPlace& place, const std::string& from, const model::Model& model,
+                        const std::vector<std::string>& names, Modes modes, Findings& findings);
+
 }  // namespace bordado::cli

@@ -2,6 +2,7 @@
 
 #include "outputs.hpp"
 
+#include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
 
 #include <fmt/format.h>
@@ -17,6 +18,11 @@ Finding unknown_key(const Setting& setting, const std::vector<std::string>& know
   return {Severity::error, "options.key-unknown", fmt::format("'{}' is no key here", plain_text(setting.key, 40)),
           setting.where,
           near ? fmt::format("did you mean '{}'?", *near) : fmt::format("keys: {}", fmt::join(known, ", "))};
+}
+
+bool is_part_file(const std::string& path) {
+  const std::string text = read_file(path);
+  return text.starts_with("[part]") || text.find("\n[part]") != std::string::npos;
 }
 
 std::vector<Settings> read_options(CLI::App& command, const std::string& path, std::string& laminate,

@@ -13,6 +13,9 @@ namespace bordado::cli {
 /// Whether what stands for a laminate names such a file.
 bool is_option_file(const std::string& text);
 
+/// Whether such a file has a [part].
+bool is_part_file(const std::string& path);
+
 /// Reads a TOML file whose keys are the command's own options, without dashes, and `laminate`; what the command line says
 /// goes before. What is written is not said there. Libraries of materials are looked for beside the file.
 /// \param laminate where `laminate` goes. \param table_names which tables the file may have: they are the command's own matter.

@@ -26,41 +26,6 @@ struct Choices {
   bool json = false;
 };
 
-/// Fields of the static cases that are asked for.
-Answers answers_of(const Choices& choices, const Design& design, const model::Model& model, Findings& findings) {
-  if (!choices.from.empty()) {
-    const auto cases = wanted_cases(model, choices.cases);
-    const auto acts = [&](std::size_t k) {
-      bool any = false;
-      for (std::size_t i = 0; i < model.loads.size(); ++i)
-        any =
-            any || (model.cases[k].acts(i) && (std::holds_alternative<model::Model::Temperature>(model.loads[i].what) ||
-                                               std::holds_alternative<model::Model::Pressure>(model.loads[i].what)));
-      return any;
-    };
-    if (cases.size() > 1 && (!choices.cases.empty() || std::any_of(cases.begin(), cases.end(), acts)))
-      throw Failure({Severity::error, "stress.one-case",
-                     "the table is of one case, and temperature or pressure act in some of several",
-                     Place::in(choices.from), "say which with --case NAME"});
-    result::GivenSections given = result::read_sections(design, choices.from);
-    if (!given.shear)
-      findings.warning("result.no-shear",
-                       "there are no columns Qx and Qy: shear between plies and of cores is not judged",
-                       Place::in(choices.from), "add them where they are known");
-    Answers out{{result::with_temperature(std::move(given), design, model, cases.front())}, {cases.front()}, {}};
-    result::check_plausible(out.fields.front(), design.surface, findings);
-    return out;
-  }
-  AnswerPlace place = choices.answers;
-  place.part_file = choices.part.file;
-  Answers out = read_answers(place, model, choices.cases,
-                             choices.write.ends_with(".vtu") ? Modes::where_there : Modes::passed_over, findings);
-  if (out.fields.empty())
-    throw Failure({Severity::error, "result.none", "there is no static case to tell stresses of",
-                   Place::in(design.part.file), "name one with --case; frequencies and factors have none"});
-  return out;
-}
-
 /// The plies whose stresses are written. \throws Failure "stress.ply-unknown".
 std::vector<part::PlyId> plies_named(const Choices& choices, const Design& design) {
   std::vector<part::PlyId> out;
@@ -256,6 +221,7 @@ void draw_place(const Choices& choices, const Design& design, const model::Model
 
 int run(Choices choices) {
   return guarded({"stress", choices.json}, [&](Findings& findings) {
+    choices.answers.part_file = choices.part.file;
     check_answer_options(choices.answers, choices.model);
     if (!choices.from.empty() && (choices.model.options() || !choices.answers.answer.empty()))
       throw Failure({Severity::error,
@@ -277,7 +243,9 @@ int run(Choices choices) {
     const auto criteria = criteria_named(choices.criteria);
     const auto plies = plies_named(choices, design);
     find_missing(design, criteria, findings);
-    const Answers answers = answers_of(choices, design, model, findings);
+    const Answers answers =
+        section_answers(choices.answers, choices.from, model, choices.cases,
+                        choices.write.ends_with(".vtu") ? Modes::where_there : Modes::passed_over, findings);
     const result::Recovery recovery(model, criteria);
     const bool at_place = choices.place.element || !choices.place.point.empty();
     std::optional<mesh::ElementIndex> place;

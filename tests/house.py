@@ -13,7 +13,7 @@ UMBRELLAS = {"base.hpp", "mesh.hpp", "review.hpp", "bordado.hpp"}
 FOR_ALL = {"base/toml_table.hpp", "base/csv.hpp", "base/arena.hpp", "base/base64.hpp", "material/library.hpp"}
 # Headers that stand beside those of their room.
 TOPICS = {"loads": "part", "laminate": "laminate", "strength": "laminate", "panel": "sizing", "sandwich": "sizing", "margins": "sizing", "walls": "sizing", "column": "sizing", "curved": "sizing", "strips": "sizing", "bar_margins": "sizing", "hand_sheets": "drawing", "pattern": "drape", "seeds": "drape", "design": "section",
-          "warmth": "model", "solids": "model", "solid_shapes": "model", "fields": "model", "recovery": "result"}
+          "warmth": "model", "solids": "model", "solid_shapes": "model", "fields": "model", "recovery": "result", "zone_panels": "result"}
 
 files = {}
 for top in ("include", "src", "cli", "tests", "bench", "examples"):

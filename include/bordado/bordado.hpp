@@ -41,5 +41,6 @@
 #include <bordado/walls.hpp>
 #include <bordado/warmth.hpp>
 #include <bordado/zone.hpp>
+#include <bordado/zone_panels.hpp>
 
 #endif

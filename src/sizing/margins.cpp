@@ -74,12 +74,10 @@ PanelAnswer check_panel(const PanelCase& given) {
   const double h = laminate::thickness(given.stack.layers), z0 = -0.5 * h;
   const bool pushed = given.N != Vector3::Zero();
   out.terms = given.terms.value_or(Terms{14, 14});
-  if (pushed) out.buckling = buckling_factors(panel, given.N, out.terms);
-  for (const std::size_t more : {21u, 30u, 42u}) {
-    if (given.terms || !out.buckling.forward || out.buckling.forward->change <= 1e-3) break;
-    out.terms = {more, more};
+  if (pushed && given.terms)
     out.buckling = buckling_factors(panel, given.N, out.terms);
-  }
+  else if (pushed)
+    out.terms = enough_terms(panel, given.N, out.buckling);
   out.closed = closed_form(panel, given.N);
   if (panel.plate.mass > 0.0 && given.frequencies > 0)
     out.frequencies = natural_frequencies(panel, given.frequencies, Vector3::Zero(), out.terms);

@@ -13,6 +13,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
 #include <numbers>
 #include <random>
 #include <stdexcept>
@@ -85,25 +86,42 @@ class Lanczos {
   Lanczos(const Factored& factored, const SparseMatrix& lower_half)
       : factored_(factored), G_(lower_half.selfadjointView<Eigen::Lower>()) {}
 
-  /// \param most, least how many from each end. \returns from the least to the most, all that were found.
-  std::vector<double> outermost(std::size_t most, std::size_t least) {
+  /// \param most, least how many from each end; of one each, equal ones are one. \param near a shape that is near to what is looked
+  /// for. \param within of which the square is the error. \returns from the least to the most, all that were found.
+  std::vector<double> outermost(std::size_t most, std::size_t least, const Eigen::VectorXd* near = nullptr,
+                                double within = 3e-6) {
     const Eigen::Index size = G_.rows();
     const auto from_above = static_cast<Eigen::Index>(most), from_below = static_cast<Eigen::Index>(least);
-    const Eigen::Index block = std::clamp<Eigen::Index>(from_above + from_below, 2, 4);
-    const Eigen::Index room = std::min<Eigen::Index>(size, 40 * block + 6 * (from_above + from_below));
+    const Eigen::Index block =
+        from_above <= 1 && from_below <= 1 ? 1 : std::clamp<Eigen::Index>(from_above + from_below, 2, 4);
+    const Eigen::Index room = std::min<Eigen::Index>(size, std::max<Eigen::Index>(160, 46 * block));
     basis_.resize(size, room);
     std::mt19937 random(29);
+    Eigen::MatrixXd first =
+        Eigen::MatrixXd::NullaryExpr(size, block, [&] { return static_cast<double>(random()) / 4294967296.0 - 0.5; });
+    if (near) {
+      // With some of everything, so that nothing is overlooked that is not like it.
+      const Eigen::VectorXd shape = factored_.down(G_ * *near);
+      if (const double norm = shape.norm(); norm > 0.0)
+        first.col(0) = shape / norm + 0.1 / first.col(0).norm() * first.col(0);
+    }
     // A block may bring less than it has columns when nothing new is left.
-    append(
-        Eigen::MatrixXd::NullaryExpr(size, block, [&] { return static_cast<double>(random()) / 4294967296.0 - 0.5; }));
+    append(first);
     Eigen::MatrixXd projected = Eigen::MatrixXd::Zero(room, room);
-    for (Eigen::Index begin = 0;;) {
+    for (Eigen::Index begin = 0, looked = 0;;) {
       const Eigen::Index end = columns_;
       const auto known = basis_.leftCols(end);
       Eigen::MatrixXd next(size, end - begin);
       for (Eigen::Index k = begin; k < end; ++k) next.col(k - begin) = factored_.down(G_ * factored_.up(basis_.col(k)));
       projected.block(0, begin, end, end - begin) = known.transpose() * next;
       next -= known * projected.block(0, begin, end, end - begin);
+      // Looked at now and then: it costs as much as some more columns.
+      if (end < room && end - looked < std::max<Eigen::Index>(4, end / 6)) {
+        append(next);
+        begin = end;
+        if (columns_ > end) continue;
+      }
+      looked = end;
       const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solved(
           Eigen::MatrixXd(projected.topLeftCorner(end, end).selfadjointView<Eigen::Upper>()));
       const Eigen::VectorXd& values = solved.eigenvalues();
@@ -111,7 +129,7 @@ class Lanczos {
       // The square of what is left is the error.
       const auto is_settled = [&](Eigen::Index i) {
         const double left = (next * solved.eigenvectors().col(i).tail(end - begin)).norm();
-        return left <= 3e-6 * std::abs(values[i]) || std::abs(values[i]) < 1e-10 * largest;
+        return left <= within * std::abs(values[i]) || std::abs(values[i]) < 1e-10 * largest;
       };
       bool settled = end > from_above + from_below;
       for (Eigen::Index i = 0; settled && i < from_above; ++i) settled = is_settled(end - 1 - i);
@@ -119,14 +137,16 @@ class Lanczos {
       append(next);
       if (settled || columns_ == end) {
         most_ = known * solved.eigenvectors().rightCols<1>();
+        least_ = known * solved.eigenvectors().leftCols<1>();
         return {values.begin(), values.end()};
       }
       begin = end;
     }
   }
 
-  /// The eigenvector of the largest, once it has been looked for.
+  /// The eigenvectors of the largest and of the least, once they have been looked for.
   Eigen::VectorXd shape() const { return factored_.up(most_); }
+  Eigen::VectorXd least_shape() const { return factored_.up(least_); }
 
  private:
   /// What of these columns is new, as far as there is room.
@@ -143,7 +163,7 @@ class Lanczos {
   const Factored& factored_;
   const SparseMatrix G_;
   Eigen::MatrixXd basis_;
-  Eigen::VectorXd most_;
+  Eigen::VectorXd most_, least_;
   Eigen::Index columns_ = 0;
 };
 
@@ -170,16 +190,29 @@ SparseMatrix under(const Ritz& ritz, const Vector3& preload) {
   return out;
 }
 
-/// The least factors forward and reversed; nought where there is none.
-std::array<double, 2> least_factors(const Panel& panel, const Vector3& N, const Terms& terms) {
-  const Ritz ritz(panel, terms);
-  const Factored stiffness(ritz.stiffness());
+/// Whether forces push in some direction of the plane: only then they buckle anything.
+bool pushes(const Vector3& N) {
+  const double middle = 0.5 * (N[0] + N[1]), half = std::hypot(0.5 * (N[0] - N[1]), N[2]);
+  return middle - half < -1e-9 * N.norm();
+}
+
+/// The least factors forward and reversed, nought where there is none, and the sum of their shapes.
+struct LeastFactors {
+  std::array<double, 2> factors{};
+  Eigen::VectorXd shapes;
+};
+LeastFactors least_factors(const Ritz& ritz, const Factored& stiffness, const Vector3& N, const Eigen::VectorXd* near) {
   const double size = N.norm();  // the search is for loads of one, so that none is too small or too large for it
-  const std::vector<double> found = Lanczos(stiffness, ritz.forces(-N / size)).outermost(1, 1);
-  const double largest = std::max(std::abs(found.front()), std::abs(found.back()));
-  // What loads that only pull give is nought but for rounding.
-  const auto factor = [&](double value) { return value > 1e-9 * largest ? 1.0 / value / size : 0.0; };
-  return {factor(found.back()), factor(-found.front())};
+  const bool forward = pushes(N), reversed = pushes(-N);
+  LeastFactors out;
+  Lanczos lanczos(stiffness, ritz.forces(-N / size));
+  const std::vector<double> found = lanczos.outermost(forward, reversed, near);
+  if (forward && found.back() > 0.0) out.factors[0] = 1.0 / found.back() / size;
+  if (reversed && found.front() < 0.0) out.factors[1] = -1.0 / found.front() / size;
+  out.shapes = Eigen::VectorXd::Zero(ritz.count());
+  if (forward) out.shapes += lanczos.shape();
+  if (reversed) out.shapes += lanczos.least_shape();
+  return out;
 }
 
 /// Eigenvalues of mass against stiffness, as frequencies.
@@ -205,11 +238,160 @@ BucklingFactors buckling_factors(const Panel& panel, const Vector3& N, const Ter
   check(panel, terms);
   check_loads(N);
   if (N == Vector3::Zero()) throw std::invalid_argument("loads are not all nought");
-  const auto [all, fewer] = with_fewer(terms, [&](const Terms& of) { return least_factors(panel, N, of); });
-  const auto settled = [&all = all, &fewer = fewer](std::size_t k) {
-    return all[k] > 0.0 ? std::optional(Settled{all[k], change(all[k], fewer[k])}) : std::nullopt;
+  // Two thirds of the functions first; their shapes are where the search among all begins.
+  const Terms less = two_thirds(terms);
+  const Ritz ritz(panel, terms), smaller(panel, less);
+  std::optional<Factored> stiffness;
+  LeastFactors fewer;
+  tbb::parallel_invoke([&] { stiffness.emplace(ritz.stiffness()); },
+                       [&] { fewer = least_factors(smaller, Factored(smaller.stiffness()), N, nullptr); });
+  const Eigen::VectorXd near = ritz.with_more(fewer.shapes, smaller);
+  const LeastFactors all = least_factors(ritz, *stiffness, N, &near);
+  const auto settled = [&](std::size_t k) {
+    return all.factors[k] > 0.0 ? std::optional(Settled{all.factors[k], change(all.factors[k], fewer.factors[k])})
+                                : std::nullopt;
   };
   return {settled(0), settled(1)};
+}
+
+Terms enough_terms(const Panel& panel, const Vector3& N, BucklingFactors& found) {
+  Terms terms;
+  for (const std::size_t count : {14u, 21u, 30u, 42u}) {
+    terms = {count, count};
+    found = buckling_factors(panel, N, terms);
+    if (!found.forward || found.forward->change <= 1e-3) break;
+  }
+  return terms;
+}
+
+namespace {
+
+/// Directions of loads, one for each patch of their sphere of some ten degrees: of those the load that is the largest.
+std::vector<Vector3> directions_of(std::span<const Vector3> loads) {
+  std::map<std::array<int, 3>, const Vector3*> largest;
+  for (const Vector3& N : loads) {
+    if (!pushes(N)) continue;
+    const Vector3 unit = N.normalized();
+    std::array<int, 3> patch;
+    for (std::size_t k = 0; k < 3; ++k)
+      patch[k] = static_cast<int>(std::lround(6.0 * unit[static_cast<Eigen::Index>(k)]));
+    const Vector3*& place = largest[patch];
+    if (!place || N.squaredNorm() > place->squaredNorm()) place = &N;
+  }
+  std::vector<Vector3> out;
+  for (const auto& [patch, load] : largest) out.push_back(load->normalized());
+  return out;
+}
+
+}  // namespace
+
+ManyLoads::ManyLoads(const Panel& panel, std::span<const Vector3> loads, const Terms& terms, double within) {
+  check(panel, terms);
+  for (const Vector3& N : loads) check_loads(N);
+  const std::vector<Vector3> directions = directions_of(loads);
+  if (directions.empty()) return;
+  const Ritz ritz(panel, terms);
+  const SparseMatrix K = ritz.stiffness();
+  const Factored stiffness(K);
+  const std::array<SparseMatrix, 3> unit = {ritz.forces({1, 0, 0}), ritz.forces({0, 1, 0}), ritz.forces({0, 0, 1})};
+  Eigen::MatrixXd shapes(ritz.count(), 0);  // each with a stiffness of one, at right angles to the others by it
+  double top = 0.0;
+  // Looks at a direction. \returns whether its share was not known.
+  const auto look = [&](const Vector3& direction, double exactly) {
+    Lanczos lanczos(stiffness, ritz.forces(-direction));
+    double told = 0.0;
+    Eigen::VectorXd near;
+    if (shapes.cols() > 0) {
+      const Exact known = exact_among(direction);
+      told = known.share, near = shapes * known.shape;
+    }
+    const double share = lanczos.outermost(1, 0, told > 0.0 ? &near : nullptr, exactly).back();
+    top = std::max(top, share);
+    Eigen::VectorXd shape = lanczos.shape();
+    for (int pass = 0; pass < 2; ++pass)
+      shape -= shapes * (shapes.transpose() * (K.selfadjointView<Eigen::Lower>() * shape)).eval();
+    const double left = shape.dot(K.selfadjointView<Eigen::Lower>() * shape);
+    if (left > 1e-10) {
+      shapes.conservativeResize(Eigen::NoChange, shapes.cols() + 1);
+      shapes.rightCols<1>() = shape / std::sqrt(left);
+      for (std::size_t k = 0; k < 3; ++k) {
+        const Eigen::VectorXd pushed = -(unit[k].selfadjointView<Eigen::Lower>() * shapes.rightCols<1>());
+        const Eigen::VectorXd row = shapes.transpose() * pushed;
+        by_[k].conservativeResize(row.size(), row.size());
+        by_[k].rightCols<1>() = row;
+        by_[k].bottomRows<1>() = row.transpose();
+      }
+    }
+    return share - told > within * std::max(share, 0.1 * top);
+  };
+  // From the first on always the direction that is farthest from all that were looked at.
+  std::vector<double> nearest(directions.size(), -1.0);
+  std::size_t next = 0;
+  for (std::size_t looked = 0, in_a_row = 0; looked < directions.size() && in_a_row < 6; ++looked) {
+    in_a_row = look(directions[next], 3e-3) ? 0 : in_a_row + 1;
+    for (std::size_t i = 0; i < directions.size(); ++i)
+      nearest[i] = std::max(nearest[i], directions[i].dot(directions[next]));
+    next = static_cast<std::size_t>(std::min_element(nearest.begin(), nearest.end()) - nearest.begin());
+  }
+  // And at what needs the least.
+  std::vector<Vector3> starts = directions;
+  for (int round = 0; round < 20; ++round) {
+    start_from(starts);
+    const Vector3* least = nullptr;
+    double told = std::numeric_limits<double>::infinity();
+    for (const Vector3& N : loads)
+      if (const double one = factor(N); one < told) told = one, least = &N;
+    if (!least) break;
+    starts.push_back(least->normalized());
+    look(starts.back(), 3e-5);
+    if (exact_among(*least).share * told < 1.0 + 1e-6) break;
+  }
+  start_from(starts);
+}
+
+void ManyLoads::start_from(std::span<const Vector3> directions) {
+  starts_.resize(by_[0].rows(), static_cast<Eigen::Index>(directions.size()));
+  straight_.resize(3, starts_.cols());
+  for (Eigen::Index i = 0; i < starts_.cols(); ++i) {
+    starts_.col(i) = exact_among(directions[static_cast<std::size_t>(i)]).shape;
+    for (std::size_t k = 0; k < 3; ++k)
+      straight_(static_cast<Eigen::Index>(k), i) = starts_.col(i).dot(by_[k] * starts_.col(i));
+  }
+}
+
+ManyLoads::Exact ManyLoads::exact_among(const Vector3& direction) const {
+  const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solved(direction[0] * by_[0] + direction[1] * by_[1] +
+                                                              direction[2] * by_[2]);
+  return {solved.eigenvalues().tail<1>()[0], solved.eigenvectors().rightCols<1>()};
+}
+
+double ManyLoads::factor(const Vector3& N) const {
+  constexpr double none = std::numeric_limits<double>::infinity();
+  if (starts_.cols() == 0 || !pushes(N)) return none;
+  Eigen::Index near = 0;
+  (straight_.transpose() * N).maxCoeff(&near);
+  // The best of what the nearest shape and two that its pushes make are together.
+  Eigen::Matrix<double, Eigen::Dynamic, 3> basis(starts_.rows(), 3);
+  basis.col(0) = starts_.col(near);
+  const Eigen::MatrixXd pushed = N[0] * by_[0] + N[1] * by_[1] + N[2] * by_[2];
+  Matrix3 among = Matrix3::Zero();
+  Eigen::Index count = 1;
+  for (;; ++count) {
+    Eigen::VectorXd next = pushed * basis.col(count - 1);
+    among.block(0, count - 1, count, 1) = basis.leftCols(count).transpose() * next;
+    const double before = next.norm();
+    if (count == 3) break;
+    for (int pass = 0; pass < 2; ++pass)
+      next -= basis.leftCols(count) * (basis.leftCols(count).transpose() * next).eval();
+    if (next.norm() < 1e-9 * before) break;
+    basis.col(count) = next.normalized();
+  }
+  const double share =
+      Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd>(
+          Eigen::MatrixXd(among.topLeftCorner(count, count).selfadjointView<Eigen::Upper>()), Eigen::EigenvaluesOnly)
+          .eigenvalues()
+          .tail<1>()[0];
+  return share > 0.0 ? 1.0 / share : none;
 }
 
 std::vector<Settled> natural_frequencies(const Panel& panel, std::size_t count, const Vector3& preload,
@@ -246,7 +428,7 @@ std::vector<BentPlace> buckling_shape(const Panel& panel, const Vector3& N, cons
   const Ritz ritz(panel, terms);
   const Factored stiffness(ritz.stiffness());
   Lanczos lanczos(stiffness, ritz.forces(-N / N.norm()));
-  if (lanczos.outermost(1, 1).back() <= 0.0) throw std::invalid_argument("these loads buckle nothing");
+  if (!pushes(N) || lanczos.outermost(1, 0).back() <= 0.0) throw std::invalid_argument("these loads buckle nothing");
   std::vector<BentPlace> out = ritz.at(lanczos.shape(), evenly(panel.a, rows), evenly(panel.b, rows));
   const BentPlace most = *std::max_element(out.begin(), out.end(), [](const BentPlace& a, const BentPlace& b) {
     return std::abs(a.deflection) < (1.0 - 1e-9) * std::abs(b.deflection);

@@ -175,6 +175,15 @@ Eigen::VectorXd Ritz::pressure() const {
   return out;
 }
 
+Eigen::VectorXd Ritz::with_more(const Eigen::VectorXd& sum, const Ritz& fewer) const {
+  Eigen::VectorXd out = Eigen::VectorXd::Zero(count_);
+  for (const Field field : {deflection, turn_x, turn_y})
+    for (std::size_t i = 0; i < fewer.x_.count(); ++i)
+      for (std::size_t j = 0; j < fewer.y_.count(); ++j)
+        if (const std::int64_t n = number(field, i, j); n >= 0) out[n] = sum[fewer.number(field, i, j)];
+  return out;
+}
+
 std::vector<BentPlace> Ritz::at(const Eigen::VectorXd& sum, std::span<const double> x,
                                 std::span<const double> y) const {
   // Values (0) and slopes (1) of all functions, a column a place.

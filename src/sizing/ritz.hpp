@@ -43,6 +43,8 @@ class Ritz {
   SparseMatrix mass() const;
   /// Work of an even pressure of 1.
   Eigen::VectorXd pressure() const;
+  /// A sum of fewer functions as one of all.
+  Eigen::VectorXd with_more(const Eigen::VectorXd& sum, const Ritz& fewer) const;
   /// What a sum of the functions is at all places of a grid, row by row along x.
   std::vector<BentPlace> at(const Eigen::VectorXd& sum, std::span<const double> x, std::span<const double> y) const;
   BentPlace at(const Eigen::VectorXd& sum, double x, double y) const { return at(sum, {&x, 1}, {&y, 1}).front(); }

@@ -279,6 +279,49 @@ TEST_CASE("stretching and bending that go together: the reduced stiffness is tha
   CHECK(near(plate.mass, 4 * 0.3 * 1.6e-9, 1e-12));
 }
 
+TEST_CASE("many loads on one panel: each as asked alone, never below it, the least exactly") {
+  Random random;
+  std::normal_distribution<double> normal;
+  for (const double spread : {0.3, 3.0}) {
+    Panel panel = random.panel();
+    const Terms terms{12, 12};
+    std::vector<Vector3> loads;
+    for (int i = 0; i < 1500; ++i)
+      loads.push_back(Vector3(-1, -0.3, 0.4) +
+                      spread * Vector3(normal(random.engine), normal(random.engine), normal(random.engine)));
+    loads.push_back({1, 1, 0});  // pulls
+    loads.push_back(Vector3::Zero());
+    const ManyLoads many(panel, loads, terms);
+    CHECK(many.shape_count() > 3);
+    CHECK(std::isinf(many.factor({1, 1, 0})));
+    CHECK(std::isinf(many.factor(Vector3::Zero())));
+    const Vector3* least = nullptr;
+    double top = 0.0;  // share of a load of one
+    for (const Vector3& N : loads) {
+      if (!least || many.factor(N) < many.factor(*least)) least = &N;
+      if (N.norm() > 0.0) top = std::max(top, 1.0 / many.factor(N) / N.norm());
+    }
+    CHECK(near(many.factor(*least), buckling_factors(panel, *least, terms).forward.value().value, 2e-4));
+    double all = 0.0;
+    int counted = 0;
+    for (std::size_t i = 0; i < 100; ++i) {
+      const auto alone = buckling_factors(panel, loads[i], terms).forward;
+      const double told = many.factor(loads[i]);
+      if (!alone) {
+        CHECK(std::isinf(told));
+        continue;
+      }
+      CHECK(told > alone->value * (1.0 - 2e-4));  // of two shapes that need nearly the same either is found
+      if (1.0 / alone->value / loads[i].norm() < 0.1 * top) continue;
+      CHECK(near(told, alone->value, 3e-2));
+      all += told / alone->value - 1.0;
+      ++counted;
+    }
+    CHECK(all / counted < 3e-3);
+    CHECK(near(many.factor(7.0 * loads[0]) * 7.0, many.factor(loads[0]), 1e-12));
+  }
+}
+
 TEST_CASE("what is no panel is refused, each with what it lacks") {
   const Panel good = sheet(100, 100, Edge::simple);
   const auto says = [](const Panel& panel, const Vector3& N, const Terms& terms, const std::string& what) {
