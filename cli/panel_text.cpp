@@ -70,6 +70,10 @@ void print_panel(const sizing::PanelCase& given, const sizing::PanelAnswer& answ
   if (pushed)
     loads.push_back(fmt::format("Nx {}, Ny {}, Nxy {} {}/{}", number(given.N[0]), number(given.N[1]),
                                 number(given.N[2]), force, length));
+  if (given.place)
+    loads.push_back(fmt::format("there, about its middle, Mx {}, My {}, Mxy {} {}, Qx {}, Qy {} {}/{}",
+                                number(given.place->M[0]), number(given.place->M[1]), number(given.place->M[2]), force,
+                                number(given.place->Q[0]), number(given.place->Q[1]), force, length));
   if (given.pressure != 0.0) loads.push_back(fmt::format("pressure {} {}", number(given.pressure), stress));
   if (!loads.empty()) fmt::print("it carries {}\n", fmt::join(loads, ", and "));
 

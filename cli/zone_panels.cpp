@@ -160,6 +160,8 @@ void check_zones(ZoneChoices& choices, bool json, const std::string& draw, Findi
     out["part"] = design.part.name;
     out["element"] = design.surface.element_ids[worst.element()];
     out["case"] = model.cases[worst.case_index()].name;
+    out["M"] = {given.place->M[0], given.place->M[1], given.place->M[2]};
+    out["Q"] = {given.place->Q[0], given.place->Q[1]};
     out["zones"] = checks_json(design, model, checks);
     print_document("panel", design.part.units, out, findings);
   } else {

@@ -14,14 +14,22 @@
 
 namespace bordado::sizing {
 
+/// What else the section of a model carries at a place.
+struct AtPlace {
+  Vector3 M = Vector3::Zero();  ///< about the laminate's middle
+  Vector2 Q = Vector2::Zero();
+};
+
 /// A panel, how it is held and what it carries.
 struct PanelCase {
   laminate::Stack stack;  ///< its z0 counts for nothing: a panel is loaded in its plane of no bending
   double a = 0.0, b = 0.0;
   Edge x0 = Edge::simple, x1 = Edge::simple, y0 = Edge::simple, y1 = Edge::simple;
   Vector3 N = Vector3::Zero();  ///< the same everywhere, tension positive
-  double pressure = 0.0;        ///< along the laminate's normal; negative: the other way
-  double patch = 0.0;           ///< radius of a small load on the top face; nought: none
+  /// Of a model, where plies and faces are judged; buckling is by N alone. Nothing: the panel is flat under N.
+  std::optional<AtPlace> place;
+  double pressure = 0.0;  ///< along the laminate's normal; negative: the other way
+  double patch = 0.0;     ///< radius of a small load on the top face; nought: none
   std::vector<laminate::Criterion> criteria{laminate::usual_criteria().begin(), laminate::usual_criteria().end()};
   /// Functions of the Ritz method; nothing: from 14 each way on as many as it takes until the last third of them changes the
   /// buckling load by no more than 0.1 %, at most 42.

@@ -222,7 +222,10 @@ sizing::PanelCase panel_case(const model::Model& model, const PanelCheck& check,
     out.stack.materials.push_back(&section::material_of(design.part, design.sections, layer.material));
   out.a = check.panel.a, out.b = check.panel.b;
   out.x0 = check.edges.x0, out.x1 = check.edges.x1, out.y0 = check.edges.y0, out.y1 = check.edges.y1;
-  out.N = Recovery(model, {}).carried(fields, case_index)[element].N;
+  const SectionResultants carried = Recovery(model, {}).carried(fields, case_index)[element];
+  const double middle = design.sections.bottom[section] + 0.5 * laminate::thickness(out.stack.layers);
+  out.N = carried.N;
+  out.place = {carried.M - middle * carried.N, carried.Q};
   return out;
 }
 

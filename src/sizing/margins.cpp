@@ -14,9 +14,16 @@ namespace bordado::sizing {
 
 namespace {
 
-/// Flat under N; bent by the pressure about the plane of no stretching.
-laminate::Deformation deformation_at(const laminate::Stiffness& k, const Vector3& N, const BentPlace& place) {
-  return {k.A.fullPivLu().solve(N - k.B * place.curvature), place.curvature};
+/// Flat under N, or as M of a model bends it there; bent besides by the pressure, about the plane of no stretching.
+laminate::Deformation deformation_at(const PanelCase& given, const laminate::Stiffness& k, const BentPlace& place) {
+  Vector3 curvature = place.curvature;
+  if (given.place) {
+    laminate::Load load;
+    load.N = given.N, load.M = given.place->M;
+    curvature +=
+        laminate::deformation(given.stack.layers, -0.5 * laminate::thickness(given.stack.layers), load).curvature;
+  }
+  return {k.A.fullPivLu().solve(given.N - k.B * curvature), curvature};
 }
 
 /// The least of each criterion over the panel.
@@ -32,8 +39,9 @@ std::vector<PlaceFailing> judged(const PanelCase& given, const laminate::Judge& 
   };
   const auto at = [&](const BentPlace& place) {
     laminate::SectionLoad load;
-    load.deformation = deformation_at(k, given.N, place);
+    load.deformation = deformation_at(given, k, place);
     load.Q = place.shear;
+    if (given.place) load.Q += given.place->Q;
     load.pressure = bent ? std::abs(given.pressure) : 0.0;
     take(load, place.x, place.y);
   };
@@ -88,7 +96,7 @@ PanelAnswer check_panel(const PanelCase& given) {
   }
   const laminate::Judge judge(given.stack.layers, given.stack.materials, z0, given.criteria);
   out.left_out.assign(judge.left_out().begin(), judge.left_out().end());
-  if (pushed || out.bent) out.criteria = judged(given, judge, z0, out.bent ? &*out.bent : nullptr);
+  if (pushed || out.bent || given.place) out.criteria = judged(given, judge, z0, out.bent ? &*out.bent : nullptr);
 
   out.sandwich = sandwich_of(given.stack.layers, given.stack.materials);
   if (out.sandwich) {
@@ -106,7 +114,7 @@ PanelAnswer check_panel(const PanelCase& given) {
                                 [&](const auto& a, const auto& b) { return urgency(a) < urgency(b); });
     }
     const laminate::Stiffness k = laminate::stiffness(given.stack.layers, z0);
-    out.faces = face_forces(*out.sandwich, deformation_at(k, given.N, worst), z0);
+    out.faces = face_forces(*out.sandwich, deformation_at(given, k, worst), z0);
     const double longest = std::min(given.a, given.b);
     out.wave = least_face_wave(*out.sandwich, out.faces, longest);
     out.mirrored = least_face_wave(*out.sandwich, out.faces, longest, FaceMotion::mirrored);
