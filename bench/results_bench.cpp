@@ -1,13 +1,14 @@
 // ./run bench, sixth part: stress in 30 plies on a million elements and what fails first, beside one 3 x 3 multiply for each
 // element and ply; the solver's text of strains read, beside parsing its numbers. Ratios are time over that of the floor in
 // the same run. Panels by hand: every element of a zone under its own forces, beside judging those 30 plies there; one panel with
-// 30 by 30 functions, beside a dense factorisation.
+// 30 by 30 functions, beside a dense factorisation; walls of a section in 40 half waves, beside 40 such.
 #include "measure.hpp"
 
 #include <bordado/base/files.hpp>
 #include <bordado/calculix.hpp>
 #include <bordado/design.hpp>
 #include <bordado/recovery.hpp>
+#include <bordado/strips.hpp>
 #include <bordado/zone_panels.hpp>
 
 #include <Eigen/Cholesky>
@@ -107,6 +108,27 @@ std::array<double, 2> one_panel() {
   return {one, dense};
 }
 
+/// Walls of a C whose directions go together, in 40 half waves, and 40 factorisations of a matrix of as many complex unknowns.
+std::array<double, 2> walls_buckle() {
+  const material::Elastic ply = material::transversely_isotropic(140e3, 9e3, 0.3, 5e3, 0.4, 3.2e3);
+  const auto stack = [&](std::initializer_list<double> angles) {
+    laminate::Stack out;
+    for (const double angle : angles) out.layers.push_back({ply, 0.2, Angle::degrees(angle), 1.6e-9});
+    return out;
+  };
+  const std::vector<sizing::Wall> walls =
+      sizing::walls_of(sizing::Shape::C, std::vector<double>{62, 34}, stack({45, -45, 0, 0, -45, 45}),
+                       stack({45, 0, 0, -45, -45, 0, 0, 45}));
+  double sum = 0.0;
+  const double all = best(5, [&] { sum += sizing::signature(walls, {}, 7.0, 500.0).local->factor; });
+  const Eigen::MatrixXcd matrix = Eigen::MatrixXcd::Ones(97, 97) + 97.0 * Eigen::MatrixXcd::Identity(97, 97);
+  const double dense = best(5, [&] {
+    for (int k = 0; k < 40; ++k) sum += Eigen::LLT<Eigen::MatrixXcd>(matrix).matrixLLT()(0, 0).real();
+  });
+  if (sum == 1.2345) std::abort();
+  return {all, dense};
+}
+
 struct Reading {
   double seconds, floor, bytes, memory;
 };
@@ -170,6 +192,9 @@ int main(int count, char** arguments) {
   const auto [one, dense] = one_panel();
   fmt::print("{:<58} {:9.1f} ms {:8.2f}  to a dense factorisation of 900 unknowns\n",
              "one panel buckles, 30 by 30 functions", 1e3 * one, one / dense);
+  const auto [waves, factorised] = walls_buckle();
+  fmt::print("{:<58} {:9.1f} ms {:8.2f}  to 40 dense factorisations of 97 complex unknowns\n",
+             "walls of a C buckle, 40 half waves and the least", 1e3 * waves, waves / factorised);
   const Reading read = reading(small ? 100 : 400000);
   fmt::print("{:<58} {:9.3f} s  {:8.2f}  to parsing its numbers\n",
              fmt::format("{:.0f} MB of the solver's strains read", read.bytes / 1e6), read.seconds,

@@ -188,8 +188,6 @@ Largest largest(const MatrixXd& K, const MatrixXd& G, std::size_t count) {
 }
 
 std::size_t two_thirds(std::size_t terms) { return std::max<std::size_t>(4, 2 * terms / 3); }
-double change(double value, double fewer) { return std::abs(fewer - value) / std::abs(value); }
-
 }  // namespace
 
 std::vector<ColumnBuckling> column_buckling(const Bar& bar, std::size_t count, std::size_t terms) {

@@ -181,8 +181,6 @@ auto with_fewer(const Terms& terms, const Solve& solve) {
   return std::pair(std::move(all), std::move(fewer));
 }
 
-double change(double value, double fewer) { return std::abs(fewer - value) / std::abs(value); }
-
 /// Stiffness with forces in the plane.
 SparseMatrix under(const Ritz& ritz, const Vector3& preload) {
   SparseMatrix out = ritz.stiffness();

@@ -31,6 +31,9 @@ class Functions {
   std::vector<std::vector<std::size_t>> neighbours_;
 };
 
+/// How far fewer functions are from what all of them give, a share of that.
+inline double change(double value, double fewer) { return std::abs(fewer - value) / std::abs(value); }
+
 /// Deflection and both turns of a panel as sums of products of functions; those that its edges hold are left out.
 class Ritz {
  public:

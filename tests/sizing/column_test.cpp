@@ -153,6 +153,31 @@ TEST_CASE(
 }
 
 TEST_CASE(
+    "a curve of half waves: each point is what that half wave says by itself, the least one no more than its "
+    "neighbours") {
+  const laminate::Stack cross = plies({0, 90, 0, 90, 0}), skew = plies({30, 0, 60}), coupled = plies({45, 0, 0, -20});
+  for (const auto& [shape, web, flange] : {std::tuple{Shape::box, cross, cross},
+                                           {Shape::C, skew, coupled},
+                                           {Shape::I, coupled, skew},
+                                           {Shape::hat, skew, skew}}) {
+    const std::vector<double> lengths(length_count(shape), 40.0);
+    const std::vector<Wall> walls = walls_of(shape, lengths, web, flange);
+    for (const AxialStrain& strain : {AxialStrain{}, {0.0, 0.0, -0.05}, {-1.0, 0.03, 0.0}}) {
+      const Signature all = signature(walls, strain, 8.0, 320.0);
+      for (std::size_t i = 0; i < all.curve.size(); i += 3) {
+        const auto one = strip_buckling(walls, strain, all.curve[i].half_wave);
+        REQUIRE(one);
+        CHECK(near(all.curve[i].factor, one->factor, 1e-6));
+      }
+      if (!all.local) continue;
+      CHECK(near(all.local->factor, strip_buckling(walls, strain, all.local->half_wave)->factor, 1e-6));
+      for (const double beside : {0.99, 1.01})
+        CHECK(all.local->factor <= strip_buckling(walls, strain, beside * all.local->half_wave)->factor * (1.0 + 1e-6));
+    }
+  }
+}
+
+TEST_CASE(
     "a beam: 5 q L⁴ / 384 EI and q L² / 8 S, its moment and shear; beside the shear centre it twists; frequencies") {
   const double L = 800, q = 0.3;
   const std::vector<Wall> walls = walls_of(Shape::C, std::vector<double>{60, 30}, metal(1.5), metal(1.5));
