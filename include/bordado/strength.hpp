@@ -247,12 +247,15 @@ class Judge {
   };
   struct OfFace {
     Face face;
-    Matrix3 A, B;  ///< its force from strain and curvature about the mesh
+    Matrix3 A, B;                           ///< its force from strain and curvature about the mesh
+    std::vector<double> wrinkles, dimples;  ///< what it bears every 2.5 degrees
   };
   template <class Limit, class With>
   void judge(const SectionLoad& load, Limit limit, With with) const;
   template <class With>
   void judge_face(const OfFace& of, const SectionLoad& load, With with) const;
+  /// Compression per length at which the core shears off across that direction.
+  double shears_off(double direction) const;
   template <class With>
   void judge_crimping(const SectionLoad& load, With with) const;
   /// The force of some layers that ply stresses, three a layer, come to; in the reference axes.
@@ -266,6 +269,7 @@ class Judge {
   double z0_ = 0.0, thickness_ = 0.0;
   Matrix3 A_ = Matrix3::Zero(), B_ = Matrix3::Zero();  ///< of the whole stack, about the mesh
   Matrix2 H_ = Matrix2::Zero();                        ///< its transverse shear stiffness
+  std::vector<double> shears_off_;                     ///< what it bears every 2.5 degrees
 };
 
 /// Stresses that are held while loads are multiplied: what a free stack has by its own expansion, as SectionLoad::held wants

@@ -39,32 +39,59 @@ double least_between(double low, double high, Of of) {
   return std::min(at_a, at_b);
 }
 
+/// Directions every 2.5 degrees, and what is asked of components in them.
+constexpr std::size_t direction_count = 72;
+constexpr double direction_step = std::numbers::pi / static_cast<double>(direction_count);
+struct Across {
+  std::array<Vector3, direction_count> at;
+  Across() {
+    for (std::size_t k = 0; k < direction_count; ++k) at[k] = across_waves(direction_step * static_cast<double>(k));
+  }
+};
+const Across& across() {
+  static const Across all;
+  return all;
+}
+
 /// The least of a function of a direction, the same after half a turn: looked for every 2.5 degrees, then between.
-template <class Of>
-double least_over_directions(Of of) {
-  constexpr int count = 72;
-  constexpr double step = std::numbers::pi / count;
-  std::array<double, count> at;
-  for (int k = 0; k < count; ++k) at[static_cast<std::size_t>(k)] = of(step * k);
+/// \param of_step of the kth of these directions \param of of any
+template <class OfStep, class Of>
+double least_over_directions(OfStep of_step, Of of) {
+  std::array<double, direction_count> at;
+  for (std::size_t k = 0; k < direction_count; ++k) at[k] = of_step(k);
   double least = *std::min_element(at.begin(), at.end());
   if (!std::isfinite(least) || least == 0.0) return least;
   const double near = 1.3 * least;  // a dip between two directions is not deeper than that
-  for (int k = 0; k < count; ++k) {
-    const double here = at[static_cast<std::size_t>(k)];
-    if (here > near || here > at[static_cast<std::size_t>((k + count - 1) % count)] ||
-        here > at[static_cast<std::size_t>((k + 1) % count)])
+  for (std::size_t k = 0; k < direction_count; ++k) {
+    const double here = at[k];
+    if (here > near || here > at[(k + direction_count - 1) % direction_count] || here > at[(k + 1) % direction_count])
       continue;
-    least = std::min(least, least_between(step * (k - 1), step * (k + 1), of));
+    const double middle = direction_step * static_cast<double>(k);
+    least = std::min(least, least_between(middle - direction_step, middle + direction_step, of));
   }
   return least;
 }
 
+template <class Of>
+std::vector<double> over_steps(Of of) {
+  std::vector<double> out(direction_count);
+  for (std::size_t k = 0; k < direction_count; ++k) out[k] = of(direction_step * static_cast<double>(k));
+  return out;
+}
+
+/// The least R >= 0 at which held + R load is 1.
+double single_factor(double load, double held) {
+  return held >= 1.0 ? 0.0 : load > 0.0 ? (1.0 - held) / load : infinity;
+}
+
 /// The least R >= 0 at which a sum that only grows with R, f(R), is 1: `two` shares, held + R load each, nothing where
 /// it is pulled, the smaller to a power.
-double joint_factor(const Vector2& load, const Vector2& held, double power) {
+double joint_factor(const Vector2& load, const Vector2& held, int power) {
   const auto sum = [&](double R) {
     const double a = std::max(0.0, held[0] + R * load[0]), b = std::max(0.0, held[1] + R * load[1]);
-    return std::max(a, b) + std::pow(std::min(a, b), power);
+    double of_smaller = std::min(a, b);
+    for (int k = 1; k < power; ++k) of_smaller *= std::min(a, b);
+    return std::max(a, b) + of_smaller;
   };
   if (sum(0.0) >= 1.0) return 0.0;
   double high = infinity;  // where one alone is 1
@@ -158,10 +185,13 @@ Judge::Judge(std::span<const Layer> layers, std::span<const material::Material* 
   if (crimps_) {
     bears(0, layers.size() - 1, A_, B_);
     H_ = transverse_shear(layers);
+    shears_off_ = over_steps([&](double at) { return shears_off(at); });
   }
   if (!wrinkling_ && !dimpling_ && !crushing_) return;
   for (const Face& face : faces_of(layers, materials)) {
-    OfFace of{face, Matrix3::Zero(), Matrix3::Zero()};
+    OfFace of{face, Matrix3::Zero(), Matrix3::Zero(), {}, {}};
+    if (wrinkling_) of.wrinkles = over_steps([&](double at) { return face.wrinkles(at); });
+    if (dimpling_ && face.cell) of.dimples = over_steps([&](double at) { return face.dimples(at); });
     bears(face.first, face.last, of.A, of.B);
     faces_.push_back(of);
   }
@@ -177,6 +207,11 @@ Vector3 Judge::force(std::span<const Vector3> stresses, std::size_t first, std::
   return out;
 }
 
+double Judge::shears_off(double direction) const {
+  const Vector2 u(std::cos(direction), std::sin(direction));
+  return u.dot(H_ * u);
+}
+
 template <class With>
 void Judge::judge_crimping(const SectionLoad& load, With with) const {
   const Vector3 N =
@@ -184,12 +219,13 @@ void Judge::judge_crimping(const SectionLoad& load, With with) const {
   const Vector3 held = force(load.held, 0, layers_.size() - 1);
   const double least_force =
       round_off * (A_.norm() * load.deformation.strain.norm() + B_.norm() * load.deformation.curvature.norm());
-  const double factor = least_over_directions([&](double direction) {
-    const Vector3 along = across_waves(direction);
-    const Vector2 u(std::cos(direction), std::sin(direction));
-    const double bears = u.dot(H_ * u), pushed = -along.dot(N), before = -along.dot(held);
+  const auto factor_of = [&](const Vector3& along, double bears) {
+    const double pushed = -along.dot(N), before = -along.dot(held);
     return before >= bears ? 0.0 : pushed > least_force ? (bears - before) / pushed : infinity;
-  });
+  };
+  const double factor = least_over_directions(
+      [&](std::size_t k) { return factor_of(across().at[k], shears_off_[k]); },
+      [&](double direction) { return factor_of(across_waves(direction), shears_off(direction)); });
   if (factor < infinity) with(Failing{factor, FailureMode::crimping, Criterion::crimping, *crimps_, 1});
 }
 
@@ -205,30 +241,35 @@ void Judge::judge_face(const OfFace& of, const SectionLoad& load, With with) con
   const double bound =
       of.A.norm() * (load.deformation.strain.norm() + (std::abs(z0_) + thickness_) * load.deformation.curvature.norm());
   const double least_force = round_off * bound;
-  const auto share = [&](double at, double limit) {
-    const Vector3 along = across_waves(at);
+  const auto share = [&](const Vector3& along, double limit) {
     const double pushed = -along.dot(N);
     return Vector2(std::abs(pushed) > least_force ? pushed / limit : 0.0, -along.dot(held) / limit);
   };
   // In every direction by itself; and of the two directions in which a force only pushes both shares together: there the
   // rules for two pushes hold. What is held may turn these: they are those of the load, of what is held, and of both
   // where one direction alone gives way.
-  const auto joint = [&](auto bears, double power) {
-    double least = least_over_directions([&](double at) {
-      const Vector2 one = share(at, bears(at));
-      return joint_factor({one[0], 0.0}, {one[1], 0.0}, power);
-    });
+  const auto joint = [&](const std::vector<double>& steps, auto bears, int power) {
+    const auto single = [&](const Vector3& along, double limit) {
+      const Vector2 one = share(along, limit);
+      return single_factor(one[0], one[1]);
+    };
+    double least = least_over_directions([&](std::size_t k) { return single(across().at[k], steps[k]); },
+                                         [&](double at) { return single(across_waves(at), bears(at)); });
     const auto axes = [](const Vector3& force) { return 0.5 * std::atan2(2.0 * force[2], force[0] - force[1]); };
     const Vector3 both = std::isfinite(least) ? Vector3(held + least * N) : N;
     for (const Vector3& force : {N, held, both}) {
       const double at = axes(force), square_to = at + 0.5 * std::numbers::pi;
-      const Vector2 a = share(at, bears(at)), b = share(square_to, bears(square_to));
+      const Vector2 a = share(across_waves(at), bears(at)), b = share(across_waves(square_to), bears(square_to));
       least = std::min(least, joint_factor({a[0], b[0]}, {a[1], b[1]}, power));
     }
     return least;
   };
-  if (wrinkling_) tell(Criterion::wrinkling, joint([&](double at) { return face.wrinkles(at); }, 3.0));
-  if (dimpling_ && face.cell) tell(Criterion::dimpling, joint([&](double at) { return face.dimples(at); }, 1.0));
+  if (wrinkling_)
+    tell(Criterion::wrinkling, joint(
+                                   of.wrinkles, [&](double at) { return face.wrinkles(at); }, 3));
+  if (dimpling_ && face.cell)
+    tell(Criterion::dimpling, joint(
+                                  of.dimples, [&](double at) { return face.dimples(at); }, 1));
   if (!crushing_ || !std::isfinite(face.crushes)) return;
   // A face that is pulled over a bend, or pushed into one, presses on the core: its force times its curvature. Both grow
   // with the load, from what is held and from how the part was made.
