@@ -171,9 +171,7 @@ CurvedBuckling torsion_buckling(const CurvedPanel& cylinder) {
 KnockDown knock_down(const CurvedPanel& panel) {
   check(panel);
   const auto& [A, B, D, H] = panel.about_middle;
-  // Moduli of stretching free across, as the source has them.
-  const Matrix3 a = A.inverse();
-  const double stretching = std::sqrt(1.0 / (a(0, 0) * a(1, 1))), bending = std::sqrt(D(0, 0) * D(1, 1));
+  const double stretching = std::sqrt(A(0, 0) * A(1, 1)), bending = std::sqrt(D(0, 0) * D(1, 1));
   KnockDown out;
   out.radius_to_thickness = panel.radius / std::sqrt(12.0 * bending / stretching);
   const double phi = std::sqrt(out.radius_to_thickness) / 16.0;
