@@ -1,6 +1,7 @@
 // bordado column: a column or beam of laminated walls by hand, before any model.
+#include "against.hpp"
 #include "by_file.hpp"
-#include "by_hand_text.hpp"
+#include "sensitivity_text.hpp"
 
 #include <fmt/format.h>
 
@@ -22,8 +23,9 @@ struct Choices {
   std::optional<double> length;
   double force = 0.0;
   std::size_t terms = 14, frequencies = 4;
-  bool json = false;
+  bool json = false, sensitivities = false;
   std::string draw;
+  AgainstChoice against;
 };
 
 constexpr std::array<std::string_view, 3> end_names{"free", "pinned", "fixed"};
@@ -34,6 +36,11 @@ std::vector<std::string> shape_names() {
   for (std::size_t i = 0; i < sizing::shape_count; ++i)
     out.emplace_back(sizing::name_of(static_cast<sizing::Shape>(i)));
   return out;
+}
+
+sizing::Shape shape_named(const std::string& name) {
+  const std::vector<std::string> names = shape_names();
+  return static_cast<sizing::Shape>(std::find(names.begin(), names.end(), name) - names.begin());
 }
 
 /// Stacks by their codes, made once. What each has to say is told where all say it: a material may serve one of them only.
@@ -131,8 +138,7 @@ Walls from_tables(const std::vector<Settings>& tables, Stacks& stacks, const std
 }
 
 Walls from_shape(const Choices& choices, Stacks& stacks) {
-  const std::vector<std::string> names = shape_names();
-  const auto shape = static_cast<sizing::Shape>(std::find(names.begin(), names.end(), choices.shape) - names.begin());
+  const sizing::Shape shape = shape_named(choices.shape);
   const std::string& web = choices.stack.code;
   const std::string& flange = choices.flange.empty() ? web : choices.flange;
   try {
@@ -181,8 +187,7 @@ void print_column(const sizing::BarCase& given, const sizing::BarAnswer& answer,
   if (!loads.empty()) fmt::print("it carries {}\n", fmt::join(loads, ", and "));
 
   if (!answer.margins.empty()) {
-    fmt::print("\nreserve: times the load, until{}\n\n",
-               answer.margins.front().factor < 1.0 ? " (below 1: it has happened)" : "");
+    print_reserves_head(answer.margins);
     TableText table({"reserve", "what happens", "by", "in"});
     for (const sizing::Margin& margin : answer.margins) {
       std::string by, in;
@@ -211,8 +216,7 @@ void print_column(const sizing::BarCase& given, const sizing::BarAnswer& answer,
       table.add({number(margin.factor), margin.what, by, in});
     }
     table.print(stdout);
-    fmt::print("\n{} comes first{}\n", answer.margins.front().what,
-               answer.margins.front().factor < 1.0 ? ", and the bar does not bear this load" : "");
+    print_first(answer.margins, "the bar");
   }
 
   fmt::print("\nbuckling under compression\n\n");
@@ -341,6 +345,77 @@ sizing::BarCase case_of(const Choices& choices, const Walls& walls) {
   return out;
 }
 
+/// Laminates by their codes, in the order in which walls have them.
+struct Laminates {
+  std::vector<std::string> codes;
+  std::vector<NamedStack> stacks;
+  std::vector<std::size_t> of;  ///< of each wall
+};
+Laminates laminates_in(const Walls& walls, const Stacks& stacks) {
+  Laminates out;
+  for (const std::string& code : walls.codes) {
+    const auto found = std::find(out.codes.begin(), out.codes.end(), code);
+    out.of.push_back(static_cast<std::size_t>(found - out.codes.begin()));
+    if (found != out.codes.end()) continue;
+    out.codes.push_back(code);
+    out.stacks.push_back(stacks.all().at(code).named(0.0));
+  }
+  return out;
+}
+
+/// The bar over what varies; nothing where nothing does.
+std::optional<sizing::Sweep> swept(const sizing::BarCase& given, const Choices& choices, const Laminates& laminates,
+                                   const Walls& walls, const UnitSystem& units) {
+  std::vector<Variable> all;
+  for (std::size_t l = 0; l < laminates.stacks.size(); ++l) {
+    const auto wall =
+        static_cast<std::size_t>(std::find(laminates.of.begin(), laminates.of.end(), l) - laminates.of.begin());
+    const std::string name = laminates.stacks.size() == 1 ? std::string() : walls.walls[wall].name;
+    for (Variable& one : laminate_variables(laminates.stacks[l], l, name, units)) all.push_back(std::move(one));
+  }
+  all.push_back(length_variable("length", "length of the bar", given.length, units));
+  if (!choices.shape.empty()) {
+    std::string_view words = sizing::lengths_of(shape_named(choices.shape));  // parted by commas
+    for (std::size_t k = 0; k < choices.size.size(); ++k) {
+      const std::size_t end = std::min(words.find(','), words.size());
+      all.push_back(
+          length_variable(fmt::format("size:{}", k + 1), std::string(words.substr(0, end)), choices.size[k], units));
+      words.remove_prefix(std::min(words.size(), end + 2));
+    }
+  }
+  const std::vector<Variable> chosen = varied_ones(choices.against, all);
+  if (chosen.empty()) return std::nullopt;
+  const std::vector<laminate::Stack> plies = sizing::laminates_of(given, laminates.of);
+  const auto with = [&](std::span<const double> values) -> std::optional<sizing::BarCase> {
+    sizing::BarCase out = given;
+    std::vector<double> size = choices.size;
+    std::vector<std::vector<sizing::Chosen>> of_stack(plies.size());
+    for (std::size_t k = 0; k < chosen.size(); ++k) {
+      if (chosen[k].change)
+        of_stack[chosen[k].laminate].emplace_back(*chosen[k].change, values[k]);
+      else if (chosen[k].name == "length")
+        out.length = values[k];
+      else
+        size[static_cast<std::size_t>(chosen[k].name.back() - '1')] = values[k];
+    }
+    if (size != choices.size) {
+      try {
+        out.walls = sizing::walls_of(shape_named(choices.shape), size, plies.front(), plies.front());
+      } catch (const std::invalid_argument&) {  // there is no such section
+        return std::nullopt;
+      }
+    }
+    std::vector<laminate::Stack> changed;
+    for (std::size_t l = 0; l < plies.size(); ++l) {
+      std::optional<laminate::Stack> one = sizing::with_values(plies[l], of_stack[l]);
+      if (!one) return std::nullopt;
+      changed.push_back(std::move(*one));
+    }
+    return sizing::with_laminates(std::move(out), laminates.of, changed);
+  };
+  return sizing::sweep(varied_of(chosen), sizing::BarWith(with), progress_line());
+}
+
 int run(CLI::App& command, Choices& choices) {
   return guarded({"column", choices.json}, [&](Findings& findings) {
     std::vector<Settings> tables;
@@ -363,6 +438,8 @@ int run(CLI::App& command, Choices& choices) {
     const Walls walls = tables.empty() ? from_shape(choices, stacks) : from_tables(tables, stacks, choices.stack.code);
     stacks.tell(findings);
     const sizing::BarCase given = case_of(choices, walls);
+    const Laminates laminates = laminates_in(walls, stacks);
+    const std::optional<sizing::Sweep> sweep = swept(given, choices, laminates, walls, units);
     const sizing::BarAnswer answer = [&] {
       try {
         return sizing::check_bar(given);
@@ -403,25 +480,29 @@ int run(CLI::App& command, Choices& choices) {
           "column.tube-wall",
           fmt::format("R / t is {:.0f}: the knock-down is of tests up to 1500", answer.dents->left.radius_to_thickness),
           {}, "test it");
+    const std::vector<sizing::Sensitivity> changes =
+        choices.sensitivities ? sizing::sensitivities(given, laminates.of) : std::vector<sizing::Sensitivity>();
     if (choices.json) {
-      print_document("column", units, column_json(given, answer, choices, walls, stacks), findings);
+      Json out = column_json(given, answer, choices, walls, stacks);
+      out["sensitivities"] = sensitivities_json(changes, laminates.stacks);
+      out["against"] = sweep_json(sweep);
+      print_document("column", units, out, findings);
     } else {
       print_findings(findings.all(), stderr);
       print_column(given, answer, choices, walls, stacks, units);
+      if (choices.sensitivities) print_sensitivities(changes, laminates.stacks, sizing::outcome_of(answer), units);
+      if (sweep) print_sweep(*sweep);
     }
+    const std::string title =
+        choices.shape.empty() ? fmt::format("{} walls", given.walls.size()) : fmt::format("Section {}", choices.shape);
+    const std::string subtitle =
+        fmt::format("walls of {}; {} long, begins {}, ends {}; carries {:g} {} along it, line load {:g}, {:g} {}/{}",
+                    fmt::join(laminates.codes, ", "), length_text(units, given.length), name_of(given.begin),
+                    name_of(given.end), given.force, units.unit(Dimension::force), given.line_load[0],
+                    given.line_load[1], units.unit(Dimension::force), units.unit(Dimension::length));
+    if (sweep) draw_chart(choices.against, *sweep, title, subtitle);
     if (!choices.draw.empty()) {
-      std::set<std::string> codes(walls.codes.begin(), walls.codes.end());
-      drawing::draw(
-          drawing::SectionSheet{
-              choices.shape.empty() ? fmt::format("{} walls", given.walls.size())
-                                    : fmt::format("Section {}", choices.shape),
-              fmt::format(
-                  "walls of {}; {} long, begins {}, ends {}; carries {:g} {} along it, line load {:g}, {:g} {}/{}",
-                  fmt::join(codes, ", "), length_text(units, given.length), name_of(given.begin), name_of(given.end),
-                  given.force, units.unit(Dimension::force), given.line_load[0], given.line_load[1],
-                  units.unit(Dimension::force), units.unit(Dimension::length)),
-              given, answer},
-          units, choices.draw);
+      drawing::draw(drawing::SectionSheet{title, subtitle, given, answer}, units, choices.draw);
       fmt::print(stderr, "wrote {}\n", choices.draw);
     }
     return 0;
@@ -477,6 +558,9 @@ void add_column(CLI::App& program, int& exit_code) {
   add_output_option(
       *command, "--draw", choices->draw,
       "A sheet, .svg or .pdf: the section with its plies, axes and centres, when its walls buckle, all margins");
+  command->add_flag("--sensitivities", choices->sensitivities,
+                    "What changes the least reserve most: each ply's angle and count, cores' thickness");
+  add_against_options(*command, choices->against);
   command->add_flag("--json", choices->json, "Print JSON");
   command->footer(
       "Examples:\n  bordado column \"[0/±45/90]s\" --material carbon-ud --shape C --size 80,40 --length 1500 --force "

@@ -57,6 +57,31 @@ std::string edges_text(const sizing::PanelCase& panel) {
                      name_of(all[2]), name_of(all[3]));
 }
 
+namespace {
+
+std::vector<std::string> loads_of(const sizing::PanelCase& given, const UnitSystem& units) {
+  const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force),
+                    stress = units.unit(Dimension::stress);
+  std::vector<std::string> loads;
+  if (given.N != laminate::Vector3::Zero())
+    loads.push_back(fmt::format("Nx {}, Ny {}, Nxy {} {}/{}", number(given.N[0]), number(given.N[1]),
+                                number(given.N[2]), force, length));
+  if (given.place)
+    loads.push_back(fmt::format("there, about its middle, Mx {}, My {}, Mxy {} {}, Qx {}, Qy {} {}/{}",
+                                number(given.place->M[0]), number(given.place->M[1]), number(given.place->M[2]), force,
+                                number(given.place->Q[0]), number(given.place->Q[1]), force, length));
+  if (given.pressure != 0.0) loads.push_back(fmt::format("pressure {} {}", number(given.pressure), stress));
+  return loads;
+}
+
+}  // namespace
+
+std::string panel_text(const sizing::PanelCase& given, const UnitSystem& units) {
+  const auto loads = loads_of(given, units);
+  return fmt::format("{} x {} {}, {}; {}", number(given.a), number(given.b), units.unit(Dimension::length),
+                     edges_text(given), loads.empty() ? "no load" : fmt::format("{}", fmt::join(loads, ", and ")));
+}
+
 void print_panel(const sizing::PanelCase& given, const sizing::PanelAnswer& answer, const NamedStack& stack,
                  const UnitSystem& units) {
   const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force),
@@ -66,20 +91,11 @@ void print_panel(const sizing::PanelCase& given, const sizing::PanelAnswer& answ
              number(given.a), number(given.b), length, edges_text(given), stack.layers.size(), number(h), length,
              areal_mass_text(units, laminate::areal_mass(given.stack.layers)));
   const bool pushed = given.N != laminate::Vector3::Zero();
-  std::vector<std::string> loads;
-  if (pushed)
-    loads.push_back(fmt::format("Nx {}, Ny {}, Nxy {} {}/{}", number(given.N[0]), number(given.N[1]),
-                                number(given.N[2]), force, length));
-  if (given.place)
-    loads.push_back(fmt::format("there, about its middle, Mx {}, My {}, Mxy {} {}, Qx {}, Qy {} {}/{}",
-                                number(given.place->M[0]), number(given.place->M[1]), number(given.place->M[2]), force,
-                                number(given.place->Q[0]), number(given.place->Q[1]), force, length));
-  if (given.pressure != 0.0) loads.push_back(fmt::format("pressure {} {}", number(given.pressure), stress));
-  if (!loads.empty()) fmt::print("it carries {}\n", fmt::join(loads, ", and "));
+  if (const auto loads = loads_of(given, units); !loads.empty())
+    fmt::print("it carries {}\n", fmt::join(loads, ", and "));
 
   if (!answer.margins.empty()) {
-    fmt::print("\nreserve: times the load, until{}\n\n",
-               answer.margins.front().factor < 1.0 ? " (below 1: it has happened)" : "");
+    print_reserves_head(answer.margins);
     TableText table({"reserve", "what happens", "by", "in", "where"});
     for (const sizing::Margin& margin : answer.margins) {
       std::string by, in, where;
@@ -103,8 +119,7 @@ void print_panel(const sizing::PanelCase& given, const sizing::PanelAnswer& answ
       table.add({number(margin.factor), margin.what, by, in, where});
     }
     table.print(stdout);
-    fmt::print("\n{} comes first{}\n", answer.margins.front().what,
-               answer.margins.front().factor < 1.0 ? ", and the panel does not bear this load" : "");
+    print_first(answer.margins, "the panel");
   } else if (pushed || answer.bent) {
     fmt::print("\nnothing fails by these criteria, or no strength is known\n");
   }

@@ -12,6 +12,9 @@ std::array<sizing::Edge, 4> edges_named(const std::vector<std::string>& names, F
 /// "all edges simple", ...
 std::string edges_text(const sizing::PanelCase& panel);
 
+/// How large, how held, what it carries: a line.
+std::string panel_text(const sizing::PanelCase& given, const UnitSystem& units);
+
 void print_panel(const sizing::PanelCase& given, const sizing::PanelAnswer& answer, const NamedStack& stack,
                  const UnitSystem& units);
 Json panel_json(const sizing::PanelCase& given, const sizing::PanelAnswer& answer, const NamedStack& stack);

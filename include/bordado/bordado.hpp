@@ -13,6 +13,7 @@
 #include <bordado/calculix.hpp>
 #include <bordado/column.hpp>
 #include <bordado/curved.hpp>
+#include <bordado/curved_margins.hpp>
 #include <bordado/deck.hpp>
 #include <bordado/design.hpp>
 #include <bordado/drape.hpp>
@@ -35,9 +36,11 @@
 #include <bordado/sandwich.hpp>
 #include <bordado/section.hpp>
 #include <bordado/seeds.hpp>
+#include <bordado/sensitivity.hpp>
 #include <bordado/solids.hpp>
 #include <bordado/strength.hpp>
 #include <bordado/strips.hpp>
+#include <bordado/sweep.hpp>
 #include <bordado/walls.hpp>
 #include <bordado/warmth.hpp>
 #include <bordado/zone.hpp>

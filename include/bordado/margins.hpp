@@ -35,6 +35,7 @@ struct PanelCase {
   /// buckling load by no more than 0.1 %, at most 42.
   std::optional<Terms> terms;
   std::size_t frequencies = 4;
+  bool margins_only = false;  ///< nothing is told besides: no formulas, no closed form
   Panel panel() const { return {a, b, plate_stiffness(stack.layers), x0, x1, y0, y1}; }
 };
 

@@ -244,7 +244,8 @@ bool made_here(const std::string& path) {
   const std::string_view head = part(0, 4096);
   bool ours = says_so(head);
   // Tables begin with the names of their columns, and a PDF says who made it at its end.
-  for (const std::string_view columns : {"case,element,layer,ply,material,place,z ", "criterion,N", "criterion,M"})
+  for (const std::string_view columns :
+       {"case,element,layer,ply,material,place,z ", "criterion,N", "criterion,M", "reserve,first,mass,"})
     ours = ours || head.starts_with(columns);
   if (!ours && head.starts_with("%PDF-") && ::fstat(descriptor, &status) == 0)
     ours = says_so(part(std::max<off_t>(0, status.st_size - static_cast<off_t>(bytes.size())), bytes.size()));

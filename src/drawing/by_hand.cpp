@@ -175,6 +175,32 @@ class PanelDrawing {
   Sheet sheet_;
 };
 
+/// Of each load a bar as long as the classical one, filled as far as is counted on, and a mark at what acts.
+double draw_shares(Sheet& sheet, Point corner, double width, const sizing::CurvedAnswer& answer,
+                   const UnitSystem& units) {
+  const std::string flow = fmt::format("{}/{}", units.unit(Dimension::force), units.unit(Dimension::length));
+  double y = corner.y;
+  for (const sizing::CurvedShare& share : answer.shares) {
+    const std::string unit = share.of == sizing::CurvedShare::Of::pressure ? units.unit(Dimension::stress) : flow;
+    const double most = std::max({share.classical, share.bears, share.load});
+    const auto place = [&](double load) { return corner.x + width * load / most; };
+    sheet.text({corner.x, y}, 9, std::string(sizing::name_of(share.of)) + ", " + unit, Align::left, dark, true);
+    sheet.rectangle({corner.x, y + 8}, place(share.classical) - corner.x, 20, {1, 1, 1}, {dark, 0.6, {3, 2}});
+    sheet.rectangle({corner.x, y + 8}, place(share.bears) - corner.x, 20, {0.80, 0.86, 0.92}, {dark, 0.6, {}});
+    const bool failed = share.load > share.bears;
+    sheet.rectangle({corner.x, y + 13}, place(share.load) - corner.x, 10, failed ? accent : Ink{0.35, 0.50, 0.66},
+                    {dark, 0.3, {}});
+    sheet.text({corner.x, y + 40}, 8,
+               fmt::format("acts {:.4g}; counted on {:.4g}, {}; classical {:.4g}", share.load, share.bears,
+                           share.flat ? std::string("of the flat panel")
+                                      : fmt::format("{:.2f} of the classical one", share.left),
+                           share.classical),
+               Align::left, failed ? accent : dark);
+    y += 66;
+  }
+  return y;
+}
+
 class SectionDrawing {
  public:
   SectionDrawing(const SectionSheet& section, const UnitSystem& units, const std::string& path)
@@ -337,6 +363,35 @@ std::string frequency_unit(const UnitSystem& units) {
 
 void draw(const PanelSheet& panel, const UnitSystem& units, const std::string& path) {
   PanelDrawing(panel, units, path).draw();
+}
+
+void draw(const CurvedSheet& curved, const UnitSystem& units, const std::string& path) {
+  Sheet sheet(path, page_width, page_height);
+  draw_heading(sheet, curved.title, curved.subtitle);
+  const sizing::CurvedAnswer& answer = curved.answer;
+  sheet.text({margin, 92}, 10, "Buckling, load by load", Align::left, dark, true);
+  double y = 112;
+  if (answer.shares.empty())
+    sheet.text({margin, y}, 8, "nothing pushes", Align::left, grey);
+  else
+    y = draw_shares(sheet, {margin, y}, 370, answer, units);
+  y = sheet.paragraph(
+      {margin, y + 10}, 370, 8,
+      fmt::format("Dashed: the classical load of a perfect shape. Light: what is counted on, the low side of tests "
+                  "(NASA SP-8007, 1968); R / t {:.3g}. Dark: what acts. Shares are added, and what pulls "
+                  "helps nothing.",
+                  answer.left.radius_to_thickness));
+  const double right = 448, width = page_width - margin - right;
+  const double below = draw_margins(sheet, {right, 92}, width, answer.margins) + 12;
+  const std::string flow = fmt::format("{}/{}", units.unit(Dimension::force), units.unit(Dimension::length));
+  sheet.text({right, below}, 10, "Its wall carries", Align::left, dark, true);
+  sheet.text({right, below + 14}, 8,
+             fmt::format("along {:g}, round {:g}, shear {:g} {}", answer.N[0], answer.N[1], answer.N[2], flow));
+  sheet.text({margin, page_height - 20}, 7,
+             fmt::format("edges keep their shape and turn freely; away from them the wall does not bend. Bordado {}",
+                         version()),
+             Align::left, grey);
+  sheet.commit();
 }
 
 void draw(const SectionSheet& section, const UnitSystem& units, const std::string& path) {

@@ -20,18 +20,6 @@ using Align = Sheet::Align;
 using Point = Sheet::Point;
 using laminate::EnvelopePoint;
 
-/// Inks and dashes of the curves, told apart without colour, too.
-struct Look {
-  Ink ink;
-  std::vector<double> dashes;
-};
-Look look(std::size_t curve) {
-  static const std::vector<Look> looks = {{{0.11, 0.30, 0.55}, {}},     {{0.60, 0.20, 0.13}, {6, 2}},
-                                          {{0.16, 0.45, 0.27}, {2, 2}}, {{0.52, 0.36, 0.06}, {8, 2, 2, 2}},
-                                          {{0.42, 0.20, 0.50}, {4, 4}}, {{0.20, 0.20, 0.20}, {1, 2}}};
-  return looks[curve % looks.size()];
-}
-
 class EnvelopeSheet {
  public:
   EnvelopeSheet(const EnvelopeDrawing& envelopes, const UnitSystem& units, const std::string& path)
@@ -110,7 +98,7 @@ class EnvelopeSheet {
 
   void curve(std::size_t c) {
     const auto& points = envelopes_.curves[c];
-    const Look pen = look(c);
+    const LineLook pen = line_look(c);
     // One line round, with gaps where it is open.
     std::vector<Point> line;
     const bool closed = std::none_of(points.begin(), points.end(), [](const EnvelopePoint& p) { return p.open(); });

@@ -56,6 +56,15 @@ Ink direction_ink(Angle angle) {
   return from_oklab({p.L + f * (q.L - p.L), p.a + f * (q.a - p.a), p.b + f * (q.b - p.b)});
 }
 
+LineLook line_look(std::size_t curve) {
+  static const std::vector<LineLook> looks = {
+      {{0.11, 0.30, 0.55}, {}},           {{0.60, 0.20, 0.13}, {6, 2}}, {{0.16, 0.45, 0.27}, {2, 2}},
+      {{0.52, 0.36, 0.06}, {8, 2, 2, 2}}, {{0.42, 0.20, 0.50}, {4, 4}}, {{0.20, 0.20, 0.20}, {1, 2}},
+      {{0.11, 0.30, 0.55}, {2, 2}},       {{0.60, 0.20, 0.13}, {}},     {{0.16, 0.45, 0.27}, {6, 2}},
+      {{0.52, 0.36, 0.06}, {1, 2}},       {{0.42, 0.20, 0.50}, {}},     {{0.20, 0.20, 0.20}, {8, 2, 2, 2}}};
+  return looks[curve % looks.size()];
+}
+
 double round_above(double value) {
   const double power = std::pow(10.0, std::floor(std::log10(value)));
   for (const double m : {1.0, 2.0, 5.0})

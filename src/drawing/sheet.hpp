@@ -66,6 +66,13 @@ class Sheet {
   bool pdf_ = false;
 };
 
+/// Ink and dashes of a curve among others, told apart without colour, too.
+struct LineLook {
+  Ink ink;
+  std::vector<double> dashes;
+};
+LineLook line_look(std::size_t curve);
+
 /// The next of 1, 2, 5, 10, ... at or above a positive value.
 double round_above(double value);
 

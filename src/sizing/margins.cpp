@@ -86,7 +86,7 @@ PanelAnswer check_panel(const PanelCase& given) {
     out.buckling = buckling_factors(panel, given.N, out.terms);
   else if (pushed)
     out.terms = enough_terms(panel, given.N, out.buckling);
-  out.closed = closed_form(panel, given.N);
+  if (!given.margins_only) out.closed = closed_form(panel, given.N);
   if (panel.plate.mass > 0.0 && given.frequencies > 0)
     out.frequencies = natural_frequencies(panel, given.frequencies, Vector3::Zero(), out.terms);
   if (given.pressure != 0.0 || !std::isfinite(given.pressure)) {
@@ -117,11 +117,13 @@ PanelAnswer check_panel(const PanelCase& given) {
     out.faces = face_forces(*out.sandwich, deformation_at(given, k, worst), z0);
     const double longest = std::min(given.a, given.b);
     out.wave = least_face_wave(*out.sandwich, out.faces, longest);
-    out.mirrored = least_face_wave(*out.sandwich, out.faces, longest, FaceMotion::mirrored);
-    out.alike = least_face_wave(*out.sandwich, out.faces, longest, FaceMotion::alike);
-    add_formulas(*out.sandwich, out.sandwich->bottom, out.faces.bottom, false, out.formulas);
-    add_formulas(*out.sandwich, out.sandwich->top, out.faces.top, true, out.formulas);
-    if (given.patch > 0.0) out.indentation = indentation(*out.sandwich, out.sandwich->top, given.patch);
+    if (!given.margins_only) {
+      out.mirrored = least_face_wave(*out.sandwich, out.faces, longest, FaceMotion::mirrored);
+      out.alike = least_face_wave(*out.sandwich, out.faces, longest, FaceMotion::alike);
+      add_formulas(*out.sandwich, out.sandwich->bottom, out.faces.bottom, false, out.formulas);
+      add_formulas(*out.sandwich, out.sandwich->top, out.faces.top, true, out.formulas);
+      if (given.patch > 0.0) out.indentation = indentation(*out.sandwich, out.sandwich->top, given.patch);
+    }
   }
 
   if (out.buckling.forward) out.margins.push_back({std::string(buckling_words), out.buckling.forward->value});

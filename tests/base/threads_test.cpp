@@ -91,9 +91,12 @@ TEST_CASE("every command gives the same bytes with one thread and with many, her
       {"laminate", {"'[0/45/90]s' --material carbon-ud --json"}},
       {"panel",
        {"'[0/45/90]s' --material carbon-ud --size 400,300 --force -50,0,10 --pressure 0.01 --json",
+        "'[0/45/90]s' --material carbon-ud --size 400,300 --force -5,0,1 --sensitivities --against b=200:400:4 --json",
         "dome.toml --zone everything --size 300,200 --folder answers --json --write $O/p.vtu"}},
       {"column",
-       {"'[0/45/90]s' --material carbon-ud --shape C --size 60,30 --length 900 --force -50 --line-load 0,1 --json"}},
+       {"'[0/45/90]s' --material carbon-ud --shape C --size 60,30 --length 900 --force -50 --line-load 0,1 --json",
+        "'[0/45/90]s' --material carbon-ud --shape C --size 60,30 --length 900 --force -50 --against count:1=0:3 "
+        "--json"}},
       {"material", {"list --json"}},
       {"deck", {"dome.toml --folder $O --json", "dome.toml --folder $O --most-sections 12 --real-plies"}},
       {"stress", {"dome.toml --folder answers --json", "dome.toml --folder answers --write $O/r.vtu"}},

@@ -6,6 +6,8 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include <filesystem>
+
 namespace of_cli_by_hand {
 
 using namespace bordado;
@@ -155,7 +157,7 @@ TEST_CASE("bad input of a panel: one clear message each, and several at once") {
   says(carbon, "panel.size", "--size 400,300");
   says(carbon + "--size 0,300", "panel.size", "above nought");
   says(carbon + "--size 400,300 --edges simple,free", "panel.edges", "not 2");
-  says(carbon + "--size 400", "command.arguments", "--size");
+  says(carbon + "--size 400", "panel.size", "two lengths");
   says(carbon + "--size 400,nan", "command.arguments", "no number");
   says(carbon + "--size 400,300 --edges glued", "command.arguments", "glued");
   says(carbon + "--size 400,300 --edges free --force -1,0,0", "panel.cannot", "held by one clamped edge");
@@ -246,6 +248,168 @@ TEST_CASE("sheets of a panel and of a section, as SVG and PDF, with what the tab
     CHECK(refused.status == 1);
     CHECK(has(refused.err, "drawing.ending-unknown"));
   }
+}
+
+TEST_CASE("a cylinder and a curved panel: load by load, and what is refused") {
+  const std::string tube = "panel '[±45/0/90]s' --material carbon-ud --size 600 --radius 150 ";
+  const Json told = json(tube + "--force -40,0,8 --pressure -0.01");
+  CHECK(told["width"].is_null());
+  REQUIRE(told["shell"]["loads"].size() == 3);
+  double all = 0.0;
+  for (const Json& load : told["shell"]["loads"]) {
+    all += load["pushes"].get<double>() / load["bears"].get<double>();
+    CHECK(near(load["bears"].get<double>(), load["left"].get<double>() * load["classical"].get<double>()));
+  }
+  CHECK(near(told["margins"][0]["factor"].get<double>(), 1.0 / all));
+  CHECK(told["shell"]["loads"][1]["left"] == 0.75);
+  CHECK(told["shell"]["loads"][2]["left"] == 0.67);
+  CHECK(near(told["N"][1].get<double>(), -1.5));
+  const test::Run text = run(tube + "--force -40,0,8 --pressure -0.01");
+  CHECK(has(text.out, "cylinder 600.0 long, radius 150.0 mm"));
+  CHECK(has(text.out, "pressure 0.01000 MPa from outside"));
+  CHECK(has(text.out, "buckling of the shell, knocked down comes first"));
+  // A panel of a radius without end is the flat one.
+  const std::string flat = "panel '[0/90]s' --material carbon-ud --size 400,300 --force -5,0,0 ";
+  const Json hardly = json(flat + "--radius 1e7"), plane = json(flat);
+  CHECK(near(hardly["margins"][0]["factor"].get<double>(), plane["margins"][0]["factor"].get<double>(), 1e-6));
+  CHECK(hardly["shell"]["loads"][0]["flat"] == true);
+  // What varies, and the sheet.
+  const Json over = json(tube + "--force -40,0,8 --against radius=100:200:3")["against"];
+  CHECK(near(
+      over["points"].back()["margins"][0]["factor"].get<double>(),
+      json("panel '[±45/0/90]s' --material carbon-ud --size 600 --radius 200 --force -40,0,8")["margins"][0]["factor"]
+          .get<double>(),
+      1e-9));
+  const Folder folder;
+  CHECK(run(tube + "--force -40,0,8 --draw sheet.pdf", folder.path()).status == 0);
+  const test::Run sheet = test::run("pdftotext -layout sheet.pdf -", folder.path());
+  CHECK(has(sheet.out, "0.67 of the classical one"));
+  const auto says = [&](const std::string& options, const std::string& code, const std::string& words) {
+    const test::Run refused = run(options, folder.path());
+    INFO(options << "\n" << refused.err);
+    CHECK(has(refused.err, code));
+    CHECK(has(refused.err, words));
+    return refused.status;
+  };
+  CHECK(says(tube + "--force -1,-3,0", "panel.radius", "--pressure -0.02") == 1);
+  CHECK(says(tube + "--force -1,0,0 --edges clamped", "panel.choices", "bears more") == 1);
+  CHECK(says(tube + "--force -1,0,0 --frequencies 2 --patch 3", "panel.choices", "--patch is of a flat panel") == 1);
+  CHECK(says("panel '[0]' --material carbon-ud --size 600,300 --radius 20", "panel.size", "once round") == 1);
+  CHECK(says("panel '[0]' --material carbon-ud --size 600", "panel.size", "two lengths") == 1);
+  CHECK(says("panel '[0/90]s' --material carbon-ud --radius 150 --force -1,0,0", "panel.size", "the whole cylinder") ==
+        1);
+  CHECK(says("panel '[0/90]s' --material carbon-ud --size 600 --radius 3000 --force -1,0,0", "panel.thin-shell",
+             "up to 1500") == 0);
+  CHECK(says("panel '[30]' --material carbon-ud --size 600 --radius 50 --force -1,0,0", "panel.coupled", "left out") ==
+        0);
+  CHECK(says("panel '[0_20/90_20]s' --material carbon-ud --size 600 --radius 50 --force -1,0,0", "panel.thick",
+             "solids") == 0);
+}
+
+TEST_CASE("what changes it most, and what it is over what varies: each is what the command says of that by itself") {
+  const std::string sandwich =
+      "panel '[0/45/0{pvc-foam-80}/45/0]' --material glass-twill --material pvc-foam-80 --size 420,340 --force "
+      "-9,-14,8 ";
+  const auto least = [](const Json& told) { return told["margins"][0]["factor"].get<double>(); };
+  const Json told = json(sandwich + "--thickness 10 --sensitivities --against core=0.5:30:6");
+  CHECK(told["sensitivities"].size() == 5);
+  for (const Json& one : told["sensitivities"]) {
+    if (one["change"] == "core") {
+      const Json thicker = json(sandwich + "--thickness 11");
+      CHECK(near(one["more"]["factor"].get<double>(), least(thicker), 1e-4));
+      CHECK(one["more"]["what"] == thicker["governing"]);
+      CHECK(near(one["more"]["mass"].get<double>(), thicker["areal_mass"].get<double>()));
+    }
+    if (one["change"] == "angle" && one["layers"] == Json{2, 4}) {
+      CHECK(one["now"] == 45.0);
+      const Json turned =
+          json("panel '[0/50/0{pvc-foam-80}/50/0]" + sandwich.substr(sandwich.find("' --mat")) + "--thickness 10");
+      CHECK(near(one["more"]["factor"].get<double>(), least(turned), 1e-4));
+    }
+  }
+  const Json& over = told["against"];
+  CHECK(over["varied"][0]["now"] == 10.0);
+  CHECK(over["points"].size() == over["varied"][0]["values"].size());
+  CHECK(over["points"].size() == 6);
+  CHECK(over["points"].front()["values"][0] == 0.5);
+  CHECK(over["points"].back()["values"][0] == 30.0);
+  CHECK(near(over["points"].back()["margins"][0]["factor"].get<double>(), least(json(sandwich + "--thickness 30")),
+             1e-9));
+  REQUIRE(over["ones"].size() == 1);
+  CHECK(near(least(json(sandwich + fmt::format("--thickness {}", over["ones"][0]["value"].get<double>()))), 1.0, 3e-3));
+  // A bar: another length of its shape, another count of one laminate's ply.
+  const std::string bar =
+      "column '[0/±45/90]s' --flange '[0_4/±45]s' --material carbon-ud --shape C --force -2000 --length 900 ";
+  const Json wide = json(bar + "--size 80,40 --against size:2=20:60:3");
+  CHECK(wide["against"]["varied"][0]["what"] == "flange");
+  CHECK(near(wide["against"]["points"].back()["margins"][0]["factor"].get<double>(), least(json(bar + "--size 80,60")),
+             1e-6));
+  const Json thick = json(bar + "--size 80,40 --against 'count:1:upper flange=1:2'");
+  CHECK(near(thick["against"]["points"].back()["margins"][0]["factor"].get<double>(),
+             least(json("column '[0/±45/90]s' --flange '[0_5/±45]s' --material carbon-ud --shape C --force -2000 "
+                        "--length 900 --size 80,40")),
+             1e-6));
+  CHECK(json(bar + "--size 80,40")["against"].is_null());
+  CHECK(json(bar + "--size 80,40")["sensitivities"].empty());
+}
+
+TEST_CASE("charts: curves of one that varies, a map of two, as SVG, PDF and CSV; what --against takes and does not") {
+  const Folder folder;
+  const std::string panel = carbon + "--size 400,300 --force -5,0,1 ";
+  for (const std::string against : {"--against a=200:600:5", "--against a=200:600:3 --against angle:2=0:90:4"}) {
+    CHECK(run(panel + against + " --chart chart.svg", folder.path()).status == 0);
+    CHECK(read_file(folder / "chart.svg").size() > 10000);
+    CHECK(run(panel + against + " --chart chart.pdf", folder.path()).status == 0);
+    const test::Run text = test::run("pdftotext -layout chart.pdf -", folder.path());
+    CHECK(has(text.out, "length a, mm"));
+    CHECK(has(text.out, "largest"));
+    const test::Run printed = run(panel + against + " --chart chart.csv", folder.path());
+    REQUIRE(printed.status == 0);
+    const Json told = json(panel + against)["against"];
+    const std::string table = read_file(folder / "chart.csv");
+    CHECK(static_cast<std::size_t>(std::count(table.begin(), table.end(), '\n')) == told["points"].size() + 1);
+    const double least = told["points"].back()["margins"][0]["factor"];
+    CHECK(has(table.substr(table.rfind('\n', table.size() - 2)), fmt::format("\n{:.9g},", least)));
+  }
+  const auto says = [&](const std::string& options, const std::string& code, const std::string& words) {
+    const test::Run refused = run(options, folder.path());
+    INFO(options << "\n" << refused.err);
+    CHECK(refused.status == 1);
+    CHECK(has(refused.err, code));
+    CHECK(has(refused.err, words));
+  };
+  says(panel + "--chart none.svg", "against.form", "--against core=5:40");
+  CHECK(!std::filesystem::exists(folder / "none.svg"));
+  says(panel + "--against a", "against.form", "'a' does not say");
+  says(panel + "--against a=1", "against.form", "from where to where");
+  says(panel + "--against a=x:2", "against.form", "from where to where");
+  says(panel + "--against a=1:2:3:4", "against.form", "from where to where");
+  says(panel + "--against a=1:2:1", "against.form", "2 to 201");
+  says(panel + "--against a=1:2:1e9", "against.form", "2 to 201");
+  says(panel + "--against a=1:2:x", "against.form", "2 to 201");
+  says(panel + "--against a=1:nan", "against.form", "from where to where");
+  says(panel + "--against core=5:40", "against.unknown", "one of angle:1");
+  says(panel + "--against angle:9=0:90", "against.unknown", "did you mean 'angle:");
+  says(panel + "--against a=0:2", "against.range", "above nought");
+  says(panel + "--against a=5:2", "against.range", "to a larger one");
+  says(panel + "--against count:1=0.5:2", "against.range", "whole number");
+  says(panel + "--against count:1=0:1e9", "against.range", "200 at most");
+  says(panel + "--against angle:1=0:1e9", "against.range", "360 at most");
+  says(panel + "--against a=1:2 --against a=1:3", "against.form", "varies twice");
+  says(panel + "--against angle:1=1:2 --against angle:8=1:3", "against.form", "varies twice");
+  says(panel + "--against a=1:2 --against b=1:2 --against angle:1=0:9", "against.form", "one number varies, or two");
+  says("column '[0/90]s' --material carbon-ud --shape C --size 60,30 --length 900 --force -1 --against size:3=1:2",
+       "against.unknown", "size:2");
+  const test::Run both = run(panel + "--against core=5:40 --against a=1", folder.path());
+  CHECK(has(both.err, "against.unknown"));
+  CHECK(has(both.err, "against.form"));
+  // In a file, too.
+  folder.write("p.toml",
+               "laminate = \"[0/±45/90]s\"\nmaterial = \"carbon-ud\"\nsize = [400, 300]\nforce = [-5, 0, 1]\n"
+               "against = [\"a=200:600:3\", \"count:1=1:3\"]\nsensitivities = true\n");
+  const Json told = json("panel p.toml", folder.path());
+  CHECK(told["against"]["varied"].size() == 2);
+  CHECK(!told["sensitivities"].empty());
 }
 
 TEST_CASE("bad input of a column: one clear message each, where it stands, several at once") {

@@ -55,7 +55,12 @@ const std::map<std::string, std::string> calls = {
     {"laminate --write", "'[0/45/90]s' --material carbon-ud --write $O.inp"},
     {"laminate --envelope", "'[0/45/90]s' --material carbon-ud --force 1,0,0 --envelope $O.csv"},
     {"panel --draw", "'[0/45/90]s' --material carbon-ud --size 400,300 --force -1,0,0 --draw $O.svg"},
+    {"panel --chart",
+     "'[0/45/90]s' --material carbon-ud --size 400,300 --force -1,0,0 --against a=300:500:3 --chart $O.csv"},
     {"panel --write", "p.toml --zone plate --folder answers --write $O.vtu"},
+    {"column --chart",
+     "'[0/45/90]s' --material carbon-ud --shape C --size 60,30 --length 900 --force -1 --against count:1=1:2 --chart "
+     "$O.svg"},
     {"column --draw", "'[0/45/90]s' --material carbon-ud --shape C --size 60,30 --length 900 --force -1 --draw $O.svg"},
     {"at --envelope", "p.toml --point 30,30,0 --force 1,0,0 --envelope $O.pdf"},
     {"at --write", "p.toml --point 30,30,0 --write $O.inp"},
