@@ -205,6 +205,7 @@ Json sweep_json(const std::optional<sizing::Sweep>& sweep) {
         margins.push_back({{"what", one.what}, {"factor", one.factor}});
     out["points"].push_back({{"values", std::move(values)},
                              {"mass", sweep->points[p] ? Json(sweep->points[p]->mass) : Json(nullptr)},
+                             {"in_range", sweep->points[p] ? Json(sweep->points[p]->in_range) : Json(nullptr)},
                              {"margins", std::move(margins)}});
   }
   for (const sizing::Stretch& one : sweep->first)

@@ -459,23 +459,19 @@ int run(CLI::App& command, Choices& choices) {
           fmt::format("walls shear when they are pulled (a16² is {:.0f} % of a11 a66): that is left out here",
                       100.0 * answer.section.unbalanced),
           {}, "give every ply at an angle its opposite, or take a model");
-    double size = 0.0, slender = std::numeric_limits<double>::infinity();
-    for (const sizing::Wall& wall : given.walls) {
-      size = std::max({size, (wall.from - answer.section.centroid).norm(), (wall.to - answer.section.centroid).norm()});
-      if (!given.is_tube) slender = std::min(slender, wall.length() / laminate::thickness(wall.layers));
-    }
-    if (given.length < 6.0 * size)
+    const sizing::BarRange range = sizing::range_of(given, answer);
+    if (range.is_short())
       findings.warning("column.short",
                        fmt::format("it is {:.2g} times as long as its section is far out: below about six it is no bar",
-                                   given.length / size),
+                                   range.length),
                        {}, "take a model of shells");
-    if (slender < 5.0)
+    if (range.has_thick_walls())
       findings.warning(
           "column.thick-walls",
           fmt::format("a wall is {:.2g} times as wide as it is thick: walls are thin here, from about five on",
-                      slender),
+                      range.wall),
           {}, "take a model of solids");
-    if (answer.dents && !answer.dents->left.in_range)
+    if (!range.of_tests)
       findings.warning(
           "column.tube-wall",
           fmt::format("R / t is {:.0f}: the knock-down is of tests up to 1500", answer.dents->left.radius_to_thickness),
@@ -490,7 +486,8 @@ int run(CLI::App& command, Choices& choices) {
     } else {
       print_findings(findings.all(), stderr);
       print_column(given, answer, choices, walls, stacks, units);
-      if (choices.sensitivities) print_sensitivities(changes, laminates.stacks, sizing::outcome_of(answer), units);
+      if (choices.sensitivities)
+        print_sensitivities(changes, laminates.stacks, sizing::outcome_of(given, answer), units);
       if (sweep) print_sweep(*sweep);
     }
     const std::string title =

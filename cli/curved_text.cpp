@@ -44,24 +44,24 @@ std::string curved_text(const sizing::CurvedCase& given, const UnitSystem& units
 }
 
 void find_curved(const sizing::CurvedCase& given, const sizing::CurvedAnswer& answer, Findings& findings) {
-  if (!answer.left.in_range)
+  const sizing::CurvedRange range = sizing::range_of(given, answer);
+  if (!range.of_tests)
     findings.warning(
         "panel.thin-shell",
         fmt::format("R / t is {:.0f}: the knock-down is of tests up to 1500", answer.left.radius_to_thickness), {},
         "test it");
-  if (answer.coupled > 0.05)
+  if (range.is_coupled())
     findings.warning(
         "panel.coupled",
         fmt::format("{:.0f} % of bending and twisting, or of stretching and shear, go together in this laminate: "
                     "that is left out of the shell's loads",
-                    100.0 * answer.coupled),
+                    100.0 * range.coupled),
         {}, "give plies at an angle their opposites, more of them and thinner, or take a model");
-  const double h = laminate::thickness(given.stack.layers);
-  if (given.radius < 10.0 * h)
+  if (range.is_thick())
     findings.warning(
         "panel.thick",
         fmt::format("its radius is {:.3g} times its thickness: from ten on this theory is within a few per cent",
-                    given.radius / h),
+                    range.radius),
         {}, "take a model of solids");
 }
 

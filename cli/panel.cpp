@@ -129,7 +129,7 @@ void run_curved(CLI::App& command, const Choices& choices, const NamedStack& sta
   } else {
     print_findings(findings.all(), stderr);
     print_curved(given, answer, stack, units);
-    if (choices.sensitivities) print_sensitivities(changes, {&stack, 1}, sizing::outcome_of(answer), units);
+    if (choices.sensitivities) print_sensitivities(changes, {&stack, 1}, sizing::outcome_of(given, answer), units);
     if (sweep) print_sweep(*sweep);
   }
   if (sweep) draw_chart(choices.against, *sweep, stack.title, curved_text(given, units));
@@ -210,19 +210,19 @@ int run(CLI::App& command, Choices& choices) {
     StrengthChoices strength;
     strength.criteria = choices.criteria;
     if (!answer.criteria.empty() || !answer.left_out.empty()) find_missing(named, strength, findings);
-    const double h = laminate::thickness(stack.layers);
-    if (std::min(given.a, given.b) < 10.0 * h)
+    const sizing::PanelRange range = sizing::range_of(given, answer);
+    if (range.is_thick())
       findings.warning(
           "panel.thick",
           fmt::format(
               "its shorter side is {:.3g} times its thickness: from ten on this theory is within a few per cent",
-              std::min(given.a, given.b) / h),
+              range.side),
           {}, "take a model of solids");
-    if (answer.bent && std::abs(answer.bent->largest.value) > 0.5 * h)
+    if (range.bends_far())
       findings.warning("panel.bends-far",
                        fmt::format("it bends by {:.2g} times its thickness: stretching, which is left out, holds it "
                                    "back from about a half on",
-                                   std::abs(answer.bent->largest.value) / h),
+                                   range.deflection),
                        {}, "take a model that counts large deflections, or know that it bends less than this");
     if (given.patch > 0.0 && !answer.sandwich)
       findings.warning("panel.no-sandwich", "a small load on a face is of a sandwich: two faces on one core", {},
@@ -237,7 +237,7 @@ int run(CLI::App& command, Choices& choices) {
     } else {
       print_findings(findings.all(), stderr);
       print_panel(given, answer, named, units);
-      if (choices.sensitivities) print_sensitivities(changes, {&named, 1}, sizing::outcome_of(answer), units);
+      if (choices.sensitivities) print_sensitivities(changes, {&named, 1}, sizing::outcome_of(given, answer), units);
       if (sweep) print_sweep(*sweep);
     }
     if (sweep) draw_chart(choices.against, *sweep, named.title, panel_text(given, units));

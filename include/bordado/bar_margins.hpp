@@ -63,6 +63,17 @@ inline constexpr std::string_view column_words = "buckling of the bar", wall_wor
                                   crippling_words = "crippling, an estimate",
                                   dents_words = "dents in its wall, knocked down";
 
+/// How far from where the theory ends.
+struct BarRange {
+  double length = 0.0;   ///< times how far out the section is from its centroid
+  double wall = 0.0;     ///< width of the narrowest wall, times its thickness; of a tube infinite
+  bool of_tests = true;  ///< a tube's knock-down is of tests of such
+  static constexpr double least_length = 6.0, least_wall = 5.0;
+  bool is_short() const { return length < least_length; }
+  bool has_thick_walls() const { return wall < least_wall; }
+};
+BarRange range_of(const BarCase& given, const BarAnswer& answer);
+
 /// \throws std::invalid_argument as section_stiffness() and column_buckling().
 BarAnswer check_bar(const BarCase& given);
 

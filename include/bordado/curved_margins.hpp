@@ -50,6 +50,17 @@ struct CurvedAnswer {
 };
 inline constexpr std::string_view curved_words = "buckling of the shell, knocked down";
 
+/// How far from where the theory and the tests end.
+struct CurvedRange {
+  double radius = 0.0;   ///< times the thickness
+  double coupled = 0.0;  ///< as coupled()
+  bool of_tests = true;  ///< the knock-down is of tests of such
+  static constexpr double least_radius = 10.0, most_coupled = 0.05;
+  bool is_thick() const { return radius < least_radius; }
+  bool is_coupled() const { return coupled > most_coupled; }
+};
+CurvedRange range_of(const CurvedCase& given, const CurvedAnswer& answer);
+
 /// Away from the edges: the wall stretches and does not bend. \throws std::invalid_argument as curved_buckling() and Judge.
 CurvedAnswer check_curved(const CurvedCase& given);
 

@@ -81,6 +81,16 @@ struct PanelAnswer {
   std::vector<Margin> margins;  ///< those that decide, least first
 };
 
+/// How far from where the theory ends, within a few per cent: in times the thickness.
+struct PanelRange {
+  double side = 0.0;        ///< the shorter one
+  double deflection = 0.0;  ///< under the pressure
+  static constexpr double least_side = 10.0, most_deflection = 0.5;
+  bool is_thick() const { return side < least_side; }
+  bool bends_far() const { return deflection > most_deflection; }
+};
+PanelRange range_of(const PanelCase& given, const PanelAnswer& answer);
+
 /// What N does to a flat panel is counted flat: stretching alone, and M of the pressure by the reduced stiffness.
 /// \throws std::invalid_argument as buckling_factors() and Judge.
 PanelAnswer check_panel(const PanelCase& given);

@@ -118,6 +118,7 @@ struct FormulaAnswer {
 /// What each says of a face pushed in a direction; Ef t³ is taken as 12 D of the face as it is laid.
 std::vector<FormulaAnswer> wrinkling_formulas(const Sandwich& sandwich, const CoveringFace& face, double direction);
 
+enum class FaceSide : std::uint8_t { bottom, top };
 /// What a load on a small round patch of a face does below it, the sandwich lying on something that does not give.
 struct Indentation {
   double core_stress = 0.0;  ///< across the core under the middle of the patch, per force: one over an area
@@ -125,7 +126,7 @@ struct Indentation {
 };
 /// The exact foundation again, as a sum of waves of all lengths and directions (for springs: H. M. Westergaard, Public Roads 7
 /// (1926) 25, whose answers it then gives). \param radius of the patch, pressed evenly. \throws std::invalid_argument as above.
-Indentation indentation(const Sandwich& sandwich, const CoveringFace& face, double radius);
+Indentation indentation(const Sandwich& sandwich, FaceSide side, double radius);
 
 }  // namespace bordado::sizing
 

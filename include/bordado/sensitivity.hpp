@@ -39,10 +39,11 @@ std::optional<laminate::Stack> with_values(const laminate::Stack& stack, std::sp
 struct Outcome {
   std::vector<Margin> margins;  ///< least first
   double mass = 0.0;            ///< of a panel per area, of a bar per length
+  bool in_range = true;         ///< of the theory, and of the tests that it leans on
 };
-Outcome outcome_of(const PanelAnswer& answer);
-Outcome outcome_of(const CurvedAnswer& answer);
-Outcome outcome_of(const BarAnswer& answer);
+Outcome outcome_of(const PanelCase& given, const PanelAnswer& answer);
+Outcome outcome_of(const CurvedCase& given, const CurvedAnswer& answer);
+Outcome outcome_of(const BarCase& given, const BarAnswer& answer);
 /// Of each, on all cores. Nothing where there is no such panel or bar: no plate, no section.
 std::vector<std::optional<Outcome>> outcomes(std::span<const PanelCase> cases, const Progress& progress = {});
 std::vector<std::optional<Outcome>> outcomes(std::span<const CurvedCase> cases, const Progress& progress = {});

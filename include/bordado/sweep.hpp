@@ -36,9 +36,10 @@ struct Sweep {
   std::vector<Varied> varied;                  ///< one or two
   std::vector<std::optional<Outcome>> points;  ///< values of the first one after the other, for each of the second
   std::optional<std::size_t> largest,
-      smallest;                ///< of the points by their least margin; nothing where nothing ever happens
-  std::vector<Crossing> ones;  ///< of one that varies, to 1e-4 of its range
-  std::vector<Stretch> first;  ///< of one that varies, to 1e-4 of its range
+      smallest;                  ///< of the points by their least margin; nothing where nothing ever happens
+  std::vector<Crossing> ones;    ///< of one that varies, to 1e-4 of its range
+  std::vector<Stretch> first;    ///< of one that varies, to 1e-4 of its range
+  std::size_t out_of_range = 0;  ///< so many of the points
   /// The least margin there; nothing as in `points`.
   const Margin* least(std::size_t point) const;
 };
@@ -53,7 +54,8 @@ Sweep sweep(std::vector<Varied> varied, const BarWith& with, const Progress& pro
 
 /// "12.5 mm", "30°".
 std::string value_text(const Varied& varied, double value);
-/// A line each: what comes first where and where the least margin is 1 (of one that varies), the largest and the smallest.
+/// A line each: what comes first where and where the least margin is 1 (of one that varies), the largest and the smallest, how many
+/// points are out of range.
 std::vector<std::string> words_of(const Sweep& sweep);
 
 }  // namespace bordado::sizing

@@ -392,7 +392,7 @@ void write_points(const Sweep& sweep, const std::string& path) {
       for (const Margin& one : point->margins)
         if (std::find(whats.begin(), whats.end(), one.what) == whats.end()) whats.push_back(one.what);
   OutputFile out(path);
-  std::string heading = "reserve,first,mass";
+  std::string heading = "reserve,first,mass,in range";
   for (const Varied& one : sweep.varied)
     heading += "," + csv_cell(one.unit.empty() ? one.words : fmt::format("{} {}", one.words, one.unit));
   for (const std::string& what : whats) heading += "," + csv_cell(what);
@@ -402,7 +402,8 @@ void write_points(const Sweep& sweep, const std::string& path) {
     const Margin* const least = sweep.least(p);
     std::string row =
         least == nullptr ? std::string(",") : fmt::format("{:.9g},{}", least->factor, csv_cell(least->what));
-    row += sweep.points[p] ? fmt::format(",{:.9g}", sweep.points[p]->mass) : std::string(",");
+    row += sweep.points[p] ? fmt::format(",{:.9g},{}", sweep.points[p]->mass, sweep.points[p]->in_range ? "yes" : "no")
+                           : std::string(",,");
     row += fmt::format(",{:.9g}", sweep.varied[0].values[p % columns]);
     if (sweep.varied.size() == 2) row += fmt::format(",{:.9g}", sweep.varied[1].values[p / columns]);
     for (const std::string& what : whats) {

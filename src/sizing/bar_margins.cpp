@@ -62,6 +62,19 @@ std::optional<Dents> dents(const BarCase& given, const SectionStiffness& section
 
 }  // namespace
 
+BarRange range_of(const BarCase& given, const BarAnswer& answer) {
+  BarRange out;
+  double size = 0.0;
+  out.wall = std::numeric_limits<double>::infinity();
+  for (const Wall& wall : given.walls) {
+    size = std::max({size, (wall.from - answer.section.centroid).norm(), (wall.to - answer.section.centroid).norm()});
+    if (!given.is_tube) out.wall = std::min(out.wall, wall.length() / laminate::thickness(wall.layers));
+  }
+  out.length = given.length / size;
+  out.of_tests = !answer.dents || answer.dents->left.in_range;
+  return out;
+}
+
 BarAnswer check_bar(const BarCase& given) {
   constexpr double largest_number = 1e30;
   if (!(std::abs(given.force) <= largest_number) || !(given.line_load.cwiseAbs().maxCoeff() <= largest_number) ||

@@ -56,6 +56,10 @@ std::string_view name_of(CurvedShare::Of of) {
   return names[static_cast<std::size_t>(of)];
 }
 
+CurvedRange range_of(const CurvedCase& given, const CurvedAnswer& answer) {
+  return {given.radius / laminate::thickness(given.stack.layers), answer.coupled, answer.left.in_range};
+}
+
 CurvedAnswer check_curved(const CurvedCase& given) {
   constexpr double largest_number = 1e30;
   for (const double load : {given.axial, given.shear, given.pressure})

@@ -75,6 +75,11 @@ void add_formulas(const Sandwich& sandwich, const CoveringFace& face, const Vect
 
 }  // namespace
 
+PanelRange range_of(const PanelCase& given, const PanelAnswer& answer) {
+  const double h = laminate::thickness(given.stack.layers);
+  return {std::min(given.a, given.b) / h, answer.bent ? std::abs(answer.bent->largest.value) / h : 0.0};
+}
+
 PanelAnswer check_panel(const PanelCase& given) {
   PanelAnswer out;
   out.panel = given.panel();
@@ -122,7 +127,7 @@ PanelAnswer check_panel(const PanelCase& given) {
       out.alike = least_face_wave(*out.sandwich, out.faces, longest, FaceMotion::alike);
       add_formulas(*out.sandwich, out.sandwich->bottom, out.faces.bottom, false, out.formulas);
       add_formulas(*out.sandwich, out.sandwich->top, out.faces.top, true, out.formulas);
-      if (given.patch > 0.0) out.indentation = indentation(*out.sandwich, out.sandwich->top, given.patch);
+      if (given.patch > 0.0) out.indentation = indentation(*out.sandwich, FaceSide::top, given.patch);
     }
   }
 

@@ -227,10 +227,10 @@ std::optional<FaceWave> least_face_wave(const Sandwich& sandwich, const FaceForc
   return best;
 }
 
-Indentation indentation(const Sandwich& sandwich, const CoveringFace& face, double radius) {
+Indentation indentation(const Sandwich& sandwich, FaceSide side, double radius) {
   check_length(radius);
-  const bool above = &face == &sandwich.top;
-  if (!above && &face != &sandwich.bottom) throw std::invalid_argument("a face is one of the sandwich's own");
+  const bool above = side == FaceSide::top;
+  const CoveringFace& face = above ? sandwich.top : sandwich.bottom;
   constexpr int directions = 24;
   std::vector<Foundation> foundations;
   for (int i = 0; i < directions; ++i) foundations.emplace_back(sandwich, pi * i / directions);

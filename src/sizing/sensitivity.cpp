@@ -33,7 +33,7 @@ std::vector<std::optional<Outcome>> outcomes_by(std::span<const Case> cases, Ans
           if constexpr (!std::is_same_v<Case, CurvedCase>) one.frequencies = 0;
           if constexpr (std::is_same_v<Case, PanelCase>) one.margins_only = true;
           try {
-            out[i] = outcome_of(check(one));
+            out[i] = outcome_of(one, check(one));
           } catch (const std::invalid_argument&) {  // there is none
           }
         }
@@ -164,9 +164,18 @@ std::optional<laminate::Stack> with_values(const laminate::Stack& stack, std::sp
   return out;
 }
 
-Outcome outcome_of(const PanelAnswer& answer) { return {answer.margins, answer.panel.plate.mass}; }
-Outcome outcome_of(const CurvedAnswer& answer) { return {answer.margins, answer.mass}; }
-Outcome outcome_of(const BarAnswer& answer) { return {answer.margins, answer.section.mass}; }
+Outcome outcome_of(const PanelCase& given, const PanelAnswer& answer) {
+  const PanelRange range = range_of(given, answer);
+  return {answer.margins, answer.panel.plate.mass, !range.is_thick() && !range.bends_far()};
+}
+Outcome outcome_of(const CurvedCase& given, const CurvedAnswer& answer) {
+  const CurvedRange range = range_of(given, answer);
+  return {answer.margins, answer.mass, !range.is_thick() && !range.is_coupled() && range.of_tests};
+}
+Outcome outcome_of(const BarCase& given, const BarAnswer& answer) {
+  const BarRange range = range_of(given, answer);
+  return {answer.margins, answer.section.mass, !range.is_short() && !range.has_thick_walls() && range.of_tests};
+}
 
 std::vector<std::optional<Outcome>> outcomes(std::span<const PanelCase> cases, const Progress& progress) {
   return outcomes_by(cases, check_panel, progress);

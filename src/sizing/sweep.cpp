@@ -37,6 +37,7 @@ Sweep swept(std::vector<Varied> varied, const With& with, const Progress& progre
   std::vector<std::optional<Outcome>> found = outcomes(std::span<const Case>(cases), progress);
   for (std::size_t i = 0; i < of.size(); ++i) out.points[of[i]] = std::move(found[i]);
   for (std::size_t p = 0; p < out.points.size(); ++p) {
+    if (out.points[p] && !out.points[p]->in_range) ++out.out_of_range;
     const Margin* const least = out.least(p);
     if (least == nullptr) continue;
     if (!out.largest || least->factor > out.least(*out.largest)->factor) out.largest = p;
@@ -127,8 +128,10 @@ std::vector<std::string> words_of(const Sweep& sweep) {
   std::vector<std::string> out;
   const Varied& first = sweep.varied.front();
   for (const Stretch& stretch : sweep.first)
-    out.push_back(fmt::format("{} to {}: {}", value_text(first, stretch.from), value_text(first, stretch.to),
-                              stretch.what.empty() ? "nothing" : stretch.what + " comes first"));
+    out.push_back((stretch.from == stretch.to
+                       ? value_text(first, stretch.from)
+                       : value_text(first, stretch.from) + " to " + value_text(first, stretch.to)) +
+                  (stretch.what.empty() ? ": nothing" : ": " + stretch.what + " comes first"));
   for (const Crossing& crossing : sweep.ones)
     out.push_back(first.whole ? fmt::format("from {} on: reserve {} 1", value_text(first, crossing.value),
                                             crossing.rises ? "at least" : "below")
@@ -142,6 +145,9 @@ std::vector<std::string> words_of(const Sweep& sweep) {
     out.push_back(
         fmt::format("{} {:.4g} at {}: {}", words, sweep.least(*point)->factor, at, sweep.least(*point)->what));
   }
+  if (sweep.out_of_range > 0)
+    out.push_back(fmt::format("out of the theory's range: {} of {}, which by themselves say why", sweep.out_of_range,
+                              sweep.points.size()));
   return out;
 }
 

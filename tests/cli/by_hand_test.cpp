@@ -329,6 +329,7 @@ TEST_CASE("what changes it most, and what it is over what varies: each is what t
   }
   const Json& over = told["against"];
   CHECK(over["varied"][0]["now"] == 10.0);
+  CHECK(over["points"].front()["in_range"] == true);
   CHECK(over["points"].size() == over["varied"][0]["values"].size());
   CHECK(over["points"].size() == 6);
   CHECK(over["points"].front()["values"][0] == 0.5);

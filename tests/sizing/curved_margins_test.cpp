@@ -164,6 +164,19 @@ TEST_CASE(
   CHECK(std::max(one_way, other_way) > 1.5 * std::min(one_way, other_way));
 }
 
+TEST_CASE("where theory and tests end: R / t beyond 1500, thick walls, directions that go together") {
+  const Shelf shelf;
+  const auto range = [](const CurvedCase& given) { return range_of(given, check_curved(given)); };
+  CHECK(range(shelf.cylinder(0.1, 100, 149)).of_tests);
+  CHECK(!range(shelf.cylinder(0.1, 100, 151)).of_tests);
+  CHECK(!range(shelf.cylinder(1.0, 100, 10.1)).is_thick());
+  CHECK(range(shelf.cylinder(1.0, 100, 9.9)).is_thick());
+  CurvedCase turned = shelf.cylinder(1.0, 100, 100);
+  CHECK(!range(turned).is_coupled());
+  turned.stack = shelf.stack({{&shelf.carbon, 1.0, 30.0}});
+  CHECK(range(turned).is_coupled());
+}
+
 TEST_CASE("length and stiffness scale as they must; what is no number is refused") {
   const Shelf shelf;
   CurvedCase given = shelf.cylinder(0.5, 500, 250);

@@ -303,20 +303,20 @@ TEST_CASE("a small load on a face: Westergaard's on springs, all of it through a
   sandwich.core.setZero();
   sandwich.core.diagonal() << 1e-7, 1e-7, 90.0, 1e-6, 1e-6, 1e-7;
   const double springs = 90.0 / 15.0, D = sandwich.top.D(0, 0), reach = std::pow(D / springs, 0.25);
-  for (const CoveringFace* const face : {&sandwich.bottom, &sandwich.top}) {
-    const Indentation small = indentation(sandwich, *face, 0.03 * reach);
+  for (const FaceSide side : {FaceSide::bottom, FaceSide::top}) {
+    const Indentation small = indentation(sandwich, side, 0.03 * reach);
     CHECK(near(small.depth, 1.0 / (8.0 * std::sqrt(springs * D)), 3e-3));
     CHECK(near(small.core_stress, std::sqrt(springs / D) / 8.0, 3e-3));
   }
   // A patch that is wide beside the face's reach presses what lies below it and no more.
   const double wide = 40.0 * reach;
-  CHECK(near(indentation(sandwich, sandwich.top, wide).core_stress, 1.0 / (pi * wide * wide), 1e-2));
+  CHECK(near(indentation(sandwich, FaceSide::top, wide).core_stress, 1.0 / (pi * wide * wide), 1e-2));
   // A solid core spreads the load: less than what lies on springs of the same height.
   const Sandwich solid = foam_core(70e3, 1.0, 70.0, 0.3, 15.0).sandwich();
-  const Indentation told = indentation(solid, solid.top, 5.0);
+  const Indentation told = indentation(solid, FaceSide::top, 5.0);
   CHECK(told.core_stress > 0.0);
   CHECK(told.core_stress < 1.0 / (pi * 25.0));
-  CHECK(near(indentation(solid, solid.bottom, 5.0).core_stress, told.core_stress, 1e-9));
+  CHECK(near(indentation(solid, FaceSide::bottom, 5.0).core_stress, told.core_stress, 1e-9));
 }
 
 TEST_CASE("docs/sizing.md: when which formula lies, computed again") {
@@ -397,7 +397,7 @@ TEST_CASE("what is no sandwich, and what are no numbers") {
   CHECK_THROWS_AS(face_wave(good, forces, 0.0, 0.0), std::invalid_argument);
   CHECK_THROWS_AS(face_wave(good, forces, std::nan(""), 1.0), std::invalid_argument);
   CHECK_THROWS_AS(least_face_wave(good, forces, -1.0), std::invalid_argument);
-  CHECK_THROWS_AS(indentation(good, good.top, 0.0), std::invalid_argument);
+  CHECK_THROWS_AS(indentation(good, FaceSide::top, 0.0), std::invalid_argument);
   forces.top[0] = std::nan("");
   CHECK_THROWS_AS(face_wave(good, forces, 0.0, 1.0), std::invalid_argument);
 }

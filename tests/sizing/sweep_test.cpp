@@ -104,7 +104,7 @@ TEST_CASE("a core that grows: points, where the least is 1, what comes first; ea
     CHECK(found.least(i)->factor <= found.least(found.largest.value())->factor);
     CHECK(found.least(i)->factor >= found.least(found.smallest.value())->factor);
   }
-  CHECK(words_of(found).size() == found.first.size() + 3);
+  CHECK(words_of(found).size() == found.first.size() + 3 + (found.out_of_range > 0 ? 1 : 0));
 }
 
 TEST_CASE("a pinned bar: its length where the reserve is 1 is that of Euler's load, less what shear takes") {
@@ -154,6 +154,46 @@ TEST_CASE("whole numbers: the first on the other side, though not all of them we
   CHECK(found.first[0].what.empty());
   CHECK(found.first[0].to == 0.0);
   CHECK(found.first[1].from == 1.0);
+}
+
+TEST_CASE("points where the theory ends are counted and said") {
+  const Shelf shelf;
+  PanelCase given;
+  given.a = 200, given.b = 100;
+  given.N = {-20, 0, 0};
+  given.terms = Terms{6, 6};
+  // Sheets of 2, 6, 10, 14, 18: ten times 10 is the shorter side.
+  const Sweep thick = sweep({varied(2, 18, 5)}, [&](std::span<const double> values) {
+    PanelCase out = given;
+    out.stack = shelf.sheet(values[0]);
+    return std::optional(out);
+  });
+  CHECK(thick.out_of_range == 2);
+  CHECK(words_of(thick).back().find("2 of 5") != std::string::npos);
+  // Under pressure: where it bends by more than half its thickness.
+  given.N.setZero();
+  given.stack = shelf.sheet(1.0);
+  const auto bent = [&](double pressure) {
+    PanelCase out = given;
+    out.pressure = pressure;
+    return range_of(out, check_panel(out));
+  };
+  const double half = 0.5 / bent(1e-4).deflection * 1e-4;
+  CHECK(!bent(0.99 * half).bends_far());
+  CHECK(bent(1.01 * half).bends_far());
+  CHECK(near(bent(half).side, 100.0));
+  BarCase bar;
+  bar.walls = walls_of(Shape::box, std::vector<double>{40, 40}, shelf.sheet(2), shelf.sheet(2));
+  bar.force = -1;
+  const BarWith with = [&](std::span<const double> values) {
+    BarCase out = bar;
+    out.length = values[0];
+    return std::optional(out);
+  };
+  const double far = 20.0 * std::sqrt(2.0);
+  CHECK(sweep({varied(5.9 * far, 6.1 * far, 2)}, with).out_of_range == 1);
+  bar.walls = walls_of(Shape::box, std::vector<double>{40, 40}, shelf.sheet(8.1), shelf.sheet(2));
+  CHECK(sweep({varied(10 * far, 12 * far, 2)}, with).out_of_range == 2);
 }
 
 TEST_CASE("two that vary: values of the first one after the other; nothing that happens; what is refused") {
