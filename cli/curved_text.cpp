@@ -104,7 +104,9 @@ void print_curved(const sizing::CurvedCase& given, const sizing::CurvedAnswer& a
     for (const sizing::CurvedShare& share : answer.shares)
       table.add({std::string(sizing::name_of(share.of)), number(share.load), number(share.classical),
                  fmt::format("{:.2f}", share.bears / share.classical), number(share.bears), waves_text(given, share),
-                 share.flat ? "the flat panel" : "NASA SP-8007 (1968)"});
+                 share.flat                                   ? "the flat panel"
+                 : share.of == Of::axial && share.left == 1.0 ? "as a bar"
+                                                              : "NASA SP-8007 (1968)"});
     table.print(stdout);
     fmt::print("\nR / t {}; shares of loads are added, and what pulls helps nothing\n",
                number(answer.left.radius_to_thickness, 3));

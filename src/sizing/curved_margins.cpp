@@ -38,12 +38,19 @@ CurvedShare share_of(const CurvedCase& given, const CurvedPanel& panel, const Kn
     const bool axial = of == CurvedShare::Of::axial;
     out.load = axial ? -given.axial : -given.pressure;
     out.left = axial ? left.axial : left.pressure;
-    const auto found = curved_buckling(panel, axial ? CurvedLoad{-1.0, 0.0} : CurvedLoad{0.0, 1.0});
+    const CurvedLoad one = axial ? CurvedLoad{-1.0, 0.0} : CurvedLoad{0.0, 1.0};
+    const auto found = curved_buckling(panel, one, is_panel);
     if (!found) throw std::invalid_argument("a shell that is pushed has a load at which it buckles");
     out.classical = found->factor, out.m = found->m, out.n = found->n;
     flat = axial ? Vector3(-1.0, 0.0, 0.0) : Vector3(0.0, -given.radius, 0.0);
   }
   out.bears = out.left * out.classical;
+  // A long cylinder bends as a bar, which dents do not bring on earlier.
+  if (!is_panel && of == CurvedShare::Of::axial)
+    if (const auto bar = curved_buckling(panel, {-1.0, 0.0}); bar && bar->n == 1 && bar->factor < out.bears) {
+      out.classical = out.bears = bar->factor, out.left = 1.0;
+      out.m = bar->m, out.n = 1;
+    }
   if (is_panel)
     if (const double by_itself = flat_load(given, flat); by_itself > out.bears) out.bears = by_itself, out.flat = true;
   return out;
