@@ -79,6 +79,21 @@ TEST_CASE("a cylinder of metal: NASA SP-8007's formulas for thrust, pressure and
   CHECK(near(check_curved(given).buckles.value(), *found.buckles));
 }
 
+TEST_CASE("a long cylinder under thrust is Euler's bar, of which nothing is knocked down") {
+  const Shelf shelf;
+  const double t = 1.0, R = 50.0, length = 4000.0;
+  CurvedCase given = shelf.cylinder(t, length, R);
+  given.axial = -1.0;
+  const CurvedShare thrust = check_curved(given).shares.at(0);
+  CHECK(thrust.n == 1);
+  CHECK(thrust.left == 1.0);
+  CHECK(near(thrust.bears, pi * pi * E * R * R * t / (2 * length * length), 1e-2));
+  given.length = 300.0;
+  const CurvedShare dents = check_curved(given).shares.at(0);
+  CHECK(dents.n != 1);
+  CHECK(near(dents.bears, dents.left * dents.classical));
+}
+
 TEST_CASE(
     "loads together: shares are added; pulls and inner pressure help nothing, and twice the loads halve the factor") {
   const Shelf shelf;
