@@ -544,4 +544,33 @@ TEST_CASE("what is told below a limit that falls has the same least as all that 
   CHECK(by_shear < 400);
 }
 
+TEST_CASE(
+    "wrinkling of a face that is held: what pulls it before has to be pushed away first, what pushes it leaves less") {
+  material::Material metal, foam;
+  metal.name = "metal", metal.kind = material::Kind::isotropic, metal.elastic = material::isotropic(70e3, 0.3);
+  foam.name = "foam", foam.kind = material::Kind::foam, foam.elastic = material::isotropic(70.0, 0.3);
+  std::vector<laminate::Layer> layers;
+  std::vector<const material::Material*> materials;
+  for (const auto& [m, thickness] : {std::pair{&metal, 0.5}, {&foam, 20.0}, {&metal, 0.5}}) {
+    layers.push_back(laminate::layer_of(*m, thickness, Angle::degrees(0)));
+    materials.push_back(m);
+  }
+  const std::vector<laminate::Criterion> wrinkling{laminate::Criterion::wrinkling};
+  const laminate::Judge judge(layers, materials, -10.5, wrinkling);
+  laminate::SectionLoad load;
+  load.deformation.strain = {-1e-3, 0.3e-3, 0.0};  // along x alone
+  const auto factor = [&](double stress) {
+    std::vector<laminate::Vector3> held(9, laminate::Vector3::Zero());
+    for (const std::size_t k : {0, 1, 2, 6, 7, 8}) held[k][0] = stress;
+    load.held = held;
+    return judge.all(load).front().factor;
+  };
+  const double bears = laminate::faces_of(layers, materials).front().wrinkles(0.0) / 0.5;  // as a stress
+  const double free = factor(0.0);
+  CHECK(test::near(free, bears / 70.0, 1e-6));
+  CHECK(test::near(factor(0.4 * bears), 1.4 * free, 1e-6));
+  CHECK(test::near(factor(-0.4 * bears), 0.6 * free, 1e-6));
+  CHECK(factor(-1.1 * bears) == 0.0);
+}
+
 }  // namespace of_laminate_strength
