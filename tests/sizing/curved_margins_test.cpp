@@ -192,6 +192,15 @@ TEST_CASE("where theory and tests end: R / t beyond 1500, thick walls, direction
   CHECK(range(turned).is_coupled());
 }
 
+TEST_CASE("a wall with next to no load has no margins that anybody could read") {
+  const Shelf shelf;
+  CurvedCase given = shelf.cylinder(1.0, 400, 200);
+  given.axial = -1e-3;
+  CHECK(check_curved(given).margins.size() >= 2);
+  given.axial = -1e-12;
+  CHECK(check_curved(given).margins.empty());
+}
+
 TEST_CASE("length and stiffness scale as they must; what is no number is refused") {
   const Shelf shelf;
   CurvedCase given = shelf.cylinder(0.5, 500, 250);

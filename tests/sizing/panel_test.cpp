@@ -322,6 +322,25 @@ TEST_CASE("many loads on one panel: each as asked alone, never below it, the lea
   }
 }
 
+TEST_CASE("many loads on one panel: what needs the least is asked, however few come near it") {
+  Random random;
+  std::normal_distribution<double> normal;
+  for (int i = 0; i < 6; ++i) {
+    const Panel panel = random.panel();
+    const Terms terms{9, 9};
+    std::vector<Vector3> loads;
+    for (int k = 0; k < 400; ++k)
+      loads.push_back(Vector3(normal(random.engine), normal(random.engine), normal(random.engine)).normalized());
+    const ManyLoads many(panel, loads, terms, 10.0);  // content with six directions else
+    double least = 1e300, exactly = 1e300;
+    for (const Vector3& N : loads) {
+      least = std::min(least, many.factor(N));
+      if (const auto alone = buckling_factors(panel, N, terms).forward) exactly = std::min(exactly, alone->value);
+    }
+    CHECK(near(least, exactly, 5e-5));
+  }
+}
+
 TEST_CASE("what is no panel is refused, each with what it lacks") {
   const Panel good = sheet(100, 100, Edge::simple);
   const auto says = [](const Panel& panel, const Vector3& N, const Terms& terms, const std::string& what) {

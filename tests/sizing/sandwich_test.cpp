@@ -165,6 +165,36 @@ TEST_CASE("waves of any faces on any core, in any direction: as finite elements 
   CHECK(counted > 30);
 }
 
+TEST_CASE("what faces carry is the sum of their layers' stress, stretched and bent, wherever z is counted from") {
+  Random random;
+  for (int i = 0; i < 20; ++i) {
+    const Given given = random.given();
+    laminate::Deformation deformation;
+    for (double& value : deformation.strain) value = random(-1e-3, 1e-3);
+    for (double& value : deformation.curvature) value = random(-1e-3, 1e-3);
+    const double z0 = random(-30, 10);
+    FaceForces summed;
+    bool above = false;
+    double z = z0;
+    for (std::size_t k = 0; k < given.layers.size(); ++k) {
+      const laminate::Layer& layer = given.layers[k];
+      const double middle = z + 0.5 * layer.thickness;
+      z += layer.thickness;
+      if (material::is_core(given.materials[k].kind)) {
+        above = true;
+        continue;
+      }
+      const Matrix3 Q = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle);
+      (above ? summed.top : summed.bottom) +=
+          layer.thickness * Q * (deformation.strain + middle * deformation.curvature);
+    }
+    const FaceForces found = face_forces(given.sandwich(), deformation, z0);
+    CAPTURE(i);
+    CHECK((found.bottom - summed.bottom).norm() < 1e-10 * summed.bottom.norm());
+    CHECK((found.top - summed.top).norm() < 1e-10 * summed.top.norm());
+  }
+}
+
 TEST_CASE("thick cores of foam: Gough, Elam and de Bruyne's half space, its half wave too") {
   // They hold the face's neutral plane on the core, and its plane from moving along.
   for (const double nu : {0.0, 0.2, 0.33, 0.45}) {
