@@ -235,6 +235,59 @@ void add_answer_options(CLI::App& command, AnswerPlace& place, ModelChoice& mode
   add_rough_option(command, model);
 }
 
+namespace {
+
+/// The i-th of a list that has one for each part, or one for all, or none.
+std::string for_part(const std::vector<std::string>& list, std::size_t i, const std::string& otherwise) {
+  return list.empty() ? otherwise : list.size() == 1 ? list.front() : list[i];
+}
+
+}  // namespace
+
+SideBySide::One SideBySide::one(std::size_t i) const {
+  One out;
+  out.part.file = parts[i];
+  if (const std::string variant = for_part(variants, i, "-"); variant != "-") out.part.variant = variant;
+  if (const std::string as = for_part(solids, i, "-"); as != "-") out.model.solids = as;
+  // Real plies are of shells.
+  out.answers = {parts[i], for_part(folders, i, "."), real_plies && !out.model.options()};
+  return out;
+}
+
+void add_side_by_side_options(CLI::App& command, SideBySide& choice) {
+  command.add_option("--folder", choice.folders, "Where solve put the answers: one for all, or one for each part");
+  command.add_option("--variant", choice.variants, "One for all, or one for each part; - is none");
+  command
+      .add_option("--solids", choice.solids,
+                  "Decks were written with --solids, as said there: one for all, or one for each part; - is shells")
+      ->type_name("ply|material|COUNT|-")
+      ->check([](const std::string& text) { return text == "-" ? std::string() : solids_choice(text); });
+  command.add_flag("--real-plies", choice.real_plies, "Of decks made in several ways those with real plies");
+}
+
+void check_lists(const SideBySide& choice) {
+  const auto fits = [&](std::string_view option, const std::vector<std::string>& list) {
+    if (list.size() > 1 && list.size() != choice.parts.size())
+      throw Failure(
+          {Severity::error,
+           "runs.lists",
+           fmt::format("{} is given {} times for {}", option, list.size(), counted(choice.parts.size(), "part")),
+           {},
+           "give it once for all, or once for each in the order of the parts"});
+  };
+  fits("--folder", choice.folders);
+  fits("--variant", choice.variants);
+  fits("--solids", choice.solids);
+}
+
+void check_units(const Design& first, const Design& other) {
+  const std::string &one = first.part.units.name(), &two = other.part.units.name();
+  if (one != two)
+    throw Failure({Severity::error, "runs.units",
+                   fmt::format("'{}' is in {}, '{}' in {}", first.part.file, one, other.part.file, two),
+                   Place::in(other.part.file), "give both the same units"});
+}
+
 void check_answer_options(const AnswerPlace& place, const ModelChoice& model) {
   if (model.options() && place.real_plies)
     throw Failure(

@@ -38,6 +38,24 @@ void take_records(AnswerPlace& place, const PartChoice& part, const std::vector<
 void add_answer_options(CLI::App& command, AnswerPlace& place, ModelChoice& model);
 /// \throws Failure "deck.choices" where they do not go together.
 void check_answer_options(const AnswerPlace& place, const ModelChoice& model);
+/// Parts side by side, each with its variant, where its answers are, and the model they are of: one for all, or one for each.
+struct SideBySide {
+  std::vector<std::string> parts, folders, variants, solids;
+  bool real_plies = false;
+  struct One {
+    PartChoice part;
+    AnswerPlace answers;
+    ModelChoice model;
+  };
+  One one(std::size_t i) const;
+};
+/// Options of those, the parts themselves left out.
+void add_side_by_side_options(CLI::App& command, SideBySide& choice);
+/// \throws Failure "runs.lists" where an option is given neither once nor once for each part.
+void check_lists(const SideBySide& choice);
+/// \throws Failure "runs.units" where two parts count in different units.
+void check_units(const Design& first, const Design& other);
+
 enum class Modes {
   passed_over,
   read,

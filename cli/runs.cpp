@@ -14,9 +14,10 @@ namespace bordado::cli {
 namespace runs_command {
 
 struct Choices {
-  std::vector<std::string> parts, folders, variants, solids, cases, criteria;
+  SideBySide of;
+  std::vector<std::string> cases, criteria;
   std::string write;
-  bool real_plies = false, json = false;
+  bool json = false;
 };
 
 /// A run with all that its figures are of. Does not move: its parts refer to each other.
@@ -30,20 +31,10 @@ struct Opened {
   review::Results results() const { return {design, model, *recovery, answers.fields, answers.cases, reserves}; }
 };
 
-/// The i-th of a list that has one for each run, or one for all, or none.
-std::string for_run(const std::vector<std::string>& list, std::size_t i, const std::string& otherwise) {
-  return list.empty() ? otherwise : list.size() == 1 ? list.front() : list[i];
-}
-
 std::unique_ptr<Opened> open_run(const Choices& choices, std::size_t i, Findings& findings) {
   auto out = std::make_unique<Opened>();
-  PartChoice part{choices.parts[i], {}};
-  if (const std::string variant = for_run(choices.variants, i, "-"); variant != "-") part.variant = variant;
-  const std::string folder = for_run(choices.folders, i, ".");
-  ModelChoice as;
-  if (const std::string solids = for_run(choices.solids, i, "-"); solids != "-") as.solids = solids;
-  // Real plies are of shells.
-  AnswerPlace place{part.file, folder, choices.real_plies && !as.options()};
+  auto [part, place, as] = choices.of.one(i);
+  const std::string folder = place.folder;
   SectionChoice sections;
   take_records(place, part, choices.cases, sections, as);
   out->design = open_part(part, findings, sections.options(), progress_line());
@@ -166,18 +157,8 @@ Json as_json(const std::vector<std::unique_ptr<Opened>>& runs) {
 }
 
 void check(const Choices& choices) {
-  const auto fits = [&](std::string_view option, const std::vector<std::string>& list) {
-    if (list.size() > 1 && list.size() != choices.parts.size())
-      throw Failure({Severity::error,
-                     "runs.lists",
-                     fmt::format("{} is given {} times for {} parts", option, list.size(), choices.parts.size()),
-                     {},
-                     "give it once for all, or once for each in the order of the parts"});
-  };
-  fits("--folder", choices.folders);
-  fits("--variant", choices.variants);
-  fits("--solids", choices.solids);
-  if (!choices.write.empty() && choices.parts.size() != 2)
+  check_lists(choices.of);
+  if (!choices.write.empty() && choices.of.parts.size() != 2)
     throw Failure({Severity::error, "runs.lists", "differences as fields are of two runs", {}, "name two parts"});
 }
 
@@ -186,16 +167,10 @@ int run(const Choices& choices) {
     check(choices);
     std::vector<std::unique_ptr<Opened>> runs;
     Findings heard;
-    for (std::size_t i = 0; i < choices.parts.size(); ++i) runs.push_back(open_run(choices, i, heard));
+    for (std::size_t i = 0; i < choices.of.parts.size(); ++i) runs.push_back(open_run(choices, i, heard));
     for (const Finding& finding : heard.all())
       if (finding.severity != Severity::note) findings.add(finding);
-    for (const auto& one : runs)
-      if (one->design.part.units.name() != runs.front()->design.part.units.name())
-        throw Failure(
-            {Severity::error, "runs.units",
-             fmt::format("'{}' is in {}, '{}' in {}", runs.front()->design.part.file,
-                         runs.front()->design.part.units.name(), one->design.part.file, one->design.part.units.name()),
-             Place::in(one->design.part.file), "give both the same units"});
+    for (const auto& one : runs) check_units(runs.front()->design, one->design);
     if (!choices.write.empty()) {
       mesh::write(runs[0]->design.surface, choices.write, review::differences(runs[0]->results(), runs[1]->results()));
       fmt::print(stderr, "wrote {}\n", choices.write);
@@ -217,19 +192,12 @@ void add_runs(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "runs", "Solved parts side by side: mass, deflections, frequencies, reserves; what three meshes tend to");
-  command->add_option("parts", choices->parts, "Part files, two and more, each solved already")
+  command->add_option("parts", choices->of.parts, "Part files, two and more, each solved already")
       ->required()
       ->expected(2, 9);
-  command->add_option("--folder", choices->folders, "Where solve put the answers: one for all, or one for each part");
-  command->add_option("--variant", choices->variants, "One for all, or one for each part; - is none");
+  add_side_by_side_options(*command, choices->of);
   command->add_option("--case", choices->cases, "Which load cases; all when not given");
-  command
-      ->add_option("--solids", choices->solids,
-                   "Decks were written with --solids, as said there: one for all, or one for each part; - is shells")
-      ->type_name("ply|material|COUNT|-")
-      ->check([](const std::string& text) { return text == "-" ? std::string() : solids_choice(text); });
   add_criterion_option(*command, choices->criteria);
-  command->add_flag("--real-plies", choices->real_plies, "Of decks made in several ways those with real plies");
   add_output_option(*command, "--write", choices->write,
                     "Of two runs: fields of both and their differences on the mesh of the first, .vtu");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
