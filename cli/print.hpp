@@ -33,6 +33,7 @@ void add_at(CLI::App& program, int& exit_code);
 void add_plies(CLI::App& program, int& exit_code);
 void add_fields(CLI::App& program, int& exit_code);
 void add_stack(CLI::App& program, int& exit_code);
+void add_picture(CLI::App& program, int& exit_code);
 void add_review(CLI::App& program, int& exit_code);
 void add_diff(CLI::App& program, int& exit_code);
 void add_laminate(CLI::App& program, int& exit_code);
@@ -47,9 +48,9 @@ void add_runs(CLI::App& program, int& exit_code);
 void add_explain(CLI::App& program, int& exit_code);
 /// In the order of --help.
 inline constexpr void (*commands[])(CLI::App&, int&) = {
-    add_surface,  add_begin, add_check,   add_zones,  add_drape,   add_ramps, add_frames,   add_at,    add_plies,
-    add_fields,   add_stack, add_profile, add_review, add_diff,    add_cut,   add_laminate, add_panel, add_column,
-    add_material, add_deck,  add_solve,   add_stress, add_summary, add_runs,  add_explain,  add_schema};
+    add_surface, add_begin,    add_check,   add_zones,   add_drape,  add_ramps,   add_frames, add_at,       add_plies,
+    add_fields,  add_stack,    add_profile, add_picture, add_review, add_diff,    add_cut,    add_laminate, add_panel,
+    add_column,  add_material, add_deck,    add_solve,   add_stress, add_summary, add_runs,   add_explain,  add_schema};
 
 /// A part file and the variant of it that is meant.
 struct PartChoice {

@@ -31,6 +31,7 @@
 #include <bordado/panel.hpp>
 #include <bordado/part.hpp>
 #include <bordado/pattern.hpp>
+#include <bordado/picture.hpp>
 #include <bordado/recovery.hpp>
 #include <bordado/review.hpp>
 #include <bordado/sandwich.hpp>

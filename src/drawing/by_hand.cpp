@@ -19,14 +19,6 @@ using Align = Sheet::Align;
 using Point = Sheet::Point;
 using laminate::Vector2;
 
-/// From white to a deep blue for the one sign, to a deep red for the other.
-Ink signed_ink(double share) {
-  const double s = std::clamp(share, -1.0, 1.0);
-  const Ink end = s >= 0.0 ? Ink{0.13, 0.30, 0.55} : Ink{0.62, 0.20, 0.13};
-  const double a = std::abs(s);
-  return {1.0 + a * (end.r - 1.0), 1.0 + a * (end.g - 1.0), 1.0 + a * (end.b - 1.0)};
-}
-
 /// Reserves as bars on a scale of powers of ten, least first. \returns y below the last.
 double draw_margins(Sheet& sheet, Point corner, double width, std::span<const sizing::Margin> margins) {
   sheet.text(corner, 10, "Times the load, until", Align::left, dark, true);
@@ -89,7 +81,7 @@ void draw_field(Sheet& sheet, const sizing::PanelCase& given, Point corner, doub
   for (std::size_t j = 0; j < cells; ++j)
     for (std::size_t i = 0; i < cells; ++i) {
       const double here = value((static_cast<double>(i) + 0.5) / cells, (static_cast<double>(j) + 0.5) / cells);
-      const Ink ink = signed_ink(most > 0.0 ? here / most : 0.0);
+      const Ink ink = signed_ink(most > 0.0 ? 0.5 - 0.5 * here / most : 0.5);
       sheet.rectangle({left + cell_w * static_cast<double>(i), low - cell_h * static_cast<double>(j + 1)}, cell_w,
                       cell_h, ink, {ink, 0.4, {}});
     }

@@ -8,11 +8,13 @@
 #include <cairo-pdf.h>
 #include <cairo-svg.h>
 #include <cairo.h>
+#include <zlib.h>
 
 #include <fmt/format.h>
 
 #include <array>
 #include <cmath>
+#include <cstring>
 
 namespace bordado::drawing {
 
@@ -39,21 +41,95 @@ Lab lch(double L, double chroma, double hue) {
   return {L, chroma * Angle::degrees(hue).cos(), chroma * Angle::degrees(hue).sin()};
 }
 
+/// A colour at a place of a scale.
+struct Knot {
+  double at;
+  Lab colour;
+};
+/// Between knots straight in OKLab.
+Ink through(std::span<const Knot> knots, double share) {
+  std::size_t k = 0;
+  while (k + 2 < knots.size() && share > knots[k + 1].at) ++k;
+  const Knot &p = knots[k], &q = knots[k + 1];
+  const double f = std::clamp((share - p.at) / (q.at - p.at), 0.0, 1.0);
+  return from_oklab({p.colour.L + f * (q.colour.L - p.colour.L), p.colour.a + f * (q.colour.a - p.colour.a),
+                     p.colour.b + f * (q.colour.b - p.colour.b)});
+}
+
 cairo_status_t put(void* to, const unsigned char* bytes, unsigned int count) {
   static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(bytes), count);
   return CAIRO_STATUS_SUCCESS;
 }
 
+/// Pixels of an image for a point of the sheet.
+constexpr double image_scale = 2.0;
+
+/// Says in a PNG file, behind its head, that Bordado wrote it (W3C, Portable Network Graphics, 11.3.4.3).
+void say_who(std::string& png) {
+  std::string text = fmt::format("tEXtSoftware{}written by Bordado {}", '\0', version());
+  const auto number = [](std::uint32_t value) {
+    std::string out;
+    for (int shift = 24; shift >= 0; shift -= 8) out += static_cast<char>((value >> shift) & 255u);
+    return out;
+  };
+  const auto sum =
+      static_cast<std::uint32_t>(crc32(0, reinterpret_cast<const Bytef*>(text.data()), static_cast<uInt>(text.size())));
+  constexpr std::size_t head = 8 + 25;  // signature and IHDR
+  png.insert(head, number(static_cast<std::uint32_t>(text.size() - 4)) + text + number(sum));
+}
+
+/// Cairo numbers the surfaces of a process: `id="image12"` and what points to it from 1, in the order of the file.
+void number_anew(std::string& svg, std::string_view thing) {
+  const std::string id = fmt::format("id=\"{}", thing);
+  int count = 0;
+  for (std::size_t at = svg.find(id); at != std::string::npos; at = svg.find(id, at + 1)) {
+    const std::size_t from = at + id.size(), end = svg.find('"', from);
+    const std::string was = fmt::format("#{}{}\"", thing, svg.substr(from, end - from)),
+                      is = fmt::format("#{}-{}\"", thing, ++count);
+    svg.replace(from, end - from, fmt::format("-{}", count));
+    for (std::size_t to = svg.find(was); to != std::string::npos; to = svg.find(was, to + is.size()))
+      svg.replace(to, was.size(), is);
+  }
+}
+
 }  // namespace
 
 Ink direction_ink(Angle angle) {
-  static const std::array knots = {lch(0.36, 0.03, 320), lch(0.66, 0.15, 50), lch(0.93, 0.03, 90), lch(0.62, 0.12, 245),
-                                   lch(0.36, 0.03, 320)};
-  const double t = std::clamp((same_fibre(angle).degrees() + 90.0) / 45.0, 0.0, 4.0);
-  const std::size_t k = std::min<std::size_t>(3, static_cast<std::size_t>(t));
-  const double f = t - static_cast<double>(k);
-  const Lab &p = knots[k], &q = knots[k + 1];
-  return from_oklab({p.L + f * (q.L - p.L), p.a + f * (q.a - p.a), p.b + f * (q.b - p.b)});
+  static const std::array knots = {Knot{0.0, lch(0.36, 0.03, 320)}, Knot{0.25, lch(0.66, 0.15, 50)},
+                                   Knot{0.5, lch(0.93, 0.03, 90)}, Knot{0.75, lch(0.62, 0.12, 245)},
+                                   Knot{1.0, lch(0.36, 0.03, 320)}};
+  return through(knots, (same_fibre(angle).degrees() + 90.0) / 180.0);
+}
+
+Ink amount_ink(double share) {
+  static const std::array knots = {Knot{0.0, lch(0.93, 0.07, 100)}, Knot{0.35, lch(0.705, 0.1, 165)},
+                                   Knot{0.7, lch(0.48, 0.1, 240)}, Knot{1.0, lch(0.28, 0.11, 285)}};
+  return through(knots, share);
+}
+
+Ink signed_ink(double share) {
+  static const std::array knots = {Knot{0.0, lch(0.36, 0.12, 255)}, Knot{0.5, lch(0.96, 0.01, 100)},
+                                   Knot{1.0, lch(0.46, 0.14, 32)}};
+  return through(knots, share);
+}
+
+Ink kind_ink(std::size_t kind) {
+  struct Hue {
+    double L, chroma, hue;
+  };
+  static constexpr std::array<Hue, 10> hues{{{0.8, 0.09, 230},
+                                             {0.6, 0.13, 45},
+                                             {0.88, 0.11, 100},
+                                             {0.53, 0.08, 165},
+                                             {0.72, 0.1, 350},
+                                             {0.42, 0.11, 275},
+                                             {0.76, 0.12, 145},
+                                             {0.55, 0.09, 10},
+                                             {0.87, 0.05, 300},
+                                             {0.6, 0.03, 90}}};
+  const auto [L, chroma, hue] = hues[kind % hues.size()];
+  const auto round = static_cast<double>(kind / hues.size() % 3);
+  return from_oklab(lch(std::min(0.95, L + 0.06 * round), chroma * (1.0 - 0.25 * round), hue + 12.0 * round));
 }
 
 LineLook line_look(std::size_t curve) {
@@ -105,15 +181,23 @@ struct Sheet::Device {
   }
 };
 
-Sheet::Sheet(std::string path, double width, double height) {
+Sheet::Sheet(std::string path, double width, double height, Images images) {
   pdf_ = ends_in(path, ".pdf");
-  if (!pdf_ && !ends_in(path, ".svg"))
+  png_ = images == Images::too && ends_in(path, ".png");
+  if (!pdf_ && !png_ && !ends_in(path, ".svg")) {
+    const std::string_view endings = images == Images::too ? ".svg, .pdf or .png" : ".svg or .pdf";
     throw Failure({Severity::error, "drawing.ending-unknown",
-                   fmt::format("the name of drawing '{}' ends neither in .svg nor in .pdf", path), Place::in(path),
-                   "end it in .svg or .pdf"});
+                   images == Images::too
+                       ? fmt::format("the name of drawing '{}' ends in none of {}", path, endings)
+                       : fmt::format("the name of drawing '{}' ends neither in .svg nor in .pdf", path),
+                   Place::in(path), fmt::format("end it in {}", endings)});
+  }
   device_ = std::make_unique<Device>(path);
-  device_->surface = pdf_ ? cairo_pdf_surface_create_for_stream(put, &device_->bytes, width, height)
-                          : cairo_svg_surface_create_for_stream(put, &device_->bytes, width, height);
+  device_->surface =
+      pdf_   ? cairo_pdf_surface_create_for_stream(put, &device_->bytes, width, height)
+      : png_ ? cairo_image_surface_create(CAIRO_FORMAT_RGB24, static_cast<int>(std::lround(image_scale * width)),
+                                          static_cast<int>(std::lround(image_scale * height)))
+             : cairo_svg_surface_create_for_stream(put, &device_->bytes, width, height);
   // The same drawing gives the same bytes: no date.
   if (pdf_) {
     cairo_pdf_surface_set_metadata(device_->surface, CAIRO_PDF_METADATA_CREATE_DATE, "2000-01-01T00:00:00Z");
@@ -121,6 +205,7 @@ Sheet::Sheet(std::string path, double width, double height) {
                                    fmt::format("written by Bordado {}", version()).c_str());
   }
   device_->cairo = cairo_create(device_->surface);
+  if (png_) cairo_scale(device_->cairo, image_scale, image_scale);
   cairo_set_fill_rule(device_->cairo, CAIRO_FILL_RULE_EVEN_ODD);
   cairo_set_line_join(device_->cairo, CAIRO_LINE_JOIN_ROUND);
   rectangle({0.0, 0.0}, width, height, {1.0, 1.0, 1.0}, {{1.0, 1.0, 1.0}, 0.0, {}});
@@ -157,6 +242,30 @@ void Sheet::circle(Point centre, double radius, const Pen& pen) {
   cairo_new_sub_path(device_->cairo);
   cairo_arc(device_->cairo, centre.x, centre.y, radius, 0.0, 2.0 * std::numbers::pi);
   device_->stroke(pen);
+}
+
+void Sheet::image(Point corner, double width, double height, int columns, int rows,
+                  std::span<const std::array<std::uint8_t, 4>> pixels) {
+  cairo_surface_t* const image = cairo_image_surface_create(CAIRO_FORMAT_ARGB32, columns, rows);
+  if (cairo_surface_status(image) == CAIRO_STATUS_SUCCESS) {
+    unsigned char* const bytes = cairo_image_surface_get_data(image);
+    const auto stride = static_cast<std::size_t>(cairo_image_surface_get_stride(image));
+    for (std::size_t row = 0; row < static_cast<std::size_t>(rows); ++row)
+      for (std::size_t column = 0; column < static_cast<std::size_t>(columns); ++column) {
+        const auto& [r, g, b, a] = pixels[row * static_cast<std::size_t>(columns) + column];
+        const auto part = [alpha = std::uint32_t{a}](std::uint8_t value) { return value * alpha / 255u; };
+        const std::uint32_t whole = (std::uint32_t{a} << 24) | (part(r) << 16) | (part(g) << 8) | part(b);
+        std::memcpy(bytes + row * stride + 4 * column, &whole, 4);
+      }
+    cairo_surface_mark_dirty(image);
+    cairo_save(device_->cairo);
+    cairo_translate(device_->cairo, corner.x, corner.y);
+    cairo_scale(device_->cairo, width / columns, height / rows);
+    cairo_set_source_surface(device_->cairo, image, 0.0, 0.0);
+    cairo_paint(device_->cairo);
+    cairo_restore(device_->cairo);
+  }
+  cairo_surface_destroy(image);
 }
 
 double Sheet::width_of(double size, std::string_view words, bool bold) {
@@ -197,6 +306,7 @@ double Sheet::paragraph(Point at, double width, double size, std::string_view wo
 }
 
 void Sheet::commit() {
+  if (png_) cairo_surface_write_to_png_stream(device_->surface, put, &device_->bytes);
   cairo_surface_finish(device_->surface);
   if (const cairo_status_t status = cairo_surface_status(device_->surface); status != CAIRO_STATUS_SUCCESS)
     throw Failure({Severity::error,
@@ -204,14 +314,11 @@ void Sheet::commit() {
                    fmt::format("the drawing cannot be made: {}", cairo_status_to_string(status)),
                    {},
                    "nothing was left behind"});
-  // Cairo numbers the drawings of a process.
-  constexpr std::string_view id = "id=\"surface";
-  if (const std::size_t at = device_->bytes.find(id); !pdf_ && at != std::string::npos) {
-    const std::size_t from = at + id.size();
-    device_->bytes.replace(from, device_->bytes.find('"', from) - from, "1");
-  }
-  if (const std::size_t at = device_->bytes.find("?>\n"); !pdf_ && at != std::string::npos)
+  if (!pdf_ && !png_)
+    for (const std::string_view thing : {"surface", "image"}) number_anew(device_->bytes, thing);
+  if (const std::size_t at = device_->bytes.find("?>\n"); !pdf_ && !png_ && at != std::string::npos)
     device_->bytes.insert(at + 3, fmt::format("<!-- written by Bordado {} -->\n", version()));
+  if (png_ && device_->bytes.size() > 33) say_who(device_->bytes);
   device_->file.write(device_->bytes);
   device_->file.commit();
 }

@@ -3,8 +3,12 @@
 
 #include <bordado/base/units.hpp>
 
+#include <array>
+#include <cstdint>
 #include <memory>
 #include <span>
+#include <string>
+#include <vector>
 
 namespace bordado::drawing {
 
@@ -17,6 +21,11 @@ inline constexpr Ink dark{}, grey{0.47, 0.46, 0.44}, hair{0.80, 0.78, 0.74}, acc
 /// A fibre's direction as the review page colours it: 0° light, +45° blue, 90° dark, -45° orange; straight between
 /// these in OKLab (B. Ottosson, A perceptual color space for image processing, 2020).
 Ink direction_ink(Angle angle);
+/// Likewise, as the page has them: from straw to dark indigo, lightness falling evenly, for 0 to 1; one of a row of kinds. And for
+/// what has a sign, from blue by white to red, nought at 0.5.
+Ink amount_ink(double share);
+Ink kind_ink(std::size_t kind);
+Ink signed_ink(double share);
 inline constexpr Ink core_ink{0.925, 0.878, 0.729};
 
 /// A4, lying, in points.
@@ -34,8 +43,11 @@ class Sheet {
     std::vector<double> dashes = {};
   };
 
-  /// \throws Failure "drawing.ending-unknown" where the path ends neither in .svg nor in .pdf; "file.not-writable".
-  Sheet(std::string path, double width, double height);
+  /// Whether a sheet may be an image (.png), too.
+  enum class Images : std::uint8_t { none, too };
+  /// \throws Failure "drawing.ending-unknown" where the path ends neither in .svg nor in .pdf (nor in .png where it may);
+  /// "file.not-writable".
+  Sheet(std::string path, double width, double height, Images images = Images::none);
   ~Sheet();
   Sheet(const Sheet&) = delete;
   Sheet& operator=(const Sheet&) = delete;
@@ -53,6 +65,9 @@ class Sheet {
   void circle(Point centre, double radius, const Pen& pen);
   void text(Point at, double size, std::string_view words, Align align = Align::left, const Ink& ink = dark,
             bool bold = false);
+  /// Pixels row by row from the top: red, green, blue and how much of it covers, 0 to 255.
+  void image(Point corner, double width, double height, int columns, int rows,
+             std::span<const std::array<std::uint8_t, 4>> pixels);
   double width_of(double size, std::string_view words, bool bold = false);
   /// Words on as many lines as it takes. \returns y below the last.
   double paragraph(Point at, double width, double size, std::string_view words);
@@ -63,7 +78,7 @@ class Sheet {
  private:
   struct Device;
   std::unique_ptr<Device> device_;
-  bool pdf_ = false;
+  bool pdf_ = false, png_ = false;
 };
 
 /// Ink and dashes of a curve among others, told apart without colour, too.

@@ -87,7 +87,9 @@ void add_stresses(const Results& results, std::size_t c, part::PlyId ply, const 
   });
 }
 
-std::vector<mesh::Array> arrays(const Results& results, const FieldsToWrite& written) {
+}  // namespace
+
+std::vector<mesh::Array> result_fields(const Results& results, const FieldsToWrite& written) {
   const Design& design = results.design;
   const UnitSystem& units = design.part.units;
   const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force);
@@ -164,8 +166,6 @@ std::vector<mesh::Array> arrays(const Results& results, const FieldsToWrite& wri
   return out;
 }
 
-}  // namespace
-
 void write_results(const Results& results, const std::string& path, const Progress& progress,
                    const FieldsToWrite& written) {
   if (path.ends_with(".csv")) return write_table(results, path, progress, written);
@@ -173,7 +173,7 @@ void write_results(const Results& results, const std::string& path, const Progre
     throw Failure({Severity::error, "results.ending-unknown",
                    fmt::format("'{}' ends neither in .csv nor in .vtu", path), Place::in(path),
                    "name it so that its ending says what it is"});
-  mesh::write(results.design.surface, path, arrays(results, written));
+  mesh::write(results.design.surface, path, result_fields(results, written));
 }
 
 }  // namespace bordado::review

@@ -68,6 +68,7 @@ const std::map<std::string, std::string> calls = {
     {"material write --to", "carbon-ud --to $O.toml"},
     {"plies --write", "p.toml --write $O.csv"},
     {"plies --draw", "p.toml --draw $O.svg"},
+    {"picture --write", "p.toml --of thickness --of zones -o $O.svg"},
     {"profile --write", "p.toml --from 10,40,0 --to 110,40,0 -o $O.pdf"},
     {"ramps --write", "p.toml -o $O.svg"},
     {"review --write", "p.toml -o $O.html"},

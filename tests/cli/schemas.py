@@ -45,6 +45,7 @@ calls = [["surface", os.path.join(source, "examples/skiff/skiff.msh")],
          ["runs", examples["panel"], examples["panel"], "--folder", out],
          ["summary", examples["panel"], "--folder", out],
          ["deck", examples["panel"], "--solids", "2", "--format", "calculix", "--folder", out],
+         ["picture", examples["panel"], "--of", "thickness", "--of", "reserve", "--of", "displacement", "--folder", out, "-o", os.path.join(out, "p.svg")],
          ["explain"], ["explain", "mesh"]]
 for name, part in examples.items():
     calls += [["check", part], ["zones", part], ["frames", part], ["plies", part], ["plies", part, "--from-top"], ["fields", part],

@@ -3,6 +3,7 @@
 #ifndef BORDADO_REVIEW_RESULTS_HPP
 #define BORDADO_REVIEW_RESULTS_HPP
 
+#include <bordado/mesh/io.hpp>
 #include <bordado/recovery.hpp>
 
 #include <cstddef>
@@ -31,6 +32,9 @@ struct FieldsToWrite {
   std::span<const model::CaseFields> modes = {};  ///< .vtu: their shapes
   std::vector<part::PlyId> plies = {};  ///< .vtu: their stresses at bottom, middle and top; .csv: no others, where any
 };
+
+/// What write_results() writes for viewers.
+std::vector<mesh::Array> result_fields(const Results& results, const FieldsToWrite& written = {});
 
 /// Writes what was recovered: .csv, a line for each case, element, layer and place, with stresses and strains in ply axes
 /// and in the section's; .vtu, fields for viewers: displacements, rotations, reactions, section forces, strains,
