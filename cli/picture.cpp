@@ -61,17 +61,6 @@ struct Source {
   std::vector<std::string> case_names;
 };
 
-/// Round, so that the largest move is about a fifteenth of the part.
-double factor_for(const Design& design, const std::vector<Vec3>& moved) {
-  Vec3 low = design.surface.points.front(), high = low;
-  double most = 0.0;
-  for (const Vec3& point : design.surface.points) low = low.cwiseMin(point), high = high.cwiseMax(point);
-  for (const Vec3& move : moved) most = std::max(most, move.norm());
-  if (!(most > 0.0)) return 1.0;
-  const double wanted = (high - low).norm() / 15.0 / most, ten = std::pow(10.0, std::floor(std::log10(wanted)));
-  return ten * (wanted >= 5.0 * ten ? 5.0 : wanted >= 2.0 * ten ? 2.0 : 1.0);
-}
-
 void add_results(Source& source, const Choices& choices, const SideBySide::One& one, Findings& findings) {
   const model::Model model =
       assemble(source.design, {.quadratic = true, .laminate_only = false, .solids = one.model.options()}, findings);
@@ -171,31 +160,11 @@ std::vector<const mesh::Array*> arrays_of(const Source& source, const std::strin
   throw unknown_field(source, of, near ? fmt::format("did you mean '{}'?", *near) : "");
 }
 
-/// A field as a picture. \param factor by which it is moved.
-drawing::PictureFrame frame_of(const Source& source, const mesh::Array& array, const Choices& choices, double& factor) {
+drawing::PictureFrame frame_of(const Source& source, const mesh::Array& array, const Choices& choices) {
   const auto beside = review::arrays_named(source.arrays, "beside a step");
-  review::Shown shown =
-      review::shown(source.design, array, source.case_names, beside.empty() ? nullptr : beside.front());
-  drawing::PictureFrame out;
-  out.surface = &source.design.surface;
-  out.title = array.name;
-  factor = 0.0;
-  if (!shown.moved.empty()) {
-    factor = choices.moved.value_or(factor_for(source.design, shown.moved));
-    out.points = source.design.surface.points;
-    for (std::size_t n = 0; n < out.points.size(); ++n) out.points[n] += factor * shown.moved[n];
-    double most = 0.0;
-    for (const Vec3& point : out.points) most = std::fmax(most, point.cwiseAbs().maxCoeff());
-    if (!(most < 1e12))
-      throw Failure({Severity::error,
-                     "picture.moved",
-                     fmt::format("moved {:g} times as far, nothing is left of the part", factor),
-                     {},
-                     "a smaller --moved, or none: it is chosen then"});
-    if (!shown.of_any_size) out.note = fmt::format("drawn {:g} times as far", factor);
-  }
-  out.colouring = std::move(shown.colouring);
-  out.strokes = std::move(shown.strokes);
+  drawing::PictureFrame out = drawing::frame_of(
+      source.design.surface,
+      review::shown(source.design, array, source.case_names, beside.empty() ? nullptr : beside.front()), choices.moved);
   if (choices.edges && out.points.empty()) out.over = review::edge_lines(source.design).lines;
   return out;
 }
@@ -242,8 +211,7 @@ int run(const Choices& choices) {
                            fmt::format("more than {} pictures do not fit on a sheet", most_frames),
                            {},
                            "name fewer fields, or one by its whole name"});
-          double factor = 0.0;
-          drawing::PictureFrame frame = frame_of(*source, *array, choices, factor);
+          drawing::PictureFrame frame = frame_of(*source, *array, choices);
           frame.scale = choices.scales == "one" ? 0 : choices.scales == "own" ? sheet.frames.size() : of;
           if (sources.size() > 1) frame.title = fmt::format("{}: {}", title_of(*source, sources), array->name);
           const auto range = drawing::range_of(frame.colouring);
@@ -254,7 +222,7 @@ int run(const Choices& choices) {
                           {"least", numbers ? Json((*range)[0]) : Json(nullptr)},
                           {"largest", numbers ? Json((*range)[1]) : Json(nullptr)},
                           {"categories", categories},
-                          {"moved", factor}});
+                          {"moved", frame.moved}});
           table.add({frame.title, array->name, numbers ? number((*range)[0]) : "",
                      numbers ? number((*range)[1]) : listed(categories, 6)});
           sheet.frames.push_back(std::move(frame));

@@ -4,6 +4,7 @@
 #include "strength_text.hpp"
 
 #include <bordado/drawing.hpp>
+#include <bordado/picture.hpp>
 #include <bordado/review/check.hpp>
 #include <bordado/review/summary.hpp>
 
@@ -64,7 +65,7 @@ int run(Choices choices) {
     const result::Reserves reserves = recovery.reserves(answers.fields, answers.cases, progress_line());
     const review::Results results{design, model, recovery, answers.fields, answers.cases, reserves};
     const review::Summary page = review::summary(results, answers.modes, findings.all());
-    if (!choices.write.empty()) drawing::write(page, choices.write);
+    if (!choices.write.empty()) drawing::write(page, drawing::summary_pictures(results, answers.modes), choices.write);
     if (choices.json)
       print_document("summary", design.part.units, as_json(page, design, model, reserves), findings);
     else

@@ -16,11 +16,14 @@ struct Design;
 namespace bordado::review {
 struct PlyPattern;
 struct Profile;
+struct Results;
 struct Roll;
 struct Summary;
 }  // namespace bordado::review
 
 namespace bordado::drawing {
+
+struct PictureSheet;
 
 /// A stack to draw, bottom to top, first laid first.
 struct StackDrawing {
@@ -93,8 +96,12 @@ void draw_rolls(const Design& design, std::span<const review::PlyPattern> patter
 /// \throws Failure as above.
 void draw_flat(const Design& design, const std::string& path);
 
-/// One page, .html or .pdf (A4, upright; what does not fit is said). \throws Failure "summary.ending-unknown", "file.*".
-void write(const review::Summary& summary, const std::string& path);
+/// What a summary shows of a part: the static case that moves it most, reserves, first modes. The results must outlive it.
+PictureSheet summary_pictures(const review::Results& results, std::span<const model::CaseFields> modes);
+
+/// One page, .html or .pdf (A4, upright; what does not fit is said), and the pictures below it: of a PDF on a second page where the
+/// first has no room. \throws Failure "summary.ending-unknown", "file.*".
+void write(const review::Summary& summary, const PictureSheet& pictures, const std::string& path);
 
 }  // namespace bordado::drawing
 

@@ -29,11 +29,18 @@ struct PictureFrame {
   review::Colouring colouring;
   std::vector<review::Stroke> strokes;  ///< those that are seen, a few of many
   std::vector<mesh::Curve> over;        ///< lines over the surface, where they are seen
+  double moved = 0.0;                   ///< how many times as far as what it shows moves; told, not drawn by
   std::size_t scale = 0;                ///< frames of the same number have the same colours
 };
 
 /// The least and the largest number; nothing where there is none.
 std::optional<std::array<double, 2>> range_of(const review::Colouring& colouring);
+
+/// How many times as far as it moves a part is drawn so that it is seen: round, a fifteenth of its size or a little less.
+double visible_factor(const mesh::Surface& surface, std::span<const Vec3> moved);
+/// What is shown of a part, as a frame. \param factor of what moves; nothing: visible_factor()
+/// \throws Failure "picture.moved" where nodes go beyond all numbers.
+PictureFrame frame_of(const mesh::Surface& surface, review::Shown shown, std::optional<double> factor = {});
 
 enum class Lines : std::uint8_t { none, borders, mesh };
 

@@ -15,6 +15,7 @@
 #include <array>
 #include <cmath>
 #include <cstring>
+#include <optional>
 
 namespace bordado::drawing {
 
@@ -149,12 +150,12 @@ double round_above(double value) {
 }
 
 struct Sheet::Device {
-  OutputFile file;
+  std::optional<OutputFile> file;
   std::string bytes;
   cairo_surface_t* surface = nullptr;
   cairo_t* cairo = nullptr;
 
-  Device(const std::string& path) : file(path) {}
+  Device() = default;
   ~Device() {
     cairo_destroy(cairo);
     cairo_surface_destroy(surface);
@@ -192,7 +193,14 @@ Sheet::Sheet(std::string path, double width, double height, Images images) {
                        : fmt::format("the name of drawing '{}' ends neither in .svg nor in .pdf", path),
                    Place::in(path), fmt::format("end it in {}", endings)});
   }
-  device_ = std::make_unique<Device>(path);
+  device_ = std::make_unique<Device>();
+  device_->file.emplace(path);
+  begin(width, height);
+}
+
+Sheet::Sheet(double width, double height) : device_(std::make_unique<Device>()) { begin(width, height); }
+
+void Sheet::begin(double width, double height) {
   device_->surface =
       pdf_   ? cairo_pdf_surface_create_for_stream(put, &device_->bytes, width, height)
       : png_ ? cairo_image_surface_create(CAIRO_FORMAT_RGB24, static_cast<int>(std::lround(image_scale * width)),
@@ -305,7 +313,7 @@ double Sheet::paragraph(Point at, double width, double size, std::string_view wo
   return at.y;
 }
 
-void Sheet::commit() {
+void Sheet::end() {
   if (png_) cairo_surface_write_to_png_stream(device_->surface, put, &device_->bytes);
   cairo_surface_finish(device_->surface);
   if (const cairo_status_t status = cairo_surface_status(device_->surface); status != CAIRO_STATUS_SUCCESS)
@@ -319,8 +327,17 @@ void Sheet::commit() {
   if (const std::size_t at = device_->bytes.find("?>\n"); !pdf_ && !png_ && at != std::string::npos)
     device_->bytes.insert(at + 3, fmt::format("<!-- written by Bordado {} -->\n", version()));
   if (png_ && device_->bytes.size() > 33) say_who(device_->bytes);
-  device_->file.write(device_->bytes);
-  device_->file.commit();
+}
+
+void Sheet::commit() {
+  end();
+  device_->file->write(device_->bytes);
+  device_->file->commit();
+}
+
+std::string Sheet::text() {
+  end();
+  return device_->bytes.substr(std::min(device_->bytes.find("<svg"), device_->bytes.size()));
 }
 
 }  // namespace bordado::drawing

@@ -48,6 +48,8 @@ class Sheet {
   /// \throws Failure "drawing.ending-unknown" where the path ends neither in .svg nor in .pdf (nor in .png where it may);
   /// "file.not-writable".
   Sheet(std::string path, double width, double height, Images images = Images::none);
+  /// An SVG that no file holds: text() has it in the end.
+  Sheet(double width, double height);
   ~Sheet();
   Sheet(const Sheet&) = delete;
   Sheet& operator=(const Sheet&) = delete;
@@ -74,8 +76,13 @@ class Sheet {
 
   /// Puts the file in place. Without it nothing is left.
   void commit();
+  /// In the place of commit() where there is no file: from its first tag on.
+  std::string text();
 
  private:
+  void begin(double width, double height);
+  void end();
+
   struct Device;
   std::unique_ptr<Device> device_;
   bool pdf_ = false, png_ = false;

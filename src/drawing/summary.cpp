@@ -1,14 +1,17 @@
 // What came of a part on one page, as HTML and as PDF from the same tables.
+#include "frames.hpp"
 #include "sheet.hpp"
 
 #include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
+#include <bordado/design.hpp>
 #include <bordado/drawing.hpp>
 #include <bordado/review/summary.hpp>
 
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 namespace bordado::drawing {
 
@@ -17,7 +20,15 @@ using review::SummaryTable;
 
 namespace {
 
-void write_html(const Summary& summary, const std::string& path) {
+/// As an SVG.
+std::string drawn(const PictureSheet& pictures) {
+  constexpr double width = 720.0, height = 250.0;
+  Sheet sheet(width, height);
+  draw_frames(pictures, sheet, {0, 10}, width, height - 10);
+  return sheet.text();
+}
+
+void write_html(const Summary& summary, const PictureSheet& pictures, const std::string& path) {
   std::string out = fmt::format(
       "<!doctype html>\n<!-- written by Bordado -->\n<html lang=\"en\"><head><meta "
       "charset=\"utf-8\"><title>{0}</title>\n<style>\n"
@@ -28,7 +39,7 @@ void write_html(const Summary& summary, const std::string& path) {
       "p {{ margin: 2px 0; }} .about {{ color: #77746f; }}\ntable {{ border-collapse: collapse; width: 100%; }}\n"
       "th {{ text-align: left; font-weight: normal; color: #77746f; border-bottom: 1px solid #ccc7bd; padding: 2px 6px "
       "2px 0; "
-      "}}\ntd {{ padding: 2px 6px 2px 0; border-bottom: 1px solid #ece9e2; "
+      "}}\nsvg {{ width: 100%; height: auto; }}\ntd {{ padding: 2px 6px 2px 0; border-bottom: 1px solid #ece9e2; "
       "}}\n</style></head>\n<body>\n<h1>{0}</h1>\n<p "
       "class=\"about\">{1}</p>\n",
       as_html(summary.title), as_html(summary.subtitle));
@@ -44,6 +55,7 @@ void write_html(const Summary& summary, const std::string& path) {
     out += "</table>\n";
     if (!table.note.empty()) out += fmt::format("<p class=\"about\">{}</p>\n", as_html(table.note));
   }
+  if (!pictures.frames.empty()) out += drawn(pictures);
   out += "<h2>Assumptions</h2>\n";
   for (const std::string& text : summary.assumptions) out += fmt::format("<p>{}</p>\n", as_html(text));
   if (!summary.findings.empty()) out += "<h2>Findings</h2>\n";
@@ -56,7 +68,8 @@ void write_html(const Summary& summary, const std::string& path) {
 
 class SummarySheet {
  public:
-  SummarySheet(const Summary& summary, const std::string& path) : summary_(summary), sheet_(path, width, height) {}
+  SummarySheet(const Summary& summary, const PictureSheet& pictures, const std::string& path)
+      : summary_(summary), pictures_(pictures), sheet_(path, width, height) {}
 
   void draw() {
     sheet_.text({margin, margin + 12}, 15, summary_.title, Align::left, dark, true);
@@ -68,10 +81,22 @@ class SummarySheet {
                 fmt::format("{}Bordado {}",
                             left_out_ ? "the rest does not fit this page: write .html for all of it. " : "", version()),
                 Align::left, grey);
+    pictures();
     sheet_.commit();
   }
 
  private:
+  void pictures() {
+    if (pictures_.frames.empty()) return;
+    constexpr double tall = 190.0;
+    double y = y_ + 8;
+    if (y + tall > bottom) {
+      sheet_.next_page();
+      y = margin;
+    }
+    draw_frames(pictures_, sheet_, {margin, y}, width - 2 * margin, tall);
+  }
+
   using Align = Sheet::Align;
   static constexpr double width = 595.0, height = 842.0, margin = 36.0, bottom = height - 44.0;
 
@@ -129,6 +154,7 @@ class SummarySheet {
   }
 
   const Summary& summary_;
+  const PictureSheet& pictures_;
   Sheet sheet_;
   double y_ = 0.0;
   bool left_out_ = false;
@@ -136,9 +162,40 @@ class SummarySheet {
 
 }  // namespace
 
-void write(const Summary& summary, const std::string& path) {
-  if (ends_in(path, ".html")) return write_html(summary, path);
-  if (ends_in(path, ".pdf")) return SummarySheet(summary, path).draw();
+PictureSheet summary_pictures(const review::Results& results, std::span<const model::CaseFields> modes) {
+  PictureSheet out;
+  out.length_unit = results.design.part.units.unit(Dimension::length);
+  const auto arrays = review::result_fields(results, {modes});
+  const auto add = [&](const mesh::Array* array) {
+    if (!array) return;
+    const auto beside = review::arrays_named(arrays, "beside a step");
+    PictureFrame frame = frame_of(results.design.surface,
+                                  review::shown(results.design, *array, {}, beside.empty() ? nullptr : beside.front()));
+    if (frame.surface->element_count() == 0) return;
+    frame.scale = out.frames.size();
+    out.frames.push_back(std::move(frame));
+  };
+  const auto most = [](const mesh::Array& array) {
+    double largest = 0.0;
+    for (const double value : array.values) largest = std::max(largest, std::abs(value));
+    return largest;
+  };
+  const mesh::Array *moved = nullptr, *reserve = nullptr;
+  for (const mesh::Array& array : arrays) {
+    if (array.name.find("displacement ") != std::string::npos && (!moved || most(array) > most(*moved))) moved = &array;
+    if (array.name == "reserve" &&
+        std::any_of(array.values.begin(), array.values.end(), [](double v) { return std::isfinite(v); }))
+      reserve = &array;
+  }
+  add(moved), add(reserve);
+  for (const mesh::Array& array : arrays)
+    if (array.name.find(": mode 1,") != std::string::npos && out.frames.size() < 4) add(&array);
+  return out;
+}
+
+void write(const Summary& summary, const PictureSheet& pictures, const std::string& path) {
+  if (ends_in(path, ".html")) return write_html(summary, pictures, path);
+  if (ends_in(path, ".pdf")) return SummarySheet(summary, pictures, path).draw();
   throw Failure({Severity::error, "summary.ending-unknown", fmt::format("'{}' ends neither in .html nor in .pdf", path),
                  Place::in(path), "name it so that its ending says what it is"});
 }

@@ -53,6 +53,7 @@ constexpr std::size_t most_categories = 24;
 Shown shown(const Design& design, const mesh::Array& array, std::span<const std::string> cases,
             const mesh::Array* beside_steps) {
   Shown out;
+  out.name = array.name;
   Colouring& colouring = out.colouring;
   colouring.name = array.name;
   const std::vector<double> values = array.now();

@@ -49,6 +49,15 @@ TEST_CASE("answers as pictures: numbers are those of stress and solve; several p
   CHECK(two["pictures"].size() == 2);
   CHECK(two["pictures"][0]["moved"] == 7.0);
   CHECK(two["pictures"][0]["title"] != two["pictures"][1]["title"]);
+  // The summary has the part moved and its reserves, with the same least.
+  REQUIRE(run("summary '" + panel + "' --folder out -o sum.html", folder).status == 0);
+  const std::string page = read_file(folder / "sum.html");
+  CHECK(has(page, "<svg"));
+  CHECK(has(page, "<image"));
+  REQUIRE(run("summary '" + panel + "' --folder out -o sum.pdf", folder).status == 0);
+  const test::Run text = test::run("pdftotext -layout sum.pdf -", folder.path());
+  CHECK(has(text.out, "displacement mm"));
+  CHECK(has(text.out, fmt::format("{:.4g}", picture["pictures"][1]["least"].get<double>())));
   // A second time it takes its own place.
   CHECK(run("picture '" + panel + "' -o p.png", folder).status == 0);
 }

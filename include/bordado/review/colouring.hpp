@@ -31,6 +31,7 @@ struct Stroke {
 };
 
 struct Shown {
+  std::string name;  ///< of the array
   Colouring colouring;
   std::vector<Stroke> strokes;
   std::vector<Vec3> moved;   ///< of a displacement or a mode, per node; else empty
