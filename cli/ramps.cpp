@@ -2,6 +2,7 @@
 #include "print.hpp"
 
 #include <bordado/drawing.hpp>
+#include <bordado/review/fields.hpp>
 #include <bordado/review/profile.hpp>
 
 #include <fmt/format.h>
@@ -15,7 +16,7 @@ namespace ramps_command {
 
 struct Choices {
   PartChoice part;
-  std::string write;
+  std::string write, lines;
   bool json = false;
 };
 
@@ -61,7 +62,21 @@ Json as_json(const Design& design) {
                      {"room_outside", finite(ramp.room_outside)},
                      {"steps", steps}});
   }
-  return {{"part", design.part.name}, {"ramps", ramps}};
+  const review::EdgeLines edges = review::edge_lines(design);
+  const auto of_ramps = review::ramp_lines(design);
+  Json lines = Json::array();
+  for (std::size_t i = 0; i < edges.lines.size(); ++i) {
+    Json points = Json::array(), ends = Json::array();
+    for (const Vec3& point : edges.lines[i].points) points.push_back({point.x(), point.y(), point.z()});
+    for (const review::RampLine& at : of_ramps[edges.plies[i]])
+      ends.push_back({{"ramp", design.layup.ramps[at.ramp].name}, {"line", at.line}});
+    lines.push_back({{"ply", design.part.plies[edges.plies[i]].id},
+                     {"ramps", std::move(ends)},
+                     {"closed", edges.lines[i].closed},
+                     {"length", mesh::length(edges.lines[i])},
+                     {"points", std::move(points)}});
+  }
+  return {{"part", design.part.name}, {"ramps", ramps}, {"lines", lines}};
 }
 
 void print(const Design& design) {
@@ -119,6 +134,10 @@ int run(const Choices& choices) {
       drawing::draw_ramps(design, choices.write);
       fmt::print(stderr, "wrote {}\n", choices.write);
     }
+    if (!choices.lines.empty()) {
+      const std::size_t count = drawing::write_ply_lines(design, choices.lines);
+      fmt::print(stderr, "wrote {}: {} of plies\n", choices.lines, counted(count, "line"));
+    }
     if (choices.json)
       print_document("ramps", design.part.units, as_json(design), findings);
     else
@@ -137,8 +156,12 @@ void add_ramps(CLI::App& program, int& exit_code) {
   add_part_option(*command, choices->part);
   add_output_option(*command, "-o,--write", choices->write,
                     "A drawing of the section across each of them, .pdf or .svg");
-  command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
-  command->footer("Examples:\n  bordado ramps rudder.toml\n  bordado ramps rudder.toml -o ramps.pdf");
+  add_output_option(*command, "--lines", choices->lines,
+                    "Where plies end, as curves in space: .dxf, in millimetres, a layer a ply; or .vtu");
+  command->add_flag("--json", choices->json, "Print JSON, curves too; values in the part's units");
+  command->footer(
+      "Examples:\n  bordado ramps rudder.toml\n  bordado ramps rudder.toml -o ramps.pdf\n  bordado ramps rudder.toml "
+      "--lines ends.dxf");
   command->callback([choices, &exit_code] { exit_code = run(*choices); });
 }
 

@@ -96,6 +96,11 @@ void draw_rolls(const Design& design, std::span<const review::PlyPattern> patter
 /// \throws Failure as above.
 void draw_flat(const Design& design, const std::string& path);
 
+/// The edges of plies as curves in space: .dxf, in millimetres, a layer for each ply, named by its number in the ply book, its name at
+/// the beginning of each line; or .vtu, with that number and with the ramp (from 1, in their order) and its line, nought where none.
+/// \returns how many. \throws Failure "drawing.lines-ending", "file.*".
+std::size_t write_ply_lines(const Design& design, const std::string& path);
+
 /// What a summary shows of a part: the static case that moves it most, reserves, first modes. The results must outlive it.
 PictureSheet summary_pictures(const review::Results& results, std::span<const model::CaseFields> modes);
 

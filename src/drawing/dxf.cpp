@@ -31,14 +31,30 @@ void Dxf::line(std::string_view layer, std::span<const Point> points, bool close
   entities_ += fmt::format("0\nPOLYLINE\n8\n{}\n66\n1\n70\n{}\n10\n0.0\n20\n0.0\n30\n0.0\n", layer, closed ? 1 : 0);
   for (const Point& p : points) {
     entities_ += fmt::format("0\nVERTEX\n8\n{}\n10\n{:.4f}\n20\n{:.4f}\n30\n0.0\n", layer, p.x(), p.y());
-    low_ = low_.cwiseMin(p), high_ = high_.cwiseMax(p);
+    reach({p.x(), p.y(), 0.0});
   }
   entities_ += fmt::format("0\nSEQEND\n8\n{}\n", layer);
 }
 
+void Dxf::line(std::string_view layer, std::span<const Vec3> points, bool closed) {
+  // 8 and 32: a polyline in space, and its points.
+  entities_ += fmt::format("0\nPOLYLINE\n8\n{}\n66\n1\n70\n{}\n10\n0.0\n20\n0.0\n30\n0.0\n", layer, closed ? 9 : 8);
+  for (const Vec3& p : points) {
+    entities_ +=
+        fmt::format("0\nVERTEX\n8\n{}\n10\n{:.4f}\n20\n{:.4f}\n30\n{:.4f}\n70\n32\n", layer, p.x(), p.y(), p.z());
+    reach(p);
+  }
+  entities_ += fmt::format("0\nSEQEND\n8\n{}\n", layer);
+}
+
+void Dxf::reach(const Vec3& point) { low_ = low_.cwiseMin(point), high_ = high_.cwiseMax(point); }
+
+void Dxf::text(std::string_view layer, const Vec3& at, double height, std::string_view words) {
+  entities_ += fmt::format("0\nTEXT\n8\n{}\n10\n{:.4f}\n20\n{:.4f}\n30\n{:.4f}\n40\n{:.4f}\n1\n{}\n", layer, at.x(),
+                           at.y(), at.z(), height, escaped(words));
+}
 void Dxf::text(std::string_view layer, const Point& at, double height, std::string_view words) {
-  entities_ += fmt::format("0\nTEXT\n8\n{}\n10\n{:.4f}\n20\n{:.4f}\n30\n0.0\n40\n{:.4f}\n1\n{}\n", layer, at.x(),
-                           at.y(), height, escaped(words));
+  text(layer, Vec3(at.x(), at.y(), 0.0), height, words);
 }
 
 void Dxf::write(const std::string& path) const {
@@ -47,10 +63,10 @@ void Dxf::write(const std::string& path) const {
       "9\n$INSUNITS\n70\n4\n9\n$MEASUREMENT\n70\n1\n",
       version());
   const bool any = low_.x() <= high_.x();
-  const Point low = any ? low_ : Point::Zero(), high = any ? high_ : Point::Zero();
+  const Vec3 low = any ? low_ : Vec3::Zero(), high = any ? high_ : Vec3::Zero();
   out += fmt::format(
-      "9\n$EXTMIN\n10\n{:.4f}\n20\n{:.4f}\n30\n0.0\n9\n$EXTMAX\n10\n{:.4f}\n20\n{:.4f}\n30\n0.0\n0\nENDSEC\n", low.x(),
-      low.y(), high.x(), high.y());
+      "9\n$EXTMIN\n10\n{:.4f}\n20\n{:.4f}\n30\n{:.4f}\n9\n$EXTMAX\n10\n{:.4f}\n20\n{:.4f}\n30\n{:.4f}\n0\nENDSEC\n",
+      low.x(), low.y(), low.z(), high.x(), high.y(), high.z());
   out += fmt::format("0\nSECTION\n2\nTABLES\n0\nTABLE\n2\nLAYER\n70\n{}\n", layers_.size());
   for (const auto& [name, colour] : layers_)
     out += fmt::format("0\nLAYER\n2\n{}\n70\n0\n62\n{}\n6\nCONTINUOUS\n", name, colour);

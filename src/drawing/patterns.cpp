@@ -350,7 +350,7 @@ void draw_rolls(const Design& design, std::span<const review::PlyPattern> patter
     for (const review::Roll& roll : rolls) {
       const double width = roll.nest.width * mm, length = roll.nest.length * mm;
       dxf.line("ROLL", std::vector<Flat>{{0, y}, {length, y}, {length, y + width}, {0, y + width}}, true);
-      dxf.text("TEXT", {0, y + width + 20}, 30, about(roll));
+      dxf.text("TEXT", Dxf::Point{0, y + width + 20}, 30, about(roll));
       for (const drape::Placed& placed : roll.nest.placed)
         add(dxf, sheeted(roll, placed.pattern), mm,
             [&](const Flat& p) { return Flat((placed.turned ? Flat(-p) : p) + placed.by * mm + Flat(0, y)); });

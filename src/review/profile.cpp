@@ -369,4 +369,15 @@ EdgeLines edge_lines(const Design& design) {
   return out;
 }
 
+List<part::PlyId, std::vector<RampLine>> ramp_lines(const Design& design) {
+  List<part::PlyId, std::vector<RampLine>> out;
+  for ([[maybe_unused]] const part::PlyId p : design.layup.plies.ids()) out.push_back({});
+  for (const layup::RampId r : design.layup.ramps.ids()) {
+    const auto& steps = design.layup.ramps[r].steps;
+    for (std::size_t k = 0; k < steps.size(); ++k)
+      for (const part::PlyId p : steps[k].plies) out[p].push_back({r, k + 1});
+  }
+  return out;
+}
+
 }  // namespace bordado::review

@@ -78,7 +78,7 @@ TEST_CASE("every command gives the same bytes with one thread and with many, her
       {"check", {"dome.toml --json"}},
       {"zones", {"dome.toml --json"}},
       {"drape", {"dome.toml --json"}},
-      {"ramps", {"dome.toml --json"}},
+      {"ramps", {"dome.toml --json --lines $O/l.vtu", "dome.toml --lines $O/l.dxf"}},
       {"frames", {"dome.toml --json --write $O/f.vtu"}},
       {"at", {"dome.toml --point 500,400,200 --json"}},
       {"plies", {"dome.toml --json --write $O/p.csv", "dome.toml --draw $O/p.svg"}},

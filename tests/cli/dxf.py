@@ -45,4 +45,30 @@ for path, plies in drawn.items():
     for ply in plies:
         assert any(ply["ply"] in word for word in words), ply["ply"]
     assert len(space.query('POLYLINE[layer=="SEED"]')) >= 2
+# Where plies end, in space: the same curves as in JSON.
+for name, per_mm in (("rudder", 1.0), ("skiff", 1.0)):
+    part = os.path.join(source, f"examples/{name}/{name}.toml")
+    ends = os.path.join(out, name + "-ends.dxf")
+    run = subprocess.run([program, "ramps", part, "--lines", ends, "--json"], capture_output=True, text=True)
+    assert run.returncode == 0, run.stderr
+    told = json.loads(run.stdout)["lines"]
+    drawing = ezdxf.readfile(ends)
+    assert not drawing.audit().has_errors, ends
+    lines = list(drawing.modelspace().query("POLYLINE"))
+    words = [text.dxf.text for text in drawing.modelspace().query("TEXT")]
+    assert len(lines) == len(told) == len(words) > 5
+    plies = [ply["ply"] for ply in json.loads(subprocess.run([program, "plies", part, "--json"], capture_output=True, text=True).stdout)["plies"]]
+    for line, one, word in zip(lines, told, words):
+        assert line.is_3d_polyline and line.is_closed == one["closed"]
+        assert line.dxf.layer == f"PLY-{plies.index(one['ply']) + 1}", (line.dxf.layer, one["ply"])
+        points = [tuple(v.dxf.location) for v in line.vertices]
+        assert len(points) == len(one["points"])
+        for a, b in zip(points, one["points"]):
+            assert all(abs(x - per_mm * y) < 1e-4 for x, y in zip(a, b)), (a, b)
+        around = points + points[:1] if one["closed"] else points
+        length = sum(sum((x - y) ** 2 for x, y in zip(a, b)) ** 0.5 for a, b in zip(around, around[1:]))
+        assert abs(length / one["length"] - 1.0) < 1e-3
+        assert word.split(",")[0] == one["ply"]
+        for at in one["ramps"]:
+            assert f"{at['ramp']} {at['line']}" in word
 print("the drawings hold", *(len(plies) for plies in drawn.values()), "plies")

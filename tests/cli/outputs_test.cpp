@@ -70,6 +70,7 @@ const std::map<std::string, std::string> calls = {
     {"plies --draw", "p.toml --draw $O.svg"},
     {"picture --write", "p.toml --of thickness --of zones -o $O.svg"},
     {"profile --write", "p.toml --from 10,40,0 --to 110,40,0 -o $O.pdf"},
+    {"ramps --lines", "p.toml --lines $O.dxf"},
     {"ramps --write", "p.toml -o $O.svg"},
     {"review --write", "p.toml -o $O.html"},
     {"runs --write", "p.toml p.toml --folder answers --write $O.vtu"},

@@ -3,6 +3,7 @@
 #ifndef BORDADO_REVIEW_FIELDS_HPP
 #define BORDADO_REVIEW_FIELDS_HPP
 
+#include <bordado/layup.hpp>
 #include <bordado/mesh/curves.hpp>
 #include <bordado/mesh/io.hpp>
 #include <bordado/part.hpp>
@@ -23,6 +24,14 @@ struct EdgeLines {
 };
 
 EdgeLines edge_lines(const Design& design);
+
+/// A line of a ramp on which a ply ends.
+struct RampLine {
+  layup::RampId ramp{};
+  std::size_t line = 0;  ///< from 1, the thick zone's first
+};
+/// All lines of ramps on which each ply ends.
+List<part::PlyId, std::vector<RampLine>> ramp_lines(const Design& design);
 
 enum class Plies { left_out, included };
 
