@@ -49,13 +49,23 @@ std::unique_ptr<Opened> open_run(const Choices& choices, std::size_t i, Findings
   return out;
 }
 
+/// The modes of each run that have the shape of one of the first run's.
+using Matches = std::vector<std::vector<review::ModeMatch>>;
+Matches matches_of(const std::vector<std::unique_ptr<Opened>>& runs) {
+  Matches out(1);
+  for (std::size_t r = 1; r < runs.size(); ++r)
+    out.push_back(
+        review::matched_modes(runs[0]->design, runs[0]->answers.modes, runs[r]->design, runs[r]->answers.modes));
+  return out;
+}
+
 /// A line of figures: a value for each run, where it has it.
 struct Line {
   std::string name, unit;
   std::vector<std::optional<double>> values;
 };
 
-std::vector<Line> lines_of(const std::vector<std::unique_ptr<Opened>>& runs) {
+std::vector<Line> lines_of(const std::vector<std::unique_ptr<Opened>>& runs, const Matches& matches) {
   std::vector<Line> out;
   const UnitSystem& units = runs.front()->design.part.units;
   const auto add = [&](const std::string& name, const std::string& unit, std::size_t run, double value) {
@@ -74,7 +84,15 @@ std::vector<Line> lines_of(const std::vector<std::unique_ptr<Opened>>& runs) {
     for (const auto& [name, value] : run.deflections) add("deflection, " + name, length, r, value);
   });
   each([&](std::size_t r, const review::RunFigures& run) {
-    for (const auto& [name, value] : run.modes) add(name, "", r, value);
+    for (const review::RunFigures::Mode& mode : run.modes) {
+      const auto match = std::find_if(matches[r].begin(), matches[r].end(), [&](const review::ModeMatch& one) {
+        return one.case_name == mode.case_name && one.second == mode.number;
+      });
+      if (r == 0 || match != matches[r].end())
+        add(fmt::format("{} {}", mode.case_name, r == 0 ? mode.number : match->first), mode.unit, r, mode.value);
+      else
+        add(fmt::format("{} {} of run {}", mode.case_name, mode.number, r + 1), mode.unit, r, mode.value);
+    }
   });
   each([&](std::size_t r, const review::RunFigures& run) {
     for (const auto& [name, one] : run.reserves) add("least reserve, " + name, "", r, one.factor);
@@ -89,7 +107,7 @@ std::optional<review::Extrapolation> tends_to(const std::vector<std::unique_ptr<
                               {*line.values[0], *line.values[1], *line.values[2]});
 }
 
-void print(const std::vector<std::unique_ptr<Opened>>& runs) {
+void print(const std::vector<std::unique_ptr<Opened>>& runs, const Matches& matches) {
   const std::string length = runs.front()->design.part.units.unit(Dimension::length);
   for (std::size_t r = 0; r < runs.size(); ++r)
     fmt::print("{}: {}, {}, of {} {} in the mean\n", r + 1,
@@ -102,7 +120,7 @@ void print(const std::vector<std::unique_ptr<Opened>>& runs) {
   const bool three = runs.size() == 3;
   if (three) head.insert(head.end(), {"tends to", "order"});
   TableText table(head);
-  for (const Line& line : lines_of(runs)) {
+  for (const Line& line : lines_of(runs, matches)) {
     std::vector<std::string> row = {line.name, line.unit};
     for (const auto& value : line.values) row.push_back(value ? number(*value) : "");
     for (std::size_t r = 1; r < runs.size(); ++r)
@@ -118,6 +136,19 @@ void print(const std::vector<std::unique_ptr<Opened>>& runs) {
   }
   table.print(stdout);
   fmt::print("\n");
+  TableText shapes({"case", "mode of 1", "run", "its mode", "alike"});
+  bool any_mode = false;
+  for (std::size_t r = 1; r < runs.size(); ++r)
+    for (const review::ModeMatch& match : matches[r]) {
+      any_mode = true;
+      shapes.add({match.case_name, fmt::format("{}", match.first), fmt::format("{}", r + 1),
+                  fmt::format("{}", match.second), fmt::format("{:.3f}", match.assurance)});
+    }
+  if (any_mode) {
+    fmt::print("modes by their shape, modal assurance; those of run 1 that are like no other are not listed:\n\n");
+    shapes.print(stdout);
+    fmt::print("\n");
+  }
   TableText first({"run", "case", "reserve", "fails", "by", "ply", "element", ""});
   for (std::size_t r = 0; r < runs.size(); ++r)
     for (const auto& [name, one] : runs[r]->run.reserves)
@@ -135,7 +166,7 @@ void print(const std::vector<std::unique_ptr<Opened>>& runs) {
         "\n'tends to' and 'order' are of a number that changes less with each finer mesh; empty where it does not\n");
 }
 
-Json as_json(const std::vector<std::unique_ptr<Opened>>& runs) {
+Json as_json(const std::vector<std::unique_ptr<Opened>>& runs, const Matches& matches) {
   Json list = Json::array(), figures = Json::array();
   for (const auto& one : runs) {
     Json reserves = Json::array();
@@ -146,21 +177,25 @@ Json as_json(const std::vector<std::unique_ptr<Opened>>& runs) {
                     {"element_size", one->run.size},
                     {"reserves", std::move(reserves)}});
   }
-  for (const Line& line : lines_of(runs)) {
+  for (const Line& line : lines_of(runs, matches)) {
     Json values = Json::array();
     for (const auto& value : line.values) values.push_back(value ? Json(*value) : Json(nullptr));
     Json figure = {{"name", line.name}, {"unit", line.unit}, {"values", std::move(values)}};
     if (const auto limit = tends_to(runs, line)) figure["tends_to"] = limit->value, figure["order"] = limit->order;
     figures.push_back(std::move(figure));
   }
-  return {{"runs", std::move(list)}, {"figures", std::move(figures)}};
+  Json modes = Json::array();
+  for (std::size_t r = 1; r < runs.size(); ++r)
+    for (const review::ModeMatch& match : matches[r])
+      modes.push_back({{"run", r + 1},
+                       {"case", match.case_name},
+                       {"first", match.first},
+                       {"mode", match.second},
+                       {"assurance", match.assurance}});
+  return {{"runs", std::move(list)}, {"figures", std::move(figures)}, {"modes", std::move(modes)}};
 }
 
-void check(const Choices& choices) {
-  check_lists(choices.of);
-  if (!choices.write.empty() && choices.of.parts.size() != 2)
-    throw Failure({Severity::error, "runs.lists", "differences as fields are of two runs", {}, "name two parts"});
-}
+void check(const Choices& choices) { check_lists(choices.of); }
 
 int run(const Choices& choices) {
   return guarded({"runs", choices.json}, [&](Findings& findings) {
@@ -171,16 +206,27 @@ int run(const Choices& choices) {
     for (const Finding& finding : heard.all())
       if (finding.severity != Severity::note) findings.add(finding);
     for (const auto& one : runs) check_units(runs.front()->design, one->design);
+    const Matches matches = matches_of(runs);
     if (!choices.write.empty()) {
-      mesh::write(runs[0]->design.surface, choices.write, review::differences(runs[0]->results(), runs[1]->results()));
+      constexpr std::array<std::string_view, 8> names{"second", "third",   "fourth", "fifth",
+                                                      "sixth",  "seventh", "eighth", "ninth"};
+      std::vector<mesh::Array> arrays;
+      for (std::size_t r = 1; r < runs.size(); ++r) {
+        for (mesh::Array& array : review::differences(runs[0]->results(), runs[r]->results(), names[r - 1]))
+          if (r == 1 || array.name != "reserve") arrays.push_back(std::move(array));
+        for (mesh::Array& array : review::mode_fields(runs[0]->design, runs[0]->answers.modes, runs[r]->design,
+                                                      runs[r]->answers.modes, matches[r], names[r - 1]))
+          arrays.push_back(std::move(array));
+      }
+      mesh::write(runs[0]->design.surface, choices.write, arrays);
       fmt::print(stderr, "wrote {}\n", choices.write);
     }
     if (choices.json) {
-      print_document("runs", runs.front()->design.part.units, as_json(runs), findings);
+      print_document("runs", runs.front()->design.part.units, as_json(runs, matches), findings);
       return 0;
     }
     print_findings(findings.all(), stderr);
-    print(runs);
+    print(runs, matches);
     return 0;
   });
 }
@@ -198,8 +244,9 @@ void add_runs(CLI::App& program, int& exit_code) {
   add_side_by_side_options(*command, choices->of);
   command->add_option("--case", choices->cases, "Which load cases; all when not given");
   add_criterion_option(*command, choices->criteria);
-  add_output_option(*command, "--write", choices->write,
-                    "Of two runs: fields of both and their differences on the mesh of the first, .vtu");
+  add_output_option(
+      *command, "--write", choices->write,
+      "Fields of all runs and their differences on the mesh of the first, shapes of like modes too, .vtu");
   command->add_flag("--json", choices->json, "Print JSON; values in the part's units");
   command->footer(
       "Examples:\n  bordado runs coarse.toml middle.toml fine.toml\n  bordado runs rudder.toml rudder.toml --variant - "

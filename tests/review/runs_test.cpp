@@ -4,6 +4,8 @@
 #include <bordado/base/files.hpp>
 #include <bordado/review/runs.hpp>
 
+#include <set>
+
 namespace of_review_runs {
 
 using namespace bordado;
@@ -26,6 +28,58 @@ TEST_CASE("three values that follow a power of the mesh's size tend to its limit
   CHECK(!review::extrapolated({4, 2, 1}, {1.0, 1.1, 5.0}));
   CHECK(!review::extrapolated({2, 2, 1}, {1.0, 1.5, 1.7}));
   CHECK(!review::extrapolated({4, 2, 1}, {1.0, std::nan(""), 1.7}));
+}
+
+TEST_CASE(
+    "modes are matched by shape between meshes, whatever their order, size and sign; what is like nothing has no "
+    "match") {
+  const Folder one_folder, other_folder;
+  Findings findings;
+  const std::string text = test::case_part("[0/90]s", "");
+  Grid triangles = Grid::rectangle(9, 11, 100, 80);
+  triangles.triangles = true;
+  const Design first = test::open_on(one_folder, text, Grid::rectangle(12, 10, 100, 80), findings),
+               second = test::open_on(other_folder, text, triangles, findings);
+  const auto mode = [](const Design& design, int m, int n, double size, double value, bool reversed = false) {
+    model::ModeField out;
+    out.value = value, out.reversed = reversed;
+    for (const Vec3& p : design.surface.points)
+      out.moved.emplace_back(
+          0, 0, size * std::sin(m * 3.14159265358979 * p.x() / 100) * std::sin(n * 3.14159265358979 * p.y() / 80));
+    return out;
+  };
+  model::CaseFields a, b, elsewhere;
+  a.name = b.name = "hum", elsewhere.name = "other";
+  a.modes = {mode(first, 1, 1, 1, 10), mode(first, 2, 1, 3, 20), mode(first, 1, 2, 1, 21), mode(first, 2, 2, 1, 40)};
+  // The second and third change places; one under reversed loads lies before them; the last is another one.
+  b.modes = {mode(second, 1, 1, -2, 10.1), mode(second, 2, 2, 5, 15, true), mode(second, 1, 2, 7, 20.5),
+             mode(second, 2, 1, -0.1, 20.6), mode(second, 3, 1, 1, 41)};
+  const std::vector<model::CaseFields> ours{a}, theirs{elsewhere, b};
+  const auto matches = review::matched_modes(first, ours, second, theirs);
+  REQUIRE(matches.size() == 3);
+  const std::vector<std::pair<std::size_t, std::size_t>> wanted{{1, 1}, {2, 3}, {3, 2}};
+  for (std::size_t i = 0; i < 3; ++i) {
+    CHECK(matches[i].case_name == "hum");
+    CHECK(matches[i].first == wanted[i].first);
+    CHECK(matches[i].second == wanted[i].second);
+    CHECK(matches[i].assurance > 0.99);
+    CHECK(matches[i].assurance <= 1.0);
+  }
+  // Shapes on the first mesh are the first's, whatever their size and sign were.
+  const auto fields = review::mode_fields(first, ours, second, theirs, matches, "third");
+  REQUIRE(fields.size() == 3);
+  CHECK(fields[1].name == "hum: mode 2, mode 3 of the third");
+  double off = 0.0, most = 0.0;
+  for (std::size_t n = 0; n < first.surface.points.size(); ++n) {
+    off = std::max(off, std::abs(fields[1].values[3 * n + 2] - a.modes[1].moved[n].z()));
+    most = std::max(most, std::abs(a.modes[1].moved[n].z()));
+  }
+  CHECK(off < 0.06 * most);  // of straight sides between nodes
+  // A mode with itself: exactly one; other directions than its own: nothing.
+  CHECK(test::near(review::matched_modes(first, ours, first, ours)[3].assurance, 1.0, 1e-12));
+  for (Vec3& moved : b.modes[0].moved) moved = Vec3(moved.z(), 0, 0);
+  const std::vector<model::CaseFields> turned{b};
+  CHECK(review::matched_modes(first, ours, second, turned).size() == 2);
 }
 
 TEST_CASE("the program puts runs side by side, tells what meshes tend to, and sums up one") {
@@ -79,7 +133,16 @@ count = 2
   CHECK(largest > 0.0);
   CHECK(most < 0.05 * largest);
   CHECK(run("runs p4.toml p8.toml p16.toml --folder a --folder b").err.find("[runs.lists]") != std::string::npos);
-  CHECK(run("runs p4.toml p8.toml p16.toml --write a.vtu").err.find("[runs.lists]") != std::string::npos);
+  const test::Run of_three = run("runs p4.toml p8.toml p16.toml --criterion tsai-wu --write three.vtu");
+  CHECK(of_three.status == 0);
+  CHECK(of_three.out.find("modes by their shape") != std::string::npos);
+  std::set<std::string> names;
+  for (const mesh::Array& array : mesh::read_sampled(folder / "three.vtu", {}, findings).arrays)
+    names.insert(array.name);
+  for (const char* const name :
+       {"press: displacement, second less first mm", "press: displacement, third less first mm", "reserve",
+        "reserve, third over first", "hum: mode 1, mode 1 of the third"})
+    CHECK_MESSAGE(names.count(name) == 1, name);
 
   for (const std::string page : {"sum.html", "sum.pdf"}) {
     CHECK(run("summary p8.toml --criterion tsai-wu -o " + page).status == 0);
