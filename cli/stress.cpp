@@ -15,6 +15,7 @@ namespace bordado::cli {
 namespace stress_command {
 
 struct Choices {
+  std::string axes = "ply";
   PartChoice part;
   SectionChoice sections;
   PlaceChoice place;
@@ -66,7 +67,7 @@ mesh::ElementIndex first_to_fail(const result::Reserves& reserves) {
 constexpr std::string_view places[] = {"bottom", "middle", "top"};
 
 void print_place(const Design& design, const model::Model& model, const result::Recovery& recovery,
-                 const Answers& answers, std::size_t c, mesh::ElementIndex e) {
+                 const Answers& answers, std::size_t c, mesh::ElementIndex e, std::string_view axes) {
   const UnitSystem& units = design.part.units;
   const std::string length = units.unit(Dimension::length), force = units.unit(Dimension::force),
                     stress = units.unit(Dimension::stress);
@@ -107,8 +108,12 @@ void print_place(const Design& design, const model::Model& model, const result::
   const auto states = recovery.at(fields, answers.cases[c], e);
   const bool held = std::any_of(states.begin(), states.end(),
                                 [](const result::PlyState& s) { return s.ply_held.squaredNorm() > 0.0; });
-  fmt::print("stresses in {}: 1, 2 along and across the fibres; x, y of the section{}\n\n", stress,
-             held ? "; held: what temperature leaves, in s1, s2, t12" : "");
+  const bool of_plies = axes == "ply", of_part = axes == "part";
+  fmt::print("stresses in {}: {}{}\n\n", stress,
+             of_plies  ? "1, 2 along and across the fibres; x, y of the section"
+             : of_part ? "all six, in the axes of the part"
+                       : "all six, in the axes of the section: x its 0°, z its normal",
+             of_plies && held ? "; held: what temperature leaves, in s1, s2, t12" : "");
   std::vector<double> heights;
   for (const result::PlyState& s : states) heights.push_back(std::abs(s.z) < 1e-12 ? 0.0 : s.z);
   const auto z = column(heights);
@@ -120,10 +125,15 @@ void print_place(const Design& design, const model::Model& model, const result::
     if (pieces > 1)
       fmt::print("{}piece {} of {} that edges of plies leave of this element:\n", piece > 0 ? "\n" : "", piece + 1,
                  pieces);
-    std::vector<std::string> head = {"ply", "angle", "at", "z " + length, "s1", "s2", "t12", "t13", "t23"};
-    if (model.solids) head.push_back("s3");
-    head.insert(head.end(), {"sx", "sy", "txy"});
-    if (held) head.insert(head.end(), {"held s1", "s2", "t12"});
+    std::vector<std::string> head = {"ply", "angle", "at", "z " + length};
+    if (of_plies) {
+      head.insert(head.end(), {"s1", "s2", "t12", "t13", "t23"});
+      if (model.solids) head.push_back("s3");
+      head.insert(head.end(), {"sx", "sy", "txy"});
+      if (held) head.insert(head.end(), {"held s1", "s2", "t12"});
+    } else {
+      head.insert(head.end(), {"xx", "yy", "zz", "yz", "xz", "xy"});
+    }
     TableText table(std::move(head));
     for (std::size_t i = 0; i < states.size(); ++i) {
       const result::PlyState& s = states[i];
@@ -132,12 +142,17 @@ void print_place(const Design& design, const model::Model& model, const result::
           s.place == 0 ? design.part.plies[s.ply].id : "",
           s.place == 0 ? fmt::format("{:g}°", design.layup.plies[s.ply].angle.degrees()) : "",
           std::string(places[s.place]), z[i]};
-      for (const double v : s.ply_stress) row.push_back(value(v));
-      for (const double v : s.ply_shear) row.push_back(value(v));
-      if (model.solids) row.push_back(value(s.ply_through));
-      for (const double v : s.stress) row.push_back(value(v));
-      if (held)
-        for (const double v : s.ply_held) row.push_back(value(v));
+      const auto put = [&](const auto& values) {
+        for (const double v : values) row.push_back(value(v));
+      };
+      if (of_plies) {
+        put(s.ply_stress), put(s.ply_shear);
+        if (model.solids) put(std::array{s.ply_through});
+        put(s.stress);
+        if (held) put(s.ply_held);
+      } else {
+        put(of_part ? result::stress_in_part(design, e, s) : result::stress_in_section(s));
+      }
       table.add(std::move(row));
     }
     table.print(stdout);
@@ -180,6 +195,8 @@ Json place_json(const Design& design, const model::Model& model, const result::R
                       {"ply_through", s.ply_through},
                       {"ply_strain", list(s.ply_strain)},
                       {"section_stress", list(s.stress)},
+                      {"six_in_section", list(result::stress_in_section(s))},
+                      {"six_in_part", list(result::stress_in_part(design, e, s))},
                       {"section_strain", list(s.strain)}});
   Json failing = Json::array();
   for (const result::Critical& one : recovery.failing(fields, answers.cases[c], e))
@@ -276,7 +293,7 @@ int run(Choices choices) {
     print_findings(said, stdout);
     if (!said.empty()) fmt::print("\n");
     if (at_place)
-      print_place(design, model, recovery, answers, c, *place);
+      print_place(design, model, recovery, answers, c, *place, choices.axes);
     else
       print_reserves(design, model, *reserves, choices.most);
     return 0;
@@ -302,6 +319,11 @@ void add_stress(CLI::App& program, int& exit_code) {
   add_output_option(*command, "--template", choices->blank,
                     "Write a table for --from and nothing else, .csv: every element, its axes, headings with units");
   add_criterion_option(*command, choices->criteria);
+  command
+      ->add_option("--axes", choices->axes,
+                   "At a place: ply, as fibres lie; or all six components in those of the section or the part")
+      ->check(CLI::IsMember({"ply", "section", "part"}))
+      ->capture_default_str();
   command->add_option("--most", choices->most, "Lines of plies that are printed")
       ->check(CLI::Range(1, 1000000))
       ->capture_default_str();

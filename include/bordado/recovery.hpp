@@ -103,7 +103,12 @@ struct PlyState {
   laminate::Vector3 ply_held;                ///< the part of the stress that is of temperature
   laminate::Vector2 ply_shear;               ///< 13, 23: by equilibrium, or as solids have it
   double ply_through = 0.0;                  ///< 33, of solids; sections have none
+  laminate::Vector2 across;                  ///< xz, yz in the section's axes, of the same shear
 };
+/// All six components, xx, yy, zz, yz, xz, xy: in the axes of the section (x its 0 degrees, z the normal), and in those of the part.
+/// zz of the section is nought where sections stand for the laminate.
+std::array<double, 6> stress_in_section(const PlyState& state);
+std::array<double, 6> stress_in_part(const Design& design, mesh::ElementIndex element, const PlyState& state);
 
 /// How strain and curvature (rows) of a section change along x and y of its axes (columns), per length.
 using StrainChanges = Eigen::Matrix<double, 6, 2>;

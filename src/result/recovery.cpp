@@ -38,6 +38,11 @@ struct ReadyCase {
   }
 };
 
+/// Shear 13, 23 of a ply as xz, yz.
+laminate::Vector2 seen_from_section(const laminate::Vector2& shear, const Angle& fibre) {
+  return {fibre.cos() * shear[0] - fibre.sin() * shear[1], fibre.sin() * shear[0] + fibre.cos() * shear[1]};
+}
+
 /// As judge_element(): stresses as solids have them. The plane through all strains tells of faces.
 template <class With>
 void judge_solids(ElementJudge& on, const ReadyCase& ready, ElementIndex e, With with) {
@@ -243,6 +248,20 @@ Recovery::Recovery(const model::Model& model, std::vector<laminate::Criterion> c
   }
 }
 
+std::array<double, 6> stress_in_section(const PlyState& state) {
+  return {state.stress[0], state.stress[1], state.ply_through, state.across[1], state.across[0], state.stress[2]};
+}
+
+std::array<double, 6> stress_in_part(const Design& design, mesh::ElementIndex element, const PlyState& state) {
+  const auto [xx, yy, zz, yz, xz, xy] = stress_in_section(state);
+  Eigen::Matrix3d stress, axes;
+  stress << xx, xy, xz, xy, yy, yz, xz, yz, zz;
+  const Vec3 &x = design.sections.references[element], &n = design.geometry.normals[element];
+  axes << x, n.cross(x), n;
+  const Eigen::Matrix3d turned = axes * stress * axes.transpose();
+  return {turned(0, 0), turned(1, 1), turned(2, 2), turned(1, 2), turned(0, 2), turned(0, 1)};
+}
+
 bool Recovery::doubtful(ElementIndex element) const { return known_->is_doubtful(element); }
 Vec3 Recovery::curved_of(ElementIndex element) const { return known_->curved_of(element); }
 std::span<const laminate::Criterion> Recovery::criteria() const { return known_->criteria; }
@@ -266,7 +285,7 @@ std::vector<PlyState> states_on(ElementJudge& on, const ReadyCase& ready, Elemen
             state.place = static_cast<std::uint8_t>(k);
             state.z = piece.laid[l].bottom + 0.5 * k * piece.layers[l].thickness;
             state.strain = state.ply_strain = state.stress = state.ply_stress = state.ply_held = Vector3::Zero();
-            state.ply_shear = Vector2::Zero();
+            state.ply_shear = state.across = Vector2::Zero();
             if (on.within[l].solid != model::InSolid::none) {
               const material::Vector6 strain = on.strain_of(l, k, fields.solids);
               const material::Vector6 seen = model::turned(strain, piece.layers[l].angle);
@@ -278,6 +297,7 @@ std::vector<PlyState> states_on(ElementJudge& on, const ReadyCase& ready, Elemen
               state.ply_shear = stress.shear;
               state.ply_through = stress.through;
               state.stress = laminate::strains_to(piece.layers[l].angle).transpose() * stress.plane;
+              state.across = seen_from_section(stress.shear, piece.layers[l].angle);
               if (!section_load.held.empty()) state.ply_held = section_load.held[i];
             }
             out.push_back(state);
@@ -310,6 +330,7 @@ std::vector<PlyState> states_on(ElementJudge& on, const ReadyCase& ready, Elemen
           state.ply_shear = s.ply_shear;
           if (!section_load.shear.empty()) state.ply_shear += section_load.shear[i];
           if (!section_load.held_shear.empty()) state.ply_shear += section_load.held_shear[i];
+          state.across = seen_from_section(state.ply_shear, piece.layers[s.layer].angle);
           out.push_back(state);
         }
       });

@@ -18,6 +18,9 @@ namespace {
 using mesh::ElementIndex;
 
 constexpr std::string_view places[] = {"bottom", "middle", "top"};
+/// Components across the section, after its own names; all of the part's.
+constexpr std::array<std::string_view, 3> across_section{"sz", "tyz", "txz"};
+constexpr std::array<std::string_view, 6> six_components{"xx", "yy", "zz", "yz", "xz", "xy"};
 
 bool among(const std::vector<part::PlyId>& plies, part::PlyId ply) {
   return plies.empty() || std::find(plies.begin(), plies.end(), ply) != plies.end();
@@ -37,6 +40,8 @@ void write_table(const Results& results, const std::string& path, const Progress
   for (const std::string_view name : {"e1", "e2", "g12"}) head += fmt::format(",{} ply", name);
   for (const std::string_view name : {"sx", "sy", "txy"}) head += fmt::format(",{} section {}", name, stress);
   for (const std::string_view name : {"ex", "ey", "gxy"}) head += fmt::format(",{} section", name);
+  for (const std::string_view name : across_section) head += fmt::format(",{} section {}", name, stress);
+  for (const std::string_view name : six_components) head += fmt::format(",{} part {}", name, stress);
   out.write(head + "\n");
   for (std::size_t c = 0; c < results.fields.size(); ++c) {
     const std::string name = csv_cell(results.fields[c].name);
@@ -53,6 +58,9 @@ void write_table(const Results& results, const std::string& path, const Progress
         put(s.ply_stress), put(s.ply_shear);
         if (solids) put(std::array{s.ply_through});
         put(s.ply_held), put(s.ply_strain), put(s.stress), put(s.strain);
+        const auto section = result::stress_in_section(s);
+        put(std::array{section[2], section[3], section[4]});
+        put(result::stress_in_part(design, static_cast<ElementIndex>(e), s));
         text += '\n';
       }
     });
@@ -69,11 +77,16 @@ void add_stresses(const Results& results, std::size_t c, part::PlyId ply, const 
   const bool solids = results.model.solids != nullptr;
   std::vector<std::string_view> names = {"s1", "s2", "t12", "t13", "t23"};
   if (solids) names.push_back("s3");
-  const std::size_t first = out.size(), count = design.surface.element_count();
-  for (const std::string_view place : places)
-    for (const std::string_view name : names)
-      out.push_back({fmt::format("{}{} {}: {} ply {}", of, design.part.plies[ply].id, place, name, unit), false, 1,
+  const std::size_t first = out.size(), count = design.surface.element_count(), own = names.size(), all = own + 12;
+  for (const std::string_view place : places) {
+    const auto add = [&](std::string_view name, std::string_view axes) {
+      out.push_back({fmt::format("{}{} {}: {} {} {}", of, design.part.plies[ply].id, place, name, axes, unit), false, 1,
                      std::vector<double>(count, std::nan(""))});
+    };
+    for (const std::string_view name : names) add(name, "ply");
+    for (const std::string_view axes : {"section", "part"})
+      for (const std::string_view name : six_components) add(name, axes);
+  }
   parallel_blocks(count, [&](std::size_t begin, std::size_t end) {
     for (std::size_t e = begin; e < end; ++e)
       for (const result::PlyState& s :
@@ -81,8 +94,13 @@ void add_stresses(const Results& results, std::size_t c, part::PlyId ply, const 
         if (s.ply != ply) continue;
         double values[] = {s.ply_stress[0], s.ply_stress[1], s.ply_stress[2],
                            s.ply_shear[0],  s.ply_shear[1],  s.ply_through};
-        for (std::size_t k = 0; k < names.size(); ++k)
-          if (double& value = out[first + s.place * names.size() + k].values[e]; std::isnan(value)) value = values[k];
+        const auto section = result::stress_in_section(s),
+                   part = result::stress_in_part(design, static_cast<ElementIndex>(e), s);
+        const auto put = [&](std::size_t k, double value) {
+          if (double& there = out[first + s.place * all + k].values[e]; std::isnan(there)) there = value;
+        };
+        for (std::size_t k = 0; k < own; ++k) put(k, values[k]);
+        for (std::size_t k = 0; k < 6; ++k) put(own + k, section[k]), put(own + 6 + k, part[k]);
       }
   });
 }
