@@ -11,6 +11,7 @@
 #include <bordado/design.hpp>
 #include <bordado/mesh/care.hpp>
 #include <bordado/page.hpp>
+#include <bordado/picture.hpp>
 #include <bordado/review/book.hpp>
 #include <bordado/review/check.hpp>
 #include <bordado/review/compare.hpp>
@@ -188,6 +189,22 @@ int main() {
                static_cast<double>(std::filesystem::file_size(path)) / 1e6, used_by_fields / (1.0 * side * side),
                used_by_fields / (1.0 * side * side) <= 400.0 ? "met" : "missed");
     std::filesystem::remove(path);
+  }
+  {
+    // A still picture, with borders and folds, beside writing what it shows for a viewer.
+    const std::string path = (std::filesystem::temp_directory_path() / "bordado-picture-bench").string();
+    const auto arrays = review::fields(design, review::Plies::left_out);
+    const auto thickness = review::arrays_named(arrays, "thickness");
+    drawing::PictureSheet sheet;
+    sheet.length_unit = "mm";
+    sheet.frames.push_back(drawing::frame_of(design.surface, review::shown(design, *thickness.front())));
+    const double used_by_picture = peak([&] { drawing::draw(sheet, path + ".png"); });
+    const double time = best(2, [&] { drawing::draw(sheet, path + ".png"); }),
+                 floor = best(2, [&] {
+                   mesh::write(design.surface, path + ".vtu", {thickness.front(), 1});
+                 });
+    row("a picture, beside its field as .vtu", time, floor, 3.0, used_by_picture);
+    for (const char* const ending : {".png", ".vtu"}) std::filesystem::remove(path + ending);
   }
   {
     std::vector<float> points;

@@ -25,7 +25,9 @@ Eigen::Matrix3d matrix(const std::array<double, 6>& six) {
 
 }  // namespace
 
-TEST_CASE("stress in the part's axes, pulled at along the fibres and across them, is the ply's own; tables and fields have it") {
+TEST_CASE(
+    "stress in the part's axes, pulled at along the fibres and across them, is the ply's own; tables and fields have "
+    "it") {
   const test::Folder folder;
   // A patch of a barrel that lies askew in space.
   const Eigen::AngleAxisd turn(0.7, Vec3(1, 2, 0.5).normalized());
@@ -67,7 +69,8 @@ edge-force = [1, 0, 0]
   for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e)
     for (const result::PlyState& s : recovery.at(fields[0], 0, e)) {
       const Vec3 &n = design.geometry.normals[e], a = design.layup.fibre(s.ply, e, n), b = n.cross(a);
-      const Eigen::Matrix3d part = matrix(result::stress_in_part(design, e, s)), section = matrix(result::stress_in_section(s));
+      const Eigen::Matrix3d part = matrix(result::stress_in_part(design, e, s)),
+                            section = matrix(result::stress_in_section(s));
       const double scale = part.norm();
       CHECK(near(a.dot(part * a), s.ply_stress[0], 1e-9, scale));
       CHECK(near(b.dot(part * b), s.ply_stress[1], 1e-9, scale));
@@ -120,7 +123,8 @@ edge-force = [1, 0, 0]
         for (const auto& [axes, wanted] : {std::pair{"part", part[k]}, {"section", section[k]}}) {
           const std::string name =
               fmt::format("{} {}: {} {} MPa", id, std::array{"bottom", "middle", "top"}[s.place], six[k], axes);
-          const auto found = std::find_if(arrays.begin(), arrays.end(), [&](const auto& array) { return array.name == name; });
+          const auto found =
+              std::find_if(arrays.begin(), arrays.end(), [&](const auto& array) { return array.name == name; });
           REQUIRE_MESSAGE(found != arrays.end(), name);
           CHECK(near(found->values[e], wanted, 1e-12, scale));
         }
