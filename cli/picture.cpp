@@ -6,6 +6,7 @@
 #include <bordado/review/drapes.hpp>
 #include <bordado/review/fields.hpp>
 #include <bordado/review/results.hpp>
+#include <bordado/zone_panels.hpp>
 
 #include <fmt/format.h>
 
@@ -20,7 +21,7 @@ struct Choices {
   SideBySide of_parts;
   SectionChoice sections;
   std::vector<std::string> of{"thickness"}, cases, criteria;
-  std::string write, view = "corner", lines = "borders", title;
+  std::string zone, write, view = "corner", lines = "borders", title;
   std::optional<double> moved;
   std::vector<double> range;
   std::string scales = "field";
@@ -55,7 +56,7 @@ drawing::View view_of(const std::string& text) {
 /// A part with all that a picture may show of it; what answers tell is read when it is asked for.
 struct Source {
   std::size_t number;  ///< from 1
-  std::string variant;
+  std::string variant, folder;
   Design design;
   std::vector<mesh::Array> arrays;
   std::vector<std::string> case_names;
@@ -127,6 +128,7 @@ std::vector<std::unique_ptr<Source>> sources_of(const Choices& choices, Findings
     take_records(one.answers, one.part, choices.cases, sections, one.model);
     auto source = std::make_unique<Source>(Source{i + 1,
                                                   one.part.variant.value_or(""),
+                                                  one.answers.folder,
                                                   open_part(one.part, findings, sections.options(), progress_line()),
                                                   {},
                                                   {}});
@@ -165,6 +167,11 @@ drawing::PictureFrame frame_of(const Source& source, const mesh::Array& array, c
   drawing::PictureFrame out = drawing::frame_of(
       source.design.surface,
       review::shown(source.design, array, source.case_names, beside.empty() ? nullptr : beside.front()), choices.moved);
+  if (!choices.zone.empty()) {
+    const zone::ZoneId z = result::zone_named(source.design, choices.zone);
+    out.shown.assign(source.design.surface.element_count(), 0);
+    for (const mesh::ElementIndex e : source.design.layup.zones.elements(z)) out.shown[e] = 1;
+  }
   if (choices.edges && out.points.empty()) out.over = review::edge_lines(source.design).lines;
   return out;
 }
@@ -178,6 +185,7 @@ std::string title_of(const Source& source, const std::vector<std::unique_ptr<Sou
   if (tells([](const Source& of) { return of.design.part.name; })) return source.design.part.name;
   if (tells([](const Source& of) { return of.variant; })) return source.variant.empty() ? "as it is" : source.variant;
   if (tells([](const Source& of) { return of.design.part.file; })) return source.design.part.file;
+  if (tells([](const Source& of) { return of.folder; })) return "in " + source.folder;
   return fmt::format("{}, {}", source.design.part.name, source.number);
 }
 
@@ -214,7 +222,7 @@ int run(const Choices& choices) {
           drawing::PictureFrame frame = frame_of(*source, *array, choices);
           frame.scale = choices.scales == "one" ? 0 : choices.scales == "own" ? sheet.frames.size() : of;
           if (sources.size() > 1) frame.title = fmt::format("{}: {}", title_of(*source, sources), array->name);
-          const auto range = drawing::range_of(frame.colouring);
+          const auto range = drawing::range_of(frame);
           const std::vector<std::string>& categories = frame.colouring.categories;
           const bool numbers = range && categories.empty();
           told.push_back({{"title", frame.title},
@@ -228,8 +236,12 @@ int run(const Choices& choices) {
           sheet.frames.push_back(std::move(frame));
         }
     sheet.title = choices.title.empty() ? first.name : choices.title;
-    sheet.subtitle = fmt::format("{}; seen from {}",
-                                 counted(sources.front()->design.surface.element_count(), "element"), choices.view);
+    const drawing::PictureFrame& whole = sheet.frames.front();
+    const auto count = whole.shown.empty()
+                           ? whole.surface->element_count()
+                           : static_cast<std::size_t>(std::count(whole.shown.begin(), whole.shown.end(), 1));
+    sheet.subtitle = fmt::format("{}{}; seen from {}", counted(count, "element"),
+                                 choices.zone.empty() ? "" : " of zone " + choices.zone, choices.view);
     sheet.length_unit = first.units.unit(Dimension::length);
     drawing::draw(sheet, choices.write);
     if (choices.json) {
@@ -268,6 +280,7 @@ void add_picture(CLI::App& program, int& exit_code) {
   command->add_option("--lines", choices->lines, "none, borders (and folds), or mesh")
       ->check(CLI::IsMember(std::vector<std::string>(line_names.begin(), line_names.end())))
       ->capture_default_str();
+  command->add_option("--zone", choices->zone, "Only this zone of the part, as large as it can be");
   command->add_option("--moved", choices->moved,
                       "How many times as far as it moves, of displacements and modes; round and visible if not given");
   command->add_option("--range", choices->range, "least,largest of the colours")->delimiter(',')->expected(2);

@@ -25,7 +25,8 @@ std::vector<std::string> view_names();
 struct PictureFrame {
   std::string title, note;  ///< over it; a single one has no title but the legend's
   const mesh::Surface* surface = nullptr;
-  std::vector<Vec3> points;  ///< where nodes are drawn; empty: where they are
+  std::vector<Vec3> points;         ///< where nodes are drawn; empty: where they are
+  std::vector<std::uint8_t> shown;  ///< elements that are drawn, 0 or 1 for each; empty: all
   review::Colouring colouring;
   std::vector<review::Stroke> strokes;  ///< those that are seen, a few of many
   std::vector<mesh::Curve> over;        ///< lines over the surface, where they are seen
@@ -33,8 +34,10 @@ struct PictureFrame {
   std::size_t scale = 0;                ///< frames of the same number have the same colours
 };
 
-/// The least and the largest number; nothing where there is none.
-std::optional<std::array<double, 2>> range_of(const review::Colouring& colouring);
+/// The least and the largest number that is drawn; nothing where there is none.
+std::optional<std::array<double, 2>> range_of(const PictureFrame& frame);
+/// The values that are drawn, one for each element or for each node.
+std::vector<double> values_of(const PictureFrame& frame);
 
 /// How many times as far as it moves a part is drawn so that it is seen: round, a fifteenth of its size or a little less.
 double visible_factor(const mesh::Surface& surface, std::span<const Vec3> moved);

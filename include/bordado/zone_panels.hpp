@@ -13,6 +13,9 @@ struct Array;
 
 namespace bordado::result {
 
+/// The zone of that name. \throws Failure "zone.unknown".
+zone::ZoneId zone_named(const Design& design, const std::string& zone);
+
 /// A zone as a rectangle in its mean plane: x along the mean 0° of what lies there, y across.
 struct ZonePanel {
   std::string zone;

@@ -60,14 +60,17 @@ std::span<const Part> parts_of(mesh::Shape shape) {
 }
 
 /// Sides of elements, each once: bold at the border and along folds beyond 30 degrees, the others thin where they are asked for.
-std::vector<RasterLine> lines_of(const mesh::Surface& surface, Lines which) {
+std::vector<RasterLine> lines_of(const mesh::Surface& surface, Lines which, std::span<const std::uint8_t> shown) {
   std::vector<RasterLine> out;
   if (which == Lines::none) return out;
   const mesh::Geometry geometry = mesh::geometry(surface);
   const mesh::EdgeTable table = mesh::edges(surface);
   constexpr double fold = 0.8660254037844387;
   for (std::size_t j = 0; j < table.size(); ++j) {
-    const auto uses = std::span(table.uses).subspan(table.first[j], table.first[j + 1] - table.first[j]);
+    std::vector<mesh::EdgeTable::Use> uses;
+    for (std::uint32_t u = table.first[j]; u < table.first[j + 1]; ++u)
+      if (shown.empty() || shown[table.uses[u].element]) uses.push_back(table.uses[u]);
+    if (uses.empty()) continue;
     const bool bold =
         uses.size() != 2 || std::abs(geometry.normals[uses[0].element].dot(geometry.normals[uses[1].element])) < fold;
     if (!bold && which == Lines::borders) continue;
@@ -128,11 +131,12 @@ std::vector<ColourScale> scales_of(const PictureSheet& sheet) {
     scale.reserve = scale.reserve || frame.colouring.reserve;
     for (const std::string& name : frame.colouring.categories)
       if (scale.category(name) == scale.categories.size()) scale.categories.push_back(name);
-    if (frame.colouring.reserve)
-      scale.below +=
-          static_cast<std::size_t>(std::count_if(frame.colouring.of_elements.begin(), frame.colouring.of_elements.end(),
-                                                 [](double value) { return value < 1.0; }));
-    const auto own = range_of(frame.colouring);
+    if (frame.colouring.reserve) {
+      const std::vector<double> values = values_of(frame);
+      scale.below += static_cast<std::size_t>(
+          std::count_if(values.begin(), values.end(), [](double value) { return value < 1.0; }));
+    }
+    const auto own = range_of(frame);
     auto& range = ranges[frame.scale];
     if (own && frame.colouring.categories.empty())
       range = range ? std::array{std::min((*range)[0], (*own)[0]), std::max((*range)[1], (*own)[1])} : *own;
@@ -209,6 +213,9 @@ class FramesDrawing {
   static const std::vector<Vec3>& points_of(const PictureFrame& frame) {
     return frame.points.empty() ? frame.surface->points : frame.points;
   }
+  static bool is_shown(const PictureFrame& frame, mesh::ElementIndex e) {
+    return frame.shown.empty() || frame.shown[e] != 0;
+  }
   double room() const { return width_ - (one_legend_ ? legend_width : 0.0); }
   double beside() const { return one_legend_ ? 0.0 : in_cell(); }
 
@@ -216,9 +223,13 @@ class FramesDrawing {
   void arrange() {
     low_ = {1e300, 1e300}, high_ = {-1e300, -1e300};
     for (const PictureFrame& frame : given_.frames)
-      for (const Vec3& point : points_of(frame)) {
-        const Point p = flat(point);
-        low_ = {std::min(low_.x, p.x), std::min(low_.y, p.y)}, high_ = {std::max(high_.x, p.x), std::max(high_.y, p.y)};
+      for (mesh::ElementIndex e = 0; e < frame.surface->element_count(); ++e) {
+        if (!is_shown(frame, e)) continue;
+        for (const mesh::NodeIndex node : frame.surface->nodes_of(e)) {
+          const Point p = flat(points_of(frame)[node]);
+          low_ = {std::min(low_.x, p.x), std::min(low_.y, p.y)};
+          high_ = {std::max(high_.x, p.x), std::max(high_.y, p.y)};
+        }
       }
     const double w = std::max(high_.x - low_.x, 1e-300), h = std::max(high_.y - low_.y, 1e-300);
     const std::size_t count = given_.frames.size();
@@ -255,8 +266,7 @@ class FramesDrawing {
     parallel_blocks(points.size(), [&](std::size_t begin, std::size_t end) {
       for (std::size_t i = begin; i < end; ++i) seen[i] = place(points[i]);
     });
-    const Raster image =
-        halved(rasterized(width, height, seen, triangles(frame, scale), lines(*frame.surface), look(scale)));
+    const Raster image = halved(rasterized(width, height, seen, triangles(frame, scale), lines(frame), look(scale)));
     if (std::all_of(image.near.begin(), image.near.end(),
                     [](float near) { return near == std::numeric_limits<float>::lowest(); }))
       throw Failure({Severity::error,
@@ -276,6 +286,7 @@ class FramesDrawing {
       if (column >= image.width || row >= image.height) return std::nullopt;
       const float near = image.near[static_cast<std::size_t>(row) * static_cast<std::size_t>(image.width) +
                                     static_cast<std::size_t>(column)];
+      if (near == std::numeric_limits<float>::lowest() && !frame.shown.empty()) return std::nullopt;
       return static_cast<double>(near - p.near) / pixels;
     };
     strokes(frame, upper, place, on_sheet, behind);
@@ -305,11 +316,12 @@ class FramesDrawing {
     return out;
   }
 
-  /// Asked once for each mesh.
-  const std::vector<RasterLine>& lines(const mesh::Surface& surface) {
+  /// Asked once for each mesh that is drawn whole.
+  const std::vector<RasterLine>& lines(const PictureFrame& frame) {
+    const mesh::Surface* const whole = frame.shown.empty() ? frame.surface : nullptr;
     for (const auto& [known, all] : lines_)
-      if (known == &surface) return all;
-    return lines_.emplace_back(&surface, lines_of(surface, given_.lines)).second;
+      if (whole && known == whole) return all;
+    return lines_.emplace_back(whole, lines_of(*frame.surface, given_.lines, frame.shown)).second;
   }
 
   std::vector<RasterTriangle> triangles(const PictureFrame& frame, const ColourScale& scale) const {
@@ -329,10 +341,12 @@ class FramesDrawing {
     };
     std::vector<std::size_t> first(surface.element_count() + 1, 0);
     for (std::size_t e = 0; e < surface.element_count(); ++e)
-      first[e + 1] = first[e] + parts_of(surface.shapes[e]).size();
+      first[e + 1] =
+          first[e] + (is_shown(frame, static_cast<mesh::ElementIndex>(e)) ? parts_of(surface.shapes[e]).size() : 0);
     std::vector<RasterTriangle> out(first.back());
     parallel_blocks(surface.element_count(), [&](std::size_t begin, std::size_t end) {
       for (std::size_t e = begin; e < end; ++e) {
+        if (first[e + 1] == first[e]) continue;
         const auto nodes = surface.nodes_of(static_cast<mesh::ElementIndex>(e));
         const float even =
             colouring.of_elements.empty() ? std::numeric_limits<float>::quiet_NaN() : share(colouring.of_elements[e]);
@@ -367,6 +381,7 @@ class FramesDrawing {
     };
     std::map<std::pair<int, int>, Drawn> nearest;
     for (const Stroke& stroke : frame.strokes) {
+      if (!is_shown(frame, stroke.element)) continue;
       Vec3 centre = Vec3::Zero();
       const auto corners = frame.surface->corners_of(stroke.element);
       for (const mesh::NodeIndex node : corners) centre += points[node] / static_cast<double>(corners.size());
@@ -474,13 +489,13 @@ class FramesDrawing {
   std::optional<std::array<double, 2>> all_of(std::size_t scale) const {
     std::optional<std::array<double, 2>> out;
     for (const PictureFrame& frame : given_.frames)
-      if (const auto own = range_of(frame.colouring); own && frame.scale == scale)
+      if (const auto own = range_of(frame); own && frame.scale == scale)
         out = out ? std::array{std::min((*out)[0], (*own)[0]), std::max((*out)[1], (*own)[1])} : *own;
     return out;
   }
   bool has_none(std::size_t scale) const {
     return std::any_of(given_.frames.begin(), given_.frames.end(), [&](const PictureFrame& frame) {
-      const auto& values = frame.colouring.of_elements.empty() ? frame.colouring.of_nodes : frame.colouring.of_elements;
+      const std::vector<double> values = values_of(frame);
       return frame.scale == scale &&
              std::any_of(values.begin(), values.end(), [](double value) { return !std::isfinite(value); });
     });
@@ -505,12 +520,14 @@ void check(const PictureSheet& sheet) {
     throw Failure({Severity::error, "picture.nothing", "there is nothing to draw", {}, "name a field"});
   for (const PictureFrame& frame : sheet.frames) {
     const mesh::Surface& surface = *frame.surface;
-    if (surface.element_count() == 0)
+    if (surface.element_count() == 0 ||
+        (!frame.shown.empty() && std::none_of(frame.shown.begin(), frame.shown.end(), [](auto is) { return is != 0; })))
       throw Failure({Severity::error, "picture.nothing", "a part without elements has no picture", {}, "see its mesh"});
     const auto fits = [](std::size_t given, std::size_t wanted) { return given == 0 || given == wanted; };
     if (!fits(frame.points.size(), surface.points.size()) ||
         !fits(frame.colouring.of_nodes.size(), surface.points.size()) ||
-        !fits(frame.colouring.of_elements.size(), surface.element_count()))
+        !fits(frame.colouring.of_elements.size(), surface.element_count()) ||
+        !fits(frame.shown.size(), surface.element_count()))
       throw std::invalid_argument("a picture has a value for each element or node, and a place for each node");
     constexpr double most = 1e15;
     for (const Vec3& point : frame.points)

@@ -32,16 +32,33 @@ const std::vector<NamedView>& named_views() {
 
 }  // namespace
 
-std::optional<std::array<double, 2>> range_of(const Colouring& colouring) {
+std::vector<double> values_of(const PictureFrame& frame) {
+  const review::Colouring& colouring = frame.colouring;
+  const bool nodes = !colouring.of_nodes.empty();
+  const std::vector<double>& all = nodes ? colouring.of_nodes : colouring.of_elements;
+  if (frame.shown.empty()) return all;
+  std::vector<std::uint8_t> drawn(all.size(), 0);
+  for (mesh::ElementIndex e = 0; e < frame.surface->element_count(); ++e) {
+    if (!frame.shown[e] || all.empty()) continue;
+    if (!nodes) drawn[e] = 1;
+    if (nodes)
+      for (const mesh::NodeIndex node : frame.surface->nodes_of(e)) drawn[node] = 1;
+  }
+  std::vector<double> out;
+  for (std::size_t i = 0; i < all.size(); ++i)
+    if (drawn[i]) out.push_back(all[i]);
+  return out;
+}
+
+std::optional<std::array<double, 2>> range_of(const PictureFrame& frame) {
   std::optional<std::array<double, 2>> out;
-  for (const std::vector<double>* const values : {&colouring.of_elements, &colouring.of_nodes})
-    for (const double value : *values) {
-      if (!std::isfinite(value)) continue;
-      if (!out)
-        out = {value, value};
-      else
-        (*out)[0] = std::min((*out)[0], value), (*out)[1] = std::max((*out)[1], value);
-    }
+  for (const double value : values_of(frame)) {
+    if (!std::isfinite(value)) continue;
+    if (!out)
+      out = {value, value};
+    else
+      (*out)[0] = std::min((*out)[0], value), (*out)[1] = std::max((*out)[1], value);
+  }
   return out;
 }
 

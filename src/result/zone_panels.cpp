@@ -100,20 +100,23 @@ void sum_up(ElementReserves& thing, const ZonePanel& zone, const mesh::Geometry&
 
 std::span<const laminate::Criterion> short_waves() { return short_wave_criteria; }
 
+zone::ZoneId zone_named(const Design& design, const std::string& zone) {
+  const zone::ZoneSets& zones = design.layup.zones;
+  if (const auto id = zones.find(zone)) return *id;
+  std::vector<std::string> known;
+  for (const auto z : zones.declared()) known.push_back(zones.names[z]);
+  const auto near = nearest_name(zone, known);
+  throw Failure({Severity::error, "zone.unknown", fmt::format("there is no zone '{}'", plain_text(zone, 80)),
+                 Place::in(design.part.file),
+                 near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones: {}", listed(known, 20))});
+}
+
 ZonePanel panel_under(const Design& design, const std::string& zone,
                       const std::optional<std::array<double, 2>>& lengths) {
-  const auto id = design.layup.zones.find(zone);
-  if (!id) {
-    std::vector<std::string> known;
-    for (const auto z : design.layup.zones.declared()) known.push_back(design.layup.zones.names[z]);
-    const auto near = nearest_name(zone, known);
-    throw Failure({Severity::error, "zone.unknown", fmt::format("there is no zone '{}'", plain_text(zone, 80)),
-                   Place::in(design.part.file),
-                   near ? fmt::format("did you mean '{}'?", *near) : fmt::format("zones: {}", listed(known, 20))});
-  }
+  const zone::ZoneId id = zone_named(design, zone);
   ZonePanel out;
   out.zone = zone;
-  out.elements = design.layup.zones.elements(*id);
+  out.elements = design.layup.zones.elements(id);
   if (out.elements.empty())
     throw Failure({Severity::error, "panel.zone-empty", fmt::format("zone '{}' holds no element", plain_text(zone, 80)),
                    Place::in(design.part.file), "name one that does"});

@@ -71,6 +71,10 @@ TEST_CASE("variants beside each other have their names; what is drawn from which
   CHECK(has(two.out, "as it is: thickness mm"));
   CHECK(has(two.out, "training: thickness mm"));
   CHECK(has(read_file(folder / "two.svg"), "<image"));
+  const test::Run zone = run("picture '" + rudder + "' --zone tip --of thickness -o tip.pdf", folder);
+  CHECK(zone.status == 0);
+  const test::Run words = test::run("pdftotext -layout tip.pdf -", folder.path());
+  CHECK(has(words.out, "of zone tip; seen from corner"));
 }
 
 TEST_CASE("what cannot be drawn is told in one message each, and leaves nothing") {
@@ -91,6 +95,7 @@ TEST_CASE("what cannot be drawn is told in one message each, and leaves nothing"
   says(part + "--of thicknes -o p.png", {"picture.field-unknown", "did you mean 'thickness'?"});
   says(part + "--of displacement --folder nowhere -o p.png",
        {"picture.field-unknown", "the part itself has no field 'displacement'", "zone NAME", "solve it first"});
+  says(part + "--zone root-ent -o p.png", {"zone.unknown", "did you mean 'root-end'?"});
   says(part + "-o p.gif", {"drawing.ending-unknown", ".svg, .pdf or .png"});
   says(part + "--of ply --of zone --of A11 --of D11 --of plies -o p.png", {"picture.too-many"});
   says(part + part + "--variant a --variant b --variant c -o p.png", {"runs.lists", "3 times for 2 parts"});

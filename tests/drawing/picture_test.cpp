@@ -310,6 +310,37 @@ TEST_CASE("moved nodes, fibres and lines over the surface are where they belong;
   }
 }
 
+TEST_CASE("of some elements only: as large as they can be, on the scale of what is drawn; nothing hangs in the air") {
+  const mesh::Surface plate = test::surface(Grid::rectangle(10, 4, 200, 80));
+  std::vector<double> values;
+  for (mesh::ElementIndex e = 0; e < 40; ++e) values.push_back(e);
+  PictureSheet sheet = sheet_of(plate, values, "above");
+  PictureFrame& frame = sheet.frames[0];
+  CHECK((*drawing::range_of(frame))[1] == 39.0);
+  // The left half: 100 by 80.
+  const mesh::Geometry geometry = mesh::geometry(plate);
+  double least = 1e300, most = -1e300;
+  for (mesh::ElementIndex e = 0; e < 40; ++e) {
+    frame.shown.push_back(geometry.centres[e].x() < 100);
+    if (frame.shown.back()) least = std::min(least, values[e]), most = std::max(most, values[e]);
+  }
+  CHECK(*drawing::range_of(frame) == std::array{least, most});
+  CHECK(drawing::values_of(frame).size() == 20);
+  frame.over.push_back({{Vec3(150, 10, 0), Vec3(190, 70, 0)}, {}, false});
+  frame.strokes.push_back({39, Vec3::UnitX()});
+  const Image image = drawn(sheet);
+  int columns = 0, rows = 0;
+  for (int column = cell[0]; column < cell[2]; ++column)
+    columns += image.count({column, cell[1], column + 1, cell[3]}, seen) > 0;
+  for (int row = cell[1]; row < cell[3]; ++row) rows += image.count({cell[0], row, cell[2], row + 1}, seen) > 0;
+  CHECK(near(columns, 1.25 * rows, 1e-2));
+  CHECK(rows > 800);
+  CHECK(image.count(cell, dark) == image.count({cell[0], cell[1], cell[0] + columns + 100, cell[3]}, dark));
+  frame.shown.assign(40, 0);
+  const test::Folder folder;
+  CHECK_THROWS_WITH_AS(drawing::draw(sheet, folder / "p.png"), doctest::Contains("picture.nothing"), Failure);
+}
+
 TEST_CASE("what is no picture is refused: seen on edge, nothing, another ending, values for other elements") {
   const mesh::Surface plate = test::surface(Grid::rectangle(2, 2, 100, 100));
   const test::Folder folder;
