@@ -44,7 +44,8 @@ drawing::View view_of(const std::string& text) {
     if (k < 2 && end == left.size()) break;
     left.remove_prefix(std::min(left.size(), end + 1));
   }
-  if (k == 3 && left.empty() && out.towards_eye.allFinite() && out.towards_eye.norm() > 1e-12) return out;
+  if (k == 3 && left.empty() && out.towards_eye.allFinite() && out.towards_eye.cwiseAbs().maxCoeff() > 1e-12)
+    return out;
   throw Failure({Severity::error,
                  "picture.view",
                  fmt::format("'{}' is no place to look from", plain_text(text, 40)),
@@ -80,7 +81,7 @@ void add_results(Source& source, const Choices& choices, const SideBySide::One& 
   for (mesh::Array& array :
        review::result_fields({source.design, model, recovery, answers.fields, answers.cases, reserves}, written))
     source.arrays.push_back(std::move(array));
-  for (const std::size_t c : answers.cases) source.case_names.push_back(model.cases[c].name);
+  for (const model::Model::Case& of : model.cases) source.case_names.push_back(of.name);
 }
 
 /// All names there are; zones and plies by one.
@@ -242,6 +243,7 @@ int run(const Choices& choices) {
                            : static_cast<std::size_t>(std::count(whole.shown.begin(), whole.shown.end(), 1));
     sheet.subtitle = fmt::format("{}{}; seen from {}", counted(count, "element"),
                                  choices.zone.empty() ? "" : " of zone " + choices.zone, choices.view);
+    if (sources.size() > 1) sheet.subtitle = "seen from " + choices.view;
     sheet.length_unit = first.units.unit(Dimension::length);
     drawing::draw(sheet, choices.write);
     if (choices.json) {

@@ -30,7 +30,7 @@ struct Axes {
 };
 Axes axes_of(const View& view) {
   Axes out;
-  out.near = view.towards_eye.normalized();
+  out.near = view.towards_eye.stableNormalized();
   Vec3 right = view.up.cross(out.near);
   if (!(right.norm() > 1e-6 * view.up.norm()))
     right = (std::abs(out.near.x()) < 0.9 ? Vec3::UnitX() : Vec3::UnitY()).cross(out.near);
@@ -522,7 +522,11 @@ void check(const PictureSheet& sheet) {
     const mesh::Surface& surface = *frame.surface;
     if (surface.element_count() == 0 ||
         (!frame.shown.empty() && std::none_of(frame.shown.begin(), frame.shown.end(), [](auto is) { return is != 0; })))
-      throw Failure({Severity::error, "picture.nothing", "a part without elements has no picture", {}, "see its mesh"});
+      throw Failure({Severity::error,
+                     "picture.nothing",
+                     "there is no element to draw",
+                     {},
+                     "see the mesh, or the zone that is named"});
     const auto fits = [](std::size_t given, std::size_t wanted) { return given == 0 || given == wanted; };
     if (!fits(frame.points.size(), surface.points.size()) ||
         !fits(frame.colouring.of_nodes.size(), surface.points.size()) ||

@@ -177,7 +177,8 @@ PictureSheet summary_pictures(const review::Results& results, std::span<const mo
   };
   const auto most = [](const mesh::Array& array) {
     double largest = 0.0;
-    for (const double value : array.values) largest = std::max(largest, std::abs(value));
+    for (std::size_t i = 0; i + 2 < array.values.size(); i += 3)
+      largest = std::max(largest, std::hypot(array.values[i], array.values[i + 1], array.values[i + 2]));
     return largest;
   };
   const mesh::Array *moved = nullptr, *reserve = nullptr;

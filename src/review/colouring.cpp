@@ -70,13 +70,18 @@ Shown shown(const Design& design, const mesh::Array& array, std::span<const std:
       name_numbers(colouring,
                    [](std::size_t k) { return std::string(laminate::name_of(static_cast<laminate::Criterion>(k))); });
     } else if (array.name == "critical ply") {
-      name_numbers(colouring, [&](std::size_t k) { return part.plies[part::PlyId{static_cast<std::uint32_t>(k)}].id; });
+      name_numbers(colouring, [&](std::size_t k) {
+        return k < part.plies.size() ? part.plies[part::PlyId{static_cast<std::uint32_t>(k)}].id
+                                     : fmt::format("ply {}", k + 1);
+      });
     } else if (array.name == "critical case") {
       name_numbers(colouring,
                    [&](std::size_t k) { return k < cases.size() ? cases[k] : fmt::format("case {}", k + 1); });
     } else if (array.name == "bottom material" || array.name == "top material") {
-      name_numbers(colouring,
-                   [&](std::size_t k) { return part.materials[part::MaterialId{static_cast<std::uint32_t>(k)}].name; });
+      name_numbers(colouring, [&](std::size_t k) {
+        return k < part.materials.size() ? part.materials[part::MaterialId{static_cast<std::uint32_t>(k)}].name
+                                         : fmt::format("material {}", k + 1);
+      });
     } else if (array.name.starts_with("zone ") || array.name == "beside a step" ||
                array.name.ends_with("led past the border")) {
       name_numbers(
@@ -135,13 +140,22 @@ Shown shown(const Design& design, const mesh::Array& array, std::span<const std:
 mesh::Array zones_together(const Design& design) { return {"zones", false, 1, combinations(design).of_elements}; }
 
 std::vector<const mesh::Array*> arrays_named(std::span<const mesh::Array> all, std::string_view name) {
+  const auto begins = [&](std::string_view full) {
+    return full.starts_with(name) &&
+           (full.size() == name.size() || full[name.size()] == ' ' || full[name.size()] == ',');
+  };
   std::vector<const mesh::Array*> out;
   for (const mesh::Array& array : all)
     if (array.name == name) return {&array};
   for (const mesh::Array& array : all)
-    if (array.name.starts_with(name) && array.name.size() > name.size() &&
-        (array.name[name.size()] == ' ' || array.name[name.size()] == ','))
-      out.push_back(&array);
+    if (begins(array.name)) out.push_back(&array);
+  if (!out.empty()) return out;
+  for (const mesh::Array& array : all)
+    for (std::size_t at = array.name.find(": "); at != std::string::npos; at = array.name.find(": ", at + 1))
+      if (begins(std::string_view(array.name).substr(at + 2))) {
+        out.push_back(&array);
+        break;
+      }
   return out;
 }
 

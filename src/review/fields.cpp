@@ -100,8 +100,12 @@ std::vector<mesh::Array> fields(const Design& design, Plies plies) {
     add(fmt::format("D{} about the middle {}", names[i], moment),
         [&](section::SectionId s) { return about_middle[s].D(i, i); });
   }
-  add("bottom material", [&](section::SectionId s) { return index(sections.layers_of(s).front().material) + 1.0; });
-  add("top material", [&](section::SectionId s) { return index(sections.layers_of(s).back().material) + 1.0; });
+  // Of the ply: a section's own is, of draped cloth, one behind those of the part.
+  const auto of_ply = [&](const section::LaidLayer& layer) {
+    return index(design.layup.plies[layer.ply].material) + 1.0;
+  };
+  add("bottom material", [&](section::SectionId s) { return of_ply(sections.layers_of(s).front()); });
+  add("top material", [&](section::SectionId s) { return of_ply(sections.layers_of(s).back()); });
   if (!sections.off.empty()) {
     mesh::Array off{"section off by %", false, 1, {}};
     for (const float share : sections.off) off.values.push_back(100.0 * static_cast<double>(share));

@@ -1,6 +1,6 @@
 // bordado picture, as a user calls it.
+#include "cases.hpp"
 #include "png.hpp"
-#include "support.hpp"
 
 #include <bordado/base/files.hpp>
 
@@ -60,6 +60,50 @@ TEST_CASE("answers as pictures: numbers are those of stress and solve; several p
   CHECK(has(text.out, fmt::format("{:.4g}", picture["pictures"][1]["least"].get<double>())));
   // A second time it takes its own place.
   CHECK(run("picture '" + panel + "' -o p.png", folder).status == 0);
+}
+
+TEST_CASE(
+    "of several cases: each moves the part, and what decides is named by its own case, whatever stands before it") {
+  const test::Folder folder;
+  folder.write("grid.msh", test::msh(test::Grid::rectangle(6, 4, 120, 80)));
+  folder.write("p.toml", test::known_part("[0/90]s", R"(
+[support.left]
+on = "left"
+hold = "clamped"
+[load.down]
+on = "right"
+edge-force = [0, 0, -0.02]
+[load.pull]
+on = "right"
+edge-force = [30, 0, 0]
+[case.hum]
+analysis = "frequencies"
+count = 1
+[case.bent]
+loads = ["down"]
+[case.pulled]
+loads = ["pull"]
+)"));
+  REQUIRE(run("solve p.toml", folder).status == 0);
+  const test::Run told = run(
+      "picture p.toml --of displacement --of 'critical case' --of mode --criterion tsai-wu --json -o p.svg", folder);
+  INFO(told.err << told.out);
+  REQUIRE(told.status == 0);
+  const auto pictures = nlohmann::json::parse(told.out)["pictures"];
+  REQUIRE(pictures.size() == 4);
+  CHECK(pictures[0]["field"] == "bent: displacement mm");
+  CHECK(pictures[1]["field"] == "pulled: displacement mm");
+  CHECK(pictures[3]["field"].get<std::string>().starts_with("hum: mode 1"));
+  // What stress says of the whole part.
+  const auto stress = nlohmann::json::parse(run("stress p.toml --criterion tsai-wu --json", folder).out);
+  const std::string decides = stress["reserves"]["first"]["case"];
+  bool met = false;
+  for (const auto& name : pictures[2]["categories"]) {
+    CHECK((name == "bent" || name == "pulled"));
+    met = met || name == decides;
+  }
+  CHECK(met);
+  CHECK(run("picture p.toml --view 1e200,1e200,1e200 -o far.png", folder).status == 0);
 }
 
 TEST_CASE("variants beside each other have their names; what is drawn from which side is told") {

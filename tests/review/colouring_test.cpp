@@ -1,6 +1,7 @@
 // What a picture shows of a field: names in the place of numbers, lengths, fibres, places moved; which fields a name means.
 #include "cases.hpp"
 
+#include <bordado/design.hpp>
 #include <bordado/review/colouring.hpp>
 #include <bordado/review/fields.hpp>
 
@@ -70,6 +71,25 @@ TEST_CASE("fibres are lines along them where the ply lies; numbers of materials,
   CHECK(review::shown(design, counted, cases).colouring.categories == cases);
 }
 
+TEST_CASE("materials of draped cloth are those of the part, by their names") {
+  Findings findings;
+  const Design design = open(test::source("examples/draped/draped.toml"), findings);
+  REQUIRE(!design.sections.sheared.empty());
+  std::set<std::string> known;
+  for (const part::MaterialId m : design.part.materials.ids()) known.insert(design.part.materials[m].name);
+  for (const char* const name : {"bottom material", "top material"}) {
+    const auto arrays = review::fields(design, review::Plies::left_out);
+    const auto found = review::arrays_named(arrays, name);
+    REQUIRE(found.size() == 1);
+    for (const double value : found[0]->values) CHECK(value <= static_cast<double>(design.part.materials.size()));
+    for (const std::string& category : review::shown(design, *found[0]).colouring.categories)
+      CHECK_MESSAGE(known.count(category) == 1, category);
+  }
+  // Numbers that name nothing are told as numbers.
+  const mesh::Array odd{"top material", false, 1, std::vector<double>(design.surface.element_count(), 9999.0)};
+  CHECK(review::shown(design, odd).colouring.categories == std::vector<std::string>{"material 9999"});
+}
+
 TEST_CASE("vectors show their length and move nodes; modes are of their largest; reserves have none beside a step") {
   const test::Folder folder;
   const Design design = plate(folder);
@@ -109,6 +129,10 @@ TEST_CASE("a name means the field of that name, or all that begin with it") {
   CHECK(names("ply K") == std::vector<std::string>{"ply K"});
   CHECK(names("ply").size() == 2);
   CHECK(names("thick").empty());
+  // Behind a case.
+  CHECK(names("mode").size() == 2);
+  CHECK(names("mode 2") == std::vector<std::string>{"hum: mode 2, 105"});
+  CHECK(names("ode").empty());
 }
 
 }  // namespace of_review_colouring
