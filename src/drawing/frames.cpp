@@ -7,6 +7,8 @@
 #include <bordado/base/text.hpp>
 #include <bordado/base/work.hpp>
 
+#include <Eigen/Geometry>
+
 #include <fmt/format.h>
 
 #include <algorithm>

@@ -216,6 +216,9 @@ TEST_CASE("reserves: the least are darkest, below one red, what is far beyond al
   const auto at = [&](int k) { return image.at(72 + static_cast<int>((0.125 + 0.25 * k) * 1228), 630); };
   CHECK(at(2) == at(3));
   CHECK(at(0)[0] > at(0)[2] + 80);
+  const test::Folder folder;
+  drawing::draw(sheet, folder / "p.pdf");
+  CHECK(test::run("pdftotext p.pdf -", folder.path()).out.find("below 1: 1 element") != std::string::npos);
   CHECK(at(1)[0] + at(1)[1] + at(1)[2] < at(2)[0] + at(2)[1] + at(2)[2]);
 }
 
@@ -261,6 +264,9 @@ TEST_CASE("lines: borders, folds and, where asked, all sides; none that somethin
   PictureSheet behind = sheet_of(hidden, std::vector<double>(hidden.element_count(), 0.0), "above");
   behind.lines = drawing::Lines::mesh;
   const Image covered = drawn(behind);
+  behind.lines = drawing::Lines::none;
+  for (mesh::ElementIndex e = 0; e < 64; ++e) behind.frames[0].strokes.push_back({e, Vec3::UnitX()});
+  CHECK(drawn(behind).count(cell, dark) == 0);  // fibres behind it, too
   const auto front = covered.at(686, 640);
   CHECK(covered.count({420, 380, 950, 900}, [&](const Colour& c) { return c != front; }) == 0);
 }

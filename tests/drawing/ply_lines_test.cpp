@@ -5,6 +5,7 @@
 #include <bordado/review/fields.hpp>
 
 #include <cmath>
+#include <set>
 
 namespace of_drawing_ply_lines {
 
@@ -83,6 +84,7 @@ TEST_CASE("two meshes of one part end their plies on the same curves, as well as
     REQUIRE(ramps[a.plies[i]].size() == 1);
     order.push_back(ramps[a.plies[i]][0].line);
   }
+  CHECK(std::set<std::size_t>(order.begin(), order.end()) == std::set<std::size_t>{1, 2, 3});
   for (std::size_t i = 0; i < 3; ++i)
     for (std::size_t k = 0; k < 3; ++k)
       if (order[k] == order[i] + 1) {
