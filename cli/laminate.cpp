@@ -27,10 +27,12 @@ void print_layers(const CodedStack& stack, double z0, bool from_top, const UnitS
   TableText table({"layer", "material", "angle", "thickness", "z from", "to"});
   std::vector<std::vector<std::string>> rows;
   double z = z0;
+  const double least = 1e-12 * laminate::thickness(stack.layers);
+  const auto height = [&](double value) { return std::abs(value) < least ? 0.0 : value; };
   for (std::size_t i = 0; i < stack.layers.size(); ++i) {
     const laminate::Layer& layer = stack.layers[i];
     rows.push_back({std::to_string(i + 1), stack.names[i], fmt::format("{:g}°", layer.angle.degrees()),
-                    number(layer.thickness), number(z), number(z + layer.thickness)});
+                    number(layer.thickness), number(height(z)), number(height(z + layer.thickness))});
     z += layer.thickness;
   }
   if (from_top) std::reverse(rows.begin(), rows.end());
@@ -110,9 +112,11 @@ void add_laminate(CLI::App& program, int& exit_code) {
   auto choices = std::make_shared<Choices>();
   CLI::App* const command = program.add_subcommand(
       "laminate", "One laminate by its code: stiffness, constants, expansion, layers under a load, what it bears");
-  command->add_option("code", choices->stack.code, "The laminate, first laid first: \"[0/45/-45/90]s\"")->required();
+  command
+      ->add_option("code", choices->stack.code,
+                   "The laminate, first laid first: \"[0/45/-45/90]s\", or the name of one that a library has")
+      ->required();
   add_stack_options(*command, choices->stack);
-  command->get_option("--material")->required();
   command->add_option("--surface", choices->surface, "Which face z is measured from")
       ->check(CLI::IsMember({"bottom", "middle", "top"}));
   command->add_flag("--from-top", choices->from_top, "List layers from the last laid down");

@@ -18,7 +18,7 @@ struct CodedStack {
   std::vector<material::Material> materials;  ///< of each layer
   std::vector<std::string> names;             ///< of these
   std::vector<bool> cores;
-  std::string code;
+  std::string code;  ///< of a named laminate its name
   NamedStack named(double z0) const;
 };
 /// \throws Failure as laminate::stack_by_code(). Warns of what is given and not used.

@@ -12,7 +12,7 @@ UMBRELLAS = {"base.hpp", "mesh.hpp", "review.hpp", "bordado.hpp"}
 # They wrap libraries that a user of ours need not have.
 FOR_ALL = {"base/toml_table.hpp", "base/csv.hpp", "base/arena.hpp", "base/base64.hpp", "material/library.hpp"}
 # Headers that stand beside those of their room.
-TOPICS = {"loads": "part", "laminate": "laminate", "strength": "laminate", "panel": "sizing", "sandwich": "sizing", "margins": "sizing", "walls": "sizing", "column": "sizing", "curved": "sizing", "curved_margins": "sizing", "strips": "sizing", "sensitivity": "sizing", "sweep": "sizing", "bar_margins": "sizing", "hand_sheets": "drawing", "picture": "drawing", "pattern": "drape", "seeds": "drape", "design": "section",
+TOPICS = {"loads": "part", "laminate": "laminate", "strength": "laminate", "panel": "sizing", "sandwich": "sizing", "margins": "sizing", "walls": "sizing", "column": "sizing", "curved": "sizing", "curved_margins": "sizing", "strips": "sizing", "sensitivity": "sizing", "sweep": "sizing", "bar_margins": "sizing", "hand_sheets": "drawing", "picture": "drawing", "pattern": "drape", "seeds": "drape", "design": "section", "inclusions": "material",
           "warmth": "model", "solids": "model", "solid_shapes": "model", "fields": "model", "recovery": "result", "zone_panels": "result"}
 
 files = {}

@@ -21,6 +21,7 @@
 #include <bordado/fields.hpp>
 #include <bordado/frame.hpp>
 #include <bordado/hand_sheets.hpp>
+#include <bordado/inclusions.hpp>
 #include <bordado/laminate.hpp>
 #include <bordado/layup.hpp>
 #include <bordado/margins.hpp>

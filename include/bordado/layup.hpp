@@ -54,10 +54,13 @@ struct Draping {
   /// Per element, as in drape::OnElements. Where no piece reaches: the frame's direction, unsheared.
   std::vector<Vec3> warp, weft;
   std::vector<float> shear;  ///< degrees
-  /// Thickness over that at rest.
+  bool angles_only = false;  ///< plies take where fibres run, and are as thick and stiff as at rest
+  /// Thickness of the cloth over that at rest.
   double thickening(mesh::ElementIndex element) const {
     return drape::thickening(rest, static_cast<double>(shear[element]));
   }
+  /// Degrees of shear that its plies take the thickness and properties of.
+  double taken(mesh::ElementIndex element) const { return angles_only ? 0.0 : static_cast<double>(shear[element]); }
 };
 
 /// An edge moved along the surface, where a ramp runs along it. Outwards > 0, part length.

@@ -243,6 +243,7 @@ struct Mix {
   Theory theory = Theory::cylinder_assemblage;
   double fibre_volume = 0.55;  ///< of the whole, voids included; [0, 1)
   double voids = 0.0;  ///< volume of pores, of the whole; [0, 1 - fibre_volume). They are taken as round, in the matrix
+  std::optional<double> aspect = {};  ///< of short fibres, length over diameter, 1 and more: by Mori and Tanaka
 };
 
 /// Constants of a matrix with round pores. \param porosity of its own volume, [0, 1).
@@ -269,11 +270,15 @@ Elastic crimped(const Elastic& yarn, double crimp);
 
 /// How a cloth is made of its yarns.
 struct Weave {
-  double warp_share = 0.5;  ///< of all fibres; (0, 1)
-  double crimp = 0.0;       ///< length of the yarn above the cloth's, per length of the cloth; [0, 0.3)
+  double warp_share = 0.5;   ///< of all fibres; (0, 1)
+  double crimp = 0.0;        ///< length of the yarn above the cloth's, per length of the cloth; [0, 0.3)
+  double yarn_volume = 1.0;  ///< of yarns in the cloth; (0, 1]. The rest is resin between them
+  double yarn_aspect = 8.0;  ///< width of a yarn's section over its height, 1 and more: an ellipse
 };
-/// A fabric from the ply that its yarns make when they lie straight: two crossed layers. \throws as unidirectional().
-Material fabric(const Material& yarn, const Weave& weave, Material form);
+/// A fabric from the ply that its yarns make when they lie straight: two crossed layers. Where resin lies between the
+/// yarns each layer is parallel elliptic yarns in that resin (in_matrix()), its yarns waving as one.
+/// \param between the resin between yarns; needed where yarn_volume is less than 1. \throws as unidirectional().
+Material fabric(const Material& yarn, const Weave& weave, Material form, const Material* between = nullptr);
 
 /// From the warp to the longer diagonal of sheared cells, which lies in the acute angle.
 Angle to_diagonal(const Material& cloth, Angle shear);

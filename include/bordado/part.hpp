@@ -265,6 +265,9 @@ struct Drape {
   std::optional<Declared<std::string>> zone = {};   ///< where it lies, of the zones of its plies; everywhere without
   /// Instead of all that: other drapes by name, each of a zone, that lie beside each other.
   std::vector<Declared<std::string>> pieces = {};
+  /// Of what the cloth does, plies of it take where their fibres run and nothing else: neither the thickness nor the
+  /// properties of sheared cloth.
+  bool angles_only = false;
   Place where = {};
 };
 

@@ -118,6 +118,7 @@ class Draper {
       if (found == layup_.drapes.end()) {
         Draping draping;
         draping.declared = k;
+        draping.angles_only = part_.drapes[k].angles_only;
         draping.angle = angle;
         draping.rest = Angle::degrees(rest);
         draping.frame = frame;
@@ -360,6 +361,7 @@ class Draper {
 
   /// Fabrics of which nobody knows what shear makes of them.
   void tell_unsheared(const Draping& draping, const std::vector<PlyId>& plies) {
+    if (draping.angles_only) return;
     constexpr float matters = 5.0f;  // degrees
     float largest = 0.0f;
     for (const ElementIndex e : draping.elements) largest = std::max(largest, std::abs(draping.shear[e]));

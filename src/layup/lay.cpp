@@ -181,8 +181,9 @@ class Stacker {
   /// Whether a ply is thicker where it is sheared.
   bool thickens(PlyId p) const {
     const Draping* const draping = layup_.draping_of(p);
-    return draping && std::any_of(draping->pieces.begin(), draping->pieces.end(),
-                                  [](const Draping::Piece& piece) { return piece.laid.lay != part::Lay::strips; });
+    return draping && !draping->angles_only &&
+           std::any_of(draping->pieces.begin(), draping->pieces.end(),
+                       [](const Draping::Piece& piece) { return piece.laid.lay != part::Lay::strips; });
   }
 
   std::string ids(std::span<const mesh::ElementIndex> elements) const {

@@ -27,7 +27,7 @@ namespace {
 /// By what the shear of its cloth makes a ply thicker.
 double thicker_by(const Layup& layup, PlyId ply, mesh::ElementIndex element) {
   const Draping* const draping = layup.draping_of(ply);
-  return draping ? draping->thickening(element) : 1.0;
+  return draping && !draping->angles_only ? draping->thickening(element) : 1.0;
 }
 
 }  // namespace
@@ -156,8 +156,8 @@ std::span<const LaidLayer> LayersOn::operator()(mesh::ElementIndex element) {
     }
     const double covered = varying[k] && layup_.regions[ply.region].has_edge() ? layup_.covered(p, element) : 1.0;
     if (cloth.drape)
-      layers_.push_back({p, ply.material, h, t, covered, turn,
-                         Angle::degrees(static_cast<double>(layup_.drapes[*cloth.drape].shear[element]))});
+      layers_.push_back(
+          {p, ply.material, h, t, covered, turn, Angle::degrees(layup_.drapes[*cloth.drape].taken(element))});
     else
       layers_.push_back({p, ply.material, h, t, covered, ply.angle + turn, {}});
     h += t;

@@ -134,14 +134,21 @@ void Library::add_text(std::string_view text, const std::string& path, Findings&
     }
   }
   head.node("note");
-  if (const toml::table* const all = head.table("material"))
-    for (const auto& [name, node] : *all)
-      if (!node.is_table())
-        errors.error("part.value", fmt::format("[material.{}] should be a table", name.str()), head.place(node),
-                     fmt::format("write [material.{}] on a line of its own", name.str()));
+  const bool laminates = head.node("laminate") != nullptr;
+  for (const std::string_view key : {"material", "laminate"}) {
+    if (!head.has(key) && (key == "laminate" || laminates)) continue;
+    if (const toml::table* const all = head.table(key))
+      for (const auto& [name, node] : *all)
+        if (!node.is_table())
+          errors.error("part.value", fmt::format("[{}.{}] should be a table", key, name.str()), head.place(node),
+                       fmt::format("write [{}.{}] on a line of its own", key, name.str()));
+  }
   head.finish();
   errors.throw_if_errors();
   impl_->add_tables(root, path, units);
+  if (laminates)
+    for (const auto& [name, table] : tables_in_order(*(*root)["laminate"].as_table()))
+      impl_->laminates.push_back({name, path, units, root, table});
 }
 
 void Library::add_file(const std::string& path, Findings& findings) { add_text(read_file(path), path, findings); }

@@ -28,8 +28,17 @@ struct Library::Impl {
     std::optional<Material> ready;
   };
 
+  /// [laminate.NAME] of a library; the room of parts reads it.
+  struct LaminateEntry {
+    std::string name, file;
+    UnitSystem units;
+    std::shared_ptr<const toml::table> root;
+    const toml::table* table;
+  };
+
   UnitSystem units;
   std::deque<Entry> entries;
+  std::deque<LaminateEntry> laminates;
   mutable std::map<std::size_t, std::optional<Material>> made;  ///< in `units`
   mutable std::set<std::size_t> being_made;
 

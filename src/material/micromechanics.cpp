@@ -1,5 +1,5 @@
 #include <bordado/base/files.hpp>
-#include <bordado/material.hpp>
+#include <bordado/inclusions.hpp>
 
 #include <fmt/format.h>
 #include <Eigen/LU>
@@ -150,7 +150,13 @@ Material unidirectional(const Material& fibre, const Material& matrix, const Mix
   Material out = std::move(form);
   out.kind = Kind::unidirectional;
   const Elastic around = porous(matrix.elastic, mix.voids / (1.0 - vf));
-  out.elastic = mixed(mix.theory, fibre.elastic, around, vf);
+  if (mix.aspect && !(*mix.aspect >= 1.0 && *mix.aspect <= 1e6))
+    throw std::invalid_argument(
+        fmt::format("fibres are {:g} times as long as thick; that is 1 and more, a million at most", *mix.aspect));
+  if (mix.aspect)
+    out.elastic = from_stiffness(in_matrix(stiffness(fibre.elastic), around, vf, {*mix.aspect, 1.0, 1.0}));
+  else
+    out.elastic = mixed(mix.theory, fibre.elastic, around, vf);
   if (!out.density && fibre.density && matrix.density)
     out.density = vf * *fibre.density + (1.0 - vf - mix.voids) * *matrix.density;
   const auto expand = [&](const Expansion& f, const Expansion& m) {
@@ -166,9 +172,10 @@ Material unidirectional(const Material& fibre, const Material& matrix, const Mix
   keep(out.stress_free_temperature, matrix.stress_free_temperature);
   if (out.form.areal_weight && fibre.density && vf > 0.0)
     keep(out.thickness, *out.form.areal_weight / (*fibre.density * vf));
-  out.made_of =
-      fmt::format("{} {:g} % by volume in {}{} by {}", fibre.name, 100.0 * vf, matrix.name,
-                  mix.voids > 0.0 ? fmt::format(" with {:g} % voids", 100.0 * mix.voids) : "", name_of(mix.theory));
+  out.made_of = fmt::format("{} {:g} % by volume{} in {}{} by {}", fibre.name, 100.0 * vf,
+                            mix.aspect ? fmt::format(", {:g} times as long as thick,", *mix.aspect) : "", matrix.name,
+                            mix.voids > 0.0 ? fmt::format(" with {:g} % voids", 100.0 * mix.voids) : "",
+                            name_of(mix.aspect ? Theory::mori_tanaka : mix.theory));
   return out;
 }
 
@@ -239,32 +246,83 @@ Expansion expansion_of(const Layered& layers) {
 
 }  // namespace
 
-Material fabric(const Material& yarn, const Weave& weave, Material form) {
+namespace {
+
+/// Elliptic yarns side by side in resin, as one layer.
+struct YarnLayer {
+  Elastic elastic;
+  std::optional<double> density;
+  Expansion thermal;
+};
+YarnLayer layer_of_yarns(const Material& yarn, const Material& between, const Weave& weave) {
+  const Matrix6 of_yarn = stiffness(yarn.elastic), of_resin = stiffness(between.elastic);
+  const Vec3 section(std::numeric_limits<double>::infinity(), weave.yarn_aspect, 1.0);
+  const double share = weave.yarn_volume;
+  const Matrix6 whole = in_matrix(of_yarn, between.elastic, share, section);
+  YarnLayer out;
+  out.elastic = from_stiffness(whole);
+  if (yarn.density && between.density) out.density = share * *yarn.density + (1.0 - share) * *between.density;
+  if (given(yarn.thermal) && given(between.thermal)) {
+    Vector6 own = Vector6::Zero(), resin = Vector6::Zero();
+    own.head<3>() = yarn.thermal.all(), resin.head<3>() = between.thermal.all();
+    const Vector6 strain = mixed_strain(of_yarn, of_resin, whole, share, own, resin);
+    out.thermal = {strain[0], strain[1], strain[2]};
+  }
+  return out;
+}
+
+/// \throws std::invalid_argument.
+void check_weave(const Material& yarn, const Weave& weave, const Material* between) {
   if (!(weave.warp_share > 0.0 && weave.warp_share < 1.0))
     throw std::invalid_argument(
         fmt::format("the warp's share of the fibres is {:g}; it lies between 0 and 1", weave.warp_share));
   if (yarn.kind != Kind::unidirectional)
     throw std::invalid_argument(
         fmt::format("'{}' is {}, not the unidirectional material that yarns make", yarn.name, name_of(yarn.kind)));
+  if (!(weave.yarn_volume > 0.0 && weave.yarn_volume <= 1.0))
+    throw std::invalid_argument(fmt::format(
+        "yarns take {:g} of the cloth; they take no more than all of it: fibres lie closer in yarns than in the cloth",
+        weave.yarn_volume));
+  if (!(weave.yarn_aspect >= 1.0 && weave.yarn_aspect <= 1000.0))
+    throw std::invalid_argument(
+        fmt::format("yarns are {:g} times as wide as high; that is 1 to 1000", weave.yarn_aspect));
+  if (weave.yarn_volume == 1.0) return;
+  if (!between) throw std::invalid_argument("there is resin between the yarns, and no 'matrix' says which");
+  if (between->kind != Kind::resin && between->kind != Kind::isotropic)
+    throw std::invalid_argument(fmt::format("'{}' is {}, not a resin", between->name, name_of(between->kind)));
+}
+
+}  // namespace
+
+Material fabric(const Material& yarn, const Weave& weave, Material form, const Material* between) {
+  check_weave(yarn, weave, between);
+  const bool pockets = weave.yarn_volume < 1.0;
+  const YarnLayer layer =
+      pockets ? layer_of_yarns(yarn, *between, weave) : YarnLayer{yarn.elastic, yarn.density, yarn.thermal};
   Material out = std::move(form);
   out.kind = Kind::fabric;
-  const Elastic wavy = crimped(yarn.elastic, weave.crimp);
+  const Elastic wavy = crimped(layer.elastic, weave.crimp);
   out.yarns = Yarns{wavy, wavy, weave.warp_share};
-  if (given(yarn.thermal)) out.yarns->thermal = yarn.thermal.all();
-  if (given(yarn.moisture)) out.yarns->moisture = yarn.moisture.all();
+  // How water parts between yarns and what is between them is not known here.
+  const bool swells = given(yarn.moisture) && !pockets;
+  if (given(layer.thermal)) out.yarns->thermal = layer.thermal.all();
+  if (swells) out.yarns->moisture = yarn.moisture.all();
   const Angle rest = Angle::degrees(out.form.rest_angle.value_or(90.0));
-  const Layered whole = crossed(*out.yarns, rest, yarn.thermal.all());
+  const Layered whole = crossed(*out.yarns, rest, layer.thermal.all());
   out.elastic = from_stiffness(whole.stiffness);
-  if (!out.density) out.density = yarn.density;
-  if (given(yarn.thermal)) keep(out.thermal, expansion_of(whole));
-  if (given(yarn.moisture)) keep(out.moisture, expansion_of(crossed(*out.yarns, rest, yarn.moisture.all())));
+  if (!out.density) out.density = layer.density;
+  if (given(layer.thermal)) keep(out.thermal, expansion_of(whole));
+  if (swells) keep(out.moisture, expansion_of(crossed(*out.yarns, rest, yarn.moisture.all())));
   keep(out.stress_free_temperature, yarn.stress_free_temperature);
-  keep(out.thickness, yarn.thickness);
+  if (yarn.thickness) keep(out.thickness, *yarn.thickness / weave.yarn_volume);
   const std::string inside = yarn.name == out.name  ? yarn.made_of
                              : yarn.made_of.empty() ? yarn.name
                                                     : fmt::format("{} ({})", yarn.name, yarn.made_of);
   out.made_of = fmt::format("yarns of {}, {:g} % of them warp, crimp {:g} %", inside, 100.0 * weave.warp_share,
                             100.0 * weave.crimp);
+  if (pockets)
+    out.made_of += fmt::format("; they take {:.4g} % of the cloth, {:g} times as wide as high, {} between them",
+                               100.0 * weave.yarn_volume, weave.yarn_aspect, between->name);
   return out;
 }
 

@@ -3,6 +3,8 @@
 
 #include "../base/csv.hpp"
 
+#include <bordado/inclusions.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -241,7 +243,9 @@ class TableReader {
 
   void read_what_it_is() {
     const bool from_fibre = table_.node("fibre") != nullptr, from_yarn = table_.node("yarn") != nullptr;
-    if (from_fibre && from_yarn) {
+    if (table_.node("orientation")) {
+      orient(from_fibre);
+    } else if (from_fibre && from_yarn) {
       table_.error("part.value", fmt::format("{} has both a 'fibre' and a 'yarn'", table_.name()), table_.place("yarn"),
                    "a yarn is a unidirectional material that may itself be made of fibre and resin");
       failed_ = true;
@@ -257,21 +261,33 @@ class TableReader {
 
   void compute(bool from_fibre) {
     Weave weave;
+    std::optional<Material> between;
+    const bool pockets = out_.kind == Kind::fabric && table_.node(from_fibre ? "yarn-fibre-volume" : "yarn-volume");
     if (out_.kind == Kind::fabric) {
       if (table_.node("warp-share")) weave.warp_share = table_.number("warp-share", Dimension::none).value_or(0.5);
       if (table_.node("crimp")) weave.crimp = table_.number("crimp", Dimension::none).value_or(0.0);
     }
+    if (pockets) {
+      if (table_.node("yarn-aspect"))
+        weave.yarn_aspect = table_.number("yarn-aspect", Dimension::none).value_or(weave.yarn_aspect);
+      if (const auto matrix = table_.text("matrix")) between = find_(*matrix);
+      if (!between) {
+        failed_ = true;
+        return;
+      }
+    }
     try {
       std::optional<Material> yarn;
       if (from_fibre) {
-        yarn = mix(out_.kind == Kind::fabric);
+        yarn = mix(out_.kind == Kind::fabric, pockets ? &weave : nullptr);
       } else if (const auto name = table_.text("yarn")) {
         yarn = find_(*name);
+        if (pockets) weave.yarn_volume = table_.number("yarn-volume", Dimension::none).value_or(1.0);
       }
       if (!yarn) {
         failed_ = true;
       } else if (out_.kind == Kind::fabric) {
-        out_ = fabric(*yarn, weave, out_);
+        out_ = fabric(*yarn, weave, out_, between ? &*between : nullptr);
       } else if (out_.kind == Kind::unidirectional && from_fibre) {
         out_ = *yarn;
       } else {
@@ -287,7 +303,69 @@ class TableReader {
     }
   }
 
-  std::optional<Material> mix(bool for_fabric) {
+  /// Fibres in many directions: of a unidirectional material, or of one that is mixed here.
+  void orient(bool from_fibre) {
+    try {
+      std::optional<Material> aligned;
+      if (from_fibre) {
+        aligned = mix(true);
+        if (aligned) aligned->name = out_.name, aligned->strength = {}, aligned->form = {};
+      } else if (const auto name = table_.text("aligned")) {
+        aligned = find_(*name);
+      }
+      const auto orientation = read_orientation();
+      if (!aligned || !orientation) {
+        failed_ = true;
+        return;
+      }
+      if (out_.kind != Kind::orthotropic && out_.kind != Kind::anisotropic) {
+        table_.error("part.value",
+                     fmt::format("{}: a {} material has no 'orientation'", table_.name(), name_of(out_.kind)),
+                     table_.place("orientation"), "fibres in many directions make an orthotropic material");
+        failed_ = true;
+        return;
+      }
+      out_ = oriented(*aligned, *orientation, out_);
+    } catch (const std::invalid_argument& trouble) {
+      table_.error("material.cannot-mix", fmt::format("{}: {}", table_.name(), trouble.what()),
+                   table_.place("orientation"), "see docs/materials.md on fibres that lie in many directions");
+      failed_ = true;
+    }
+  }
+
+  /// [a11, a22, a33], or these and a23, a13, a12.
+  std::optional<Orientation> read_orientation() {
+    const toml::array* const list = table_.array("orientation");
+    if (!list) return std::nullopt;
+    if (list->size() != 3 && list->size() != 6) {
+      table_.error("part.value", fmt::format("{}: 'orientation' has three numbers or six", table_.name()),
+                   table_.place(*list), "the shares along 1, 2, 3, and where axes turn those of 23, 13, 12");
+      return std::nullopt;
+    }
+    Orientation out;
+    double v[6] = {};
+    for (std::size_t i = 0; i < list->size(); ++i) {
+      const auto value = table_.number_in(*list->get(i), "orientation", Dimension::none);
+      if (!value) return std::nullopt;
+      v[i] = *value;
+    }
+    out.mean << v[0], v[5], v[4], v[5], v[1], v[3], v[4], v[3], v[2];
+    if (table_.node("closure")) {
+      std::vector<std::string_view> names;
+      for (const Closure closure : closures) names.push_back(name_of(closure));
+      if (const auto closure = table_.choice("closure", names)) out.closure = closures[*closure];
+    }
+    if (const auto why = not_an_orientation(out.mean)) {
+      table_.error("material.orientation",
+                   fmt::format("{}: no fibres lie like this 'orientation': {}", table_.name(), *why),
+                   table_.place(*list), "all along 1: [1, 0, 0]; all ways in the plane: [0.5, 0.5, 0]");
+      return std::nullopt;
+    }
+    return out;
+  }
+
+  /// \param weave of a cloth with resin between its yarns: then the fibre volume is the cloth's, and yarns have their own.
+  std::optional<Material> mix(bool for_fabric, Weave* weave = nullptr) {
     const auto fibre = table_.text("fibre"), matrix = table_.text("matrix");
     const auto volume = table_.number("fibre-volume", Dimension::none);
     Mix mix;
@@ -298,6 +376,20 @@ class TableReader {
     }
     if (!fibre || !matrix || !volume) return std::nullopt;
     mix.fibre_volume = *volume;
+    if (weave) {
+      const auto within = table_.number("yarn-fibre-volume", Dimension::none);
+      if (!within) return std::nullopt;
+      mix.fibre_volume = *within;
+      weave->yarn_volume = *within > 0.0 ? *volume / *within : 0.0;
+    }
+    if (table_.node("aspect")) {
+      mix.aspect = table_.number("aspect", Dimension::none);
+      if (table_.node("theory") && mix.theory != Theory::mori_tanaka)
+        table_.error(
+            "part.value",
+            fmt::format("{}: short fibres are mixed by mori-tanaka, not by {}", table_.name(), name_of(mix.theory)),
+            table_.place("theory"), "leave 'theory' out, or 'aspect' where fibres are long");
+    }
     const auto f = find_(*fibre), m = find_(*matrix);
     if (!f || !m) return std::nullopt;
     Material form;

@@ -32,6 +32,10 @@ Drape read_drape(Table& table, const std::string& name) {
     }
   if (table.node("lay"))
     if (const auto lay = table.choice("lay", lay_names)) out.lay = static_cast<Lay>(*lay);
+  if (table.node("takes")) {
+    constexpr std::string_view what[] = {"angles-and-properties", "angles"};
+    if (const auto takes = table.choice("takes", what)) out.angles_only = *takes == 1;
+  }
   named("along", out.along);
   if (table.node("cell")) out.cell = table.positive("cell", Dimension::length);
   list("darts", out.darts);

@@ -40,6 +40,9 @@ struct KnownMaterial {
 struct MaterialFinder {
   std::function<std::optional<KnownMaterial>(const std::string& name)> by_name;
   std::function<std::optional<KnownMaterial>(std::string_view mark)> by_mark;  ///< or name
+  /// Laminates by name, those of libraries, too.
+  std::function<std::optional<Laminate>(const std::string& name)> laminate;
+  std::function<std::vector<std::string>()> laminates;
 };
 
 /// Writes the lines out: followers, laminates, codes, repeats, listing order, groups that are off. In laying order.

@@ -7,6 +7,7 @@
 
 #include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
+#include <bordado/part/stacks.hpp>
 
 #include <fmt/format.h>
 
@@ -257,7 +258,7 @@ class Reader {
     std::set<std::string> used;
     for (const auto& [name, table] : material::tables_in_order(*all)) {
       add_material(name, table);
-      for (const std::string_view key : {"from", "yarn"})
+      for (const std::string_view key : {"from", "yarn", "aligned"})
         if (const auto other = (*table)[key].value<std::string>()) used.insert(*other);
     }
     for (Material& material : part_.materials) material.of_others = used.contains(material.name);
@@ -473,8 +474,27 @@ class Reader {
                               [&](std::string_view mark) {
                                 const Material* const found = marked_by(mark);
                                 return known(found ? found : find_material(std::string(mark)));
-                              }};
+                              },
+                              [&](const std::string& name) { return find_laminate(name); },
+                              [&] { return known_laminates(); }};
     for (Ply& ply : write_out(part_, find, errors_)) part_.plies.push_back(std::move(ply));
+  }
+
+  /// A laminate of the part, or one that a library has and the part has not used yet.
+  std::optional<Laminate> find_laminate(const std::string& name) {
+    for (const Laminate& laminate : part_.laminates)
+      if (laminate.name == name) return laminate;
+    auto found = laminate_named(*library_, name, errors_);
+    if (!found) return std::nullopt;
+    part_.laminates.push_back(*found);
+    return found;
+  }
+  std::vector<std::string> known_laminates() const {
+    std::vector<std::string> out;
+    for (const Laminate& laminate : part_.laminates) out.push_back(laminate.name);
+    for (std::string& name : laminate_names(*library_))
+      if (std::find(out.begin(), out.end(), name) == out.end()) out.push_back(std::move(name));
+    return out;
   }
 
   // --- names

@@ -283,13 +283,16 @@ class PartWriter {
   void write(const Drape& drape) {
     Keys keys("\n");
     if (!drape.pieces.empty()) {
-      section("drape", drape.name, keys.put("pieces", drape.pieces));
+      keys.put("pieces", drape.pieces);
+      if (drape.angles_only) keys.put("takes", std::string("angles"));
+      section("drape", drape.name, keys);
       return;
     }
     keys.put("seed", drape.seed).maybe("direction", drape.direction);
     if (drape.lay != Lay::straight) keys.put("lay", std::string(lay_names[static_cast<std::size_t>(drape.lay)]));
     keys.maybe("along", drape.along).maybe("cell", drape.cell).maybe("zone", drape.zone);
     if (!drape.darts.empty()) keys.put("darts", drape.darts);
+    if (drape.angles_only) keys.put("takes", std::string("angles"));
     section("drape", drape.name, keys);
   }
 

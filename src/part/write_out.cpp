@@ -283,12 +283,9 @@ class PlyWriter {
   }
 
   std::vector<Ply> templated(const PlyLine& line, const Declared<std::string>& name) {
-    const auto found = std::find_if(part_.laminates.begin(), part_.laminates.end(),
-                                    [&](const Laminate& laminate) { return laminate.name == name.value; });
-    if (found == part_.laminates.end()) {
-      std::vector<std::string> names;
-      for (const Laminate& laminate : part_.laminates) names.push_back(laminate.name);
-      const auto near = nearest_name(name.value, names);
+    const std::optional<Laminate> found = find_.laminate(name.value);
+    if (!found) {
+      const auto near = nearest_name(name.value, find_.laminates());
       errors_.error("part.laminate-unknown",
                     fmt::format("ply '{}': laminate '{}' is not declared", line.id, name.value), name.where,
                     near ? fmt::format("did you mean '{}'?", *near) : fmt::format("declare [laminate.{}]", name.value));

@@ -115,10 +115,14 @@ class Condenser {
     std::vector<layup::DrapeId> out;
     for (const part::PlyId p : layup_.plies_of(stack)) {
       const auto& drape = layup_.cloths[layup_.plies[p].cloth].drape;
-      if (drape && changes_by_shear(layup_.plies[p].material) && std::find(out.begin(), out.end(), *drape) == out.end())
+      if (drape && takes_shear(*drape, layup_.plies[p].material) &&
+          std::find(out.begin(), out.end(), *drape) == out.end())
         out.push_back(*drape);
     }
     return out;
+  }
+  bool takes_shear(layup::DrapeId drape, part::MaterialId m) const {
+    return !layup_.drapes[drape].angles_only && changes_by_shear(m);
   }
   bool changes_by_shear(part::MaterialId m) const {
     const material::Material& material = part_.materials[m];
@@ -260,7 +264,7 @@ class Condenser {
       const Angle angle = k == 0 ? own : own + Angle::degrees(step_ * elements.steps[k - 1]);
       Angle shear;
       part::MaterialId material = ply.material;
-      if (frames[k].drape && changes_by_shear(material)) {
+      if (frames[k].drape && takes_shear(*frames[k].drape, material)) {
         const auto& shears = shears_[elements.stack];
         const auto of =
             static_cast<std::size_t>(std::find(shears.begin(), shears.end(), *frames[k].drape) - shears.begin());

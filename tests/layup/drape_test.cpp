@@ -191,6 +191,45 @@ TEST_CASE("a sheared fabric is two crossed layers at warp and weft") {
   }
 }
 
+TEST_CASE("plies that take angles only run as the cloth does, and are as thick and stiff as at rest") {
+  Findings findings;
+  const std::string plies = R"({ id = "A", material = "twill", angle = 20, drape = "net" },
+{ id = "B", material = "ud", angle = 20, drape = "net" },)";
+  const Design whole = design(text(plies, net), hundredfold(16, 0.8), findings),
+               angles = design(text(plies, net + "takes = \"angles\"\n"), hundredfold(16, 0.8), findings);
+  CHECK(angles.part.drapes[0].angles_only);
+  CHECK(angles.sections.sheared.empty());
+  CHECK(!whole.sections.sheared.empty());
+  layup::LayersOn of_whole(whole), of_angles(angles);
+  double sheared = 0.0;
+  for (mesh::ElementIndex e = 0; e < whole.surface.element_count(); ++e) {
+    const auto a = of_whole(e);
+    const auto b = of_angles(e);
+    REQUIRE(b.size() == 2);
+    for (std::size_t k = 0; k < 2; ++k) {
+      CHECK(test::near(a[k].angle.degrees(), b[k].angle.degrees(), 1e-9, 90.0));
+      CHECK(b[k].shear.degrees() == 0.0);
+      CHECK(b[k].thickness == (k == 0 ? 0.3 : 0.2));
+      CHECK(test::near(a[k].thickness, b[k].thickness / std::cos(a[k].shear.radians()), 1e-9));
+    }
+    sheared = std::max(sheared, std::abs(a[0].shear.degrees()));
+    // The section is that of cloth at rest, turned with the warp.
+    const section::SectionId s = angles.sections.section_of[e];
+    CHECK(angles.sections.thickness[s] == 0.5);
+    for (const section::LaidLayer& layer : angles.sections.layers_of(s))
+      CHECK(index(layer.material) < angles.part.materials.size());
+  }
+  CHECK(sheared > 20.0);
+  // The cloth itself shears as it did: what is told of it does not change. Written and read it is the same.
+  const auto d = layup::DrapeId{0};
+  CHECK(whole.layup.drapes[d].shear == angles.layup.drapes[d].shear);
+  const std::string again = part::toml_text(angles.part, "d.toml");
+  CHECK(again.find("takes = \"angles\"") != std::string::npos);
+  double area = 0.0;
+  for (const double one : angles.geometry.areas) area += one;
+  CHECK(test::near(layup::mass(angles).mass, area * (1.5e-9 * 0.3 + 1.6e-9 * 0.2), 1e-9));
+}
+
 TEST_CASE("where cloth does not come plies follow their frame, and it is said") {
   Findings findings;
   const Design d =
