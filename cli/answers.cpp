@@ -146,6 +146,9 @@ std::string in_words(const model::SolidOptions& solids) {
 std::string how_made(const deck::Record& record) {
   std::string out = record.solids ? "--solids " + in_words(*record.solids) : "shells";
   if (record.solids && record.solids->rough) out += " --rough-solids";
+  using Constants = model::SolidOptions::Constants;
+  if (record.solids && record.solids->constants != Constants::as_they_are)
+    out += record.solids->constants == Constants::nine ? " --constants 9" : " --constants 21";
   if (record.real_plies) out += " --real-plies";
   const section::Options usual;
   if (record.sections.angle_tolerance.degrees() != usual.angle_tolerance.degrees())
@@ -212,6 +215,10 @@ void take_records(AnswerPlace& place, const PartChoice& part, const std::vector<
     if (first.solids) {
       model.solids = in_words(*first.solids);
       model.rough = first.solids->rough;
+      using Constants = model::SolidOptions::Constants;
+      model.constants = first.solids->constants == Constants::nine  ? 9
+                        : first.solids->constants == Constants::all ? 21
+                                                                    : 0;
     }
     place.real_plies = first.real_plies;
   }

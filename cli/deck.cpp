@@ -3,6 +3,7 @@
 
 #include <bordado/base/files.hpp>
 #include <bordado/deck/record.hpp>
+#include <bordado/strength.hpp>
 
 #include <fmt/format.h>
 
@@ -22,6 +23,8 @@ struct Choices {
   bool laminate_only = false;
   bool no_ply_results = false;
   bool real_plies = false;
+  bool without_layers = false;
+  std::string judged_by;
   ModelChoice model;
   std::vector<std::string> cases;
   double orientation_tolerance = deck::WriteOptions{}.orientation_tolerance.degrees();
@@ -76,6 +79,16 @@ void check_choices(const Choices& choices) {
   const bool solids = choices.model.options().has_value();
   if (solids && !choices.into.empty()) no("--solids", "--into");
   if (solids && choices.real_plies) no("--solids", "--real-plies");
+  if (solids && choices.without_layers) no("--solids", "--without-layers");
+  if (choices.without_layers && choices.real_plies) no("--without-layers", "--real-plies");
+  if (choices.without_layers && !choices.judged_by.empty()) no("--without-layers", "--judged-by");
+  if (solids && !choices.judged_by.empty()) no("--solids", "--judged-by");
+  if (!solids && choices.model.constants != 0)
+    throw Failure({Severity::error,
+                   "deck.choices",
+                   "--constants is of solids, and this deck has shells",
+                   {},
+                   "add --solids, or leave it out"});
   if (!choices.into.empty() && !choices.cases.empty()) no("--into", "--case");
   if (choices.laminate_only && !choices.cases.empty()) no("--laminate-only", "--case");
 }
@@ -87,7 +100,10 @@ int run(const Choices& choices) {
     const deck::WriteOptions options{.orientation_tolerance = Angle::degrees(choices.orientation_tolerance),
                                      .laminate_only = choices.laminate_only,
                                      .ply_results = !choices.no_ply_results,
-                                     .layers = choices.real_plies ? std::optional(deck::LayersAs::plies) : std::nullopt,
+                                     .layers = choices.real_plies       ? std::optional(deck::LayersAs::plies)
+                                               : choices.without_layers ? std::optional(deck::LayersAs::equivalents)
+                                                                        : std::nullopt,
+                                     .judged_by = laminate::criterion_named(choices.judged_by),
                                      .may_replace = may_replace()};
     const std::string stem =
         std::filesystem::path(choices.part.file).stem().string() + (choices.laminate_only ? "-laminate" : "");
@@ -218,6 +234,17 @@ void add_deck(CLI::App& program, int& exit_code) {
       ->check(CLI::ExistingFile);
   command->add_flag("--no-ply-results", choices->no_ply_results, "Do not ask for stress and strain in every ply");
   add_real_plies_option(*command, choices->real_plies);
+  command->add_flag(
+      "--without-layers", choices->without_layers,
+      "Sections with their laminate's stiffness, mass and expansion, not its layers: bulk data a material for "
+      "each of stretching, bending, shear and coupling, CalculiX three layers, with --laminate-only, too");
+  std::vector<std::string> judges;
+  for (const deck::Format& format : deck::formats())
+    for (const laminate::Criterion criterion : format.judges) judges.emplace_back(laminate::name_of(criterion));
+  command
+      ->add_option("--judged-by", choices->judged_by,
+                   "Bulk data: by what the solver is to judge layers, where all their strengths are known")
+      ->check(CLI::IsMember(judges));
   add_model_options(*command, choices->model);
   command->add_option("--case", choices->cases, "Which load cases; all when not given");
   add_section_options(*command, choices->sections);

@@ -238,11 +238,17 @@ void print_states(const UnitSystem& units, std::span<const laminate::Layer> stac
 }
 
 void add_write_options(CLI::App& command, WriteChoices& choices) {
-  add_output_option(command, "--write", choices.path,
-                    "Write the laminate as one solid material of a solver to this file", &choices.append);
+  add_output_option(
+      command, "--write", choices.path,
+      "Write the laminate as one solid material to this file: a solver's, or .xml for MatML, .toml for a library",
+      &choices.append);
   command.add_option("--name", choices.name, "Its name in the file");
-  command.add_option("--format", choices.format, "calculix or bulk-data")
+  command.add_option("--format", choices.format, "Of a solver's file: calculix, when not given, or bulk-data")
       ->check(CLI::IsMember({"calculix", "bulk-data"}));
+  command
+      .add_option("--constants", choices.constants,
+                  "9, what couples pulling and shear left out, or 21; as many as it has if not given")
+      ->check(CLI::IsMember({9, 21}));
   command.add_option("--number", choices.id, "Number of the bulk data card")->check(CLI::PositiveNumber);
   command.add_flag("--append", choices.append, "Add it to the file instead of writing the file anew");
 }
@@ -254,7 +260,21 @@ void write_equivalent(const UnitSystem& units, std::span<const laminate::Layer> 
   material::Material m;
   m.name = choices.name;
   m.elastic = solid.elastic;
-  m.kind = solid.elastic.full ? material::Kind::anisotropic : material::Kind::orthotropic;
+  std::string left_out;
+  if (choices.constants == 21) m.elastic.full = material::stiffness(m.elastic);
+  if (choices.constants == 9 && m.elastic.full) {
+    m.elastic.full.reset();
+    if (const auto why = material::not_positive_definite(m.elastic))
+      throw Failure({Severity::error,
+                     "solid.constants",
+                     fmt::format("the laminate has no nine constants of its own: {}", *why),
+                     {},
+                     "leave --constants out, or say 21"});
+    const material::Matrix6 whole = *solid.elastic.full;
+    left_out = fmt::format("nine constants leave out what couples pulling and shear: {:.2g} % of the stiffness",
+                           100.0 * (material::stiffness(m.elastic) - whole).norm() / whole.norm());
+  }
+  m.kind = m.elastic.full ? material::Kind::anisotropic : material::Kind::orthotropic;
   m.density = solid.density;
   if (solid.thermal.norm() > 0.0) {
     m.thermal = {solid.thermal[0], solid.thermal[1], solid.thermal[2]};
@@ -265,8 +285,24 @@ void write_equivalent(const UnitSystem& units, std::span<const laminate::Layer> 
       fmt::format("the laminate as one solid, 1 along its 0 degrees, 3 along the normal, thickness {:g} {}",
                   laminate::thickness(stack), units.unit(Dimension::length)),
       "in the plane it is exact; bending stiffness depends on the order of the plies and is lost"};
-  deck::write_material(choices.path, m, units, choices.format, choices.id, remarks,
-                       choices.append ? Existing::added_to : Existing::replaced);
+  if (!left_out.empty()) remarks.push_back(left_out);
+  const Existing existing = choices.append ? Existing::added_to : Existing::replaced;
+  const bool library = choices.path.ends_with(".xml") || choices.path.ends_with(".toml");
+  if (library && !choices.format.empty())
+    throw Failure(
+        {Severity::error,
+         "deck.choices",
+         fmt::format("--format {} is a solver's, and {} is a library of materials", choices.format, choices.path),
+         {},
+         "leave one of them out"});
+  if (library) {
+    m.note = fmt::format("{}", fmt::join(remarks, "; "));
+    material::write_materials(choices.path, {&m, 1}, units, existing);
+  } else {
+    deck::write_material(choices.path, m, units, choices.format.empty() ? "calculix" : choices.format, choices.id,
+                         remarks, existing);
+  }
+  if (!left_out.empty()) fmt::print(stderr, "{}\n", left_out);
   fmt::print(stderr, "{} {}\n", choices.append ? "added to" : "wrote", choices.path);
 }
 

@@ -32,8 +32,9 @@ Json states_json(std::span<const laminate::Layer> stack, double z0, const LoadCh
 
 /// Options that write a laminate as one material of a solver.
 struct WriteChoices {
-  std::string path, name = "LAMINATE", format = "calculix";
+  std::string path, name = "LAMINATE", format;
   std::int64_t id = 1;
+  int constants = 0;  ///< 9 or 21; 0: as many as it has
   bool append = false;
 };
 void add_write_options(CLI::App& command, WriteChoices& choices);

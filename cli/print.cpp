@@ -430,9 +430,11 @@ void add_real_plies_option(CLI::App& command, bool& choice) {
 std::optional<model::SolidOptions> ModelChoice::options() const {
   using Per = model::SolidOptions::Per;
   if (solids.empty()) return std::nullopt;
-  if (solids == "ply") return model::SolidOptions{Per::ply, 0};
-  if (solids == "material") return model::SolidOptions{Per::material, 0, rough};
-  return model::SolidOptions{Per::count, static_cast<std::size_t>(std::stoul(solids)), rough};
+  using Constants = model::SolidOptions::Constants;
+  const Constants as = constants == 9 ? Constants::nine : constants == 21 ? Constants::all : Constants::as_they_are;
+  if (solids == "ply") return model::SolidOptions{Per::ply, 0, false, as};
+  if (solids == "material") return model::SolidOptions{Per::material, 0, rough, as};
+  return model::SolidOptions{Per::count, static_cast<std::size_t>(std::stoul(solids)), rough, as};
 }
 
 std::string solids_choice(const std::string& text) {
@@ -449,6 +451,10 @@ void add_model_options(CLI::App& command, ModelChoice& choice) {
       ->type_name("ply|material|COUNT")
       ->check(solids_choice);
   add_rough_option(command, choice);
+  command
+      .add_option("--constants", choice.constants,
+                  "Of the material of every solid: 9, what couples left out, or 21; as many as it has if not given")
+      ->check(CLI::IsMember({9, 21}));
 }
 
 void add_rough_option(CLI::App& command, ModelChoice& choice) {

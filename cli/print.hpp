@@ -78,6 +78,7 @@ void add_real_plies_option(CLI::App& command, bool& choice);
 struct ModelChoice {
   std::string solids;  ///< "ply", "material" or a count; empty: shells
   bool rough = false;  ///< however far groups are off
+  int constants = 0;   ///< 9 or 21 of every solid's material; 0: as it is
   std::optional<model::SolidOptions> options() const;
 };
 void add_model_options(CLI::App& command, ModelChoice& choice);

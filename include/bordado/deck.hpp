@@ -10,16 +10,22 @@
 
 namespace bordado {
 struct Design;
+namespace laminate {
+enum class Criterion : std::uint8_t;
 }
+}  // namespace bordado
 
 namespace bordado::deck {
 
 using model::Model;
 
-/// How the layers of a section stand in a CalculiX deck.
+/// How the layers of a section stand in a deck.
 enum class LayersAs {
-  plies,       ///< each ply as itself
-  equivalents  ///< three layers that have the laminate's stiffness, mass and expansion; see calculix::three_layers()
+  plies,  ///< each ply as itself
+  /// What has the laminate's stiffness, mass and expansion and none of its plies. CalculiX: three layers; see
+  /// calculix::three_layers(). Bulk data: a property without layers, whose stretching, bending, coupling and shear are a
+  /// material each.
+  equivalents
 };
 
 struct WriteOptions {
@@ -27,16 +33,18 @@ struct WriteOptions {
   Angle orientation_tolerance = Angle::degrees(0.1);
   bool laminate_only = false;  ///< materials and sections only, to be included in a deck that has mesh and loads
   bool ply_results = true;     ///< ask for stress and strain in every ply; with equivalents for strains alone
-  /// Without it equivalents, and plies where the laminate only is written. Where no three layers are all positive definite
-  /// plies stand as themselves.
+  /// Without it plies in bulk data; in CalculiX decks equivalents, and plies where the laminate only is written. Where no
+  /// three layers are all positive definite plies stand as themselves.
   std::optional<LayersAs> layers = {};
   std::vector<std::size_t> cases = {};  ///< which, in Model::cases; empty: all
   bool nowhere = false;                 ///< writes no file: what is told of it, and its marks, are as if it had
+  /// What a solver is to judge layers by, where its format has a word for it; see Format::judges.
+  std::optional<laminate::Criterion> judged_by = {};
   /// Whether a file of that name may go that Bordado did not make.
   MayReplace may_replace = MayReplace::the_one_named;
 };
 
-/// How layers stand in a deck with these options.
+/// How layers stand in a CalculiX deck with these options.
 inline LayersAs layers_as(const WriteOptions& options) {
   return options.layers.value_or(options.laminate_only ? LayersAs::plies : LayersAs::equivalents);
 }
@@ -72,7 +80,7 @@ struct Written {
   std::vector<std::pair<std::string, model::Total>> loads = {};  ///< per case that was written
   std::vector<std::int64_t> mesh_node_ids, mesh_element_ids;     ///< as in Model
   std::optional<ShearFits> shear_fit;                            ///< where sections have a core
-  std::size_t equivalent_sections = 0;                           ///< that stand as three layers
+  std::size_t equivalent_sections = 0;                           ///< that stand without their plies
   std::size_t solids = 0;          ///< elements that stand for shells; `elements` are shells
   std::vector<Stands> names = {};  ///< what stands where in the deck
   std::vector<Mark> marks = {};    ///< in the order of its steps; CalculiX only
@@ -98,6 +106,8 @@ struct Format {
   std::string (*material_is)(const material::Material& material, std::int64_t id);  ///< "material NAME"
   /// Calls with each layered shell section that the text of a deck has.
   void (*for_each_section)(std::string_view deck, const std::function<void(double bottom, double thickness)>& with);
+  /// Criteria of plies that its solvers can be told to judge layers by.
+  std::span<const laminate::Criterion> judges;
 };
 std::span<const Format> formats();
 const Format* find_format(std::string_view name);

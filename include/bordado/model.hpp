@@ -166,9 +166,12 @@ struct SolidOptions {
     material,  ///< plies of a kind that lie together (the faces, a core) are one
     count      ///< so many through the thickness at most
   };
+  /// How a group's material is written: as it is, or of every material nine constants or all 21.
+  enum class Constants { as_they_are, nine, all };
   Per per = Per::ply;
   std::size_t most = 4;  ///< with count; 1 to 1000
   bool rough = false;    ///< also where groups change B or D by more than a fifth
+  Constants constants = Constants::as_they_are;
   friend bool operator==(const SolidOptions&, const SolidOptions&) = default;
 };
 

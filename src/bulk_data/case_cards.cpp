@@ -66,12 +66,13 @@ void CaseCards::comment(std::string_view text) {
   for (const std::string& part : deck::wrapped(text)) line("$ " + part);
 }
 
-void CaseCards::write_control(bool ply_results) {
+void CaseCards::write_control(const Asked& asked) {
   constexpr int solutions[] = {101, 106, 103, 105};
   const part::Analysis analysis = cases_.empty() ? part::Analysis::linear : model_.cases[cases_.front()].analysis;
   line(fmt::format("SOL {}", solutions[static_cast<std::size_t>(analysis)]));
   line("CEND");
   line(fmt::format("TITLE = {}", deck::solver_name(model_.design->part.name)));
+  file_.write(asked.sets);
   if (plain_) {
     if (!model_.supports.empty()) line(fmt::format("SPC = {}", support_set));
     if (!model_.loads.empty()) line(fmt::format("LOAD = {}", load_set));
@@ -79,10 +80,9 @@ void CaseCards::write_control(bool ply_results) {
   line("DISPLACEMENT = ALL");
   if (analysis == part::Analysis::linear || analysis == part::Analysis::large_displacements) {
     line("SPCFORCES = ALL");
-    if (ply_results) {
-      line("STRESS = ALL");
-      line("STRAIN = ALL");
-    }
+    if (asked.layers) line("STRESS = ALL");
+    if (asked.layers || asked.sections) line("STRAIN = ALL");
+    if (asked.sections) line("FORCE = ALL");
   }
   if (!plain_) write_subcases();
   line("BEGIN BULK");

@@ -14,8 +14,14 @@ class CaseCards {
   /// \throws Failure "deck.cases-apart" where they do not fit one deck.
   CaseCards(const Model& model, std::span<const std::size_t> cases, OutputFile& file, std::vector<deck::Stands>& names,
             std::int64_t sections);
+  /// What is asked for above the bulk data.
+  struct Asked {
+    bool layers = true;     ///< stress and strain of layers
+    bool sections = false;  ///< strains and forces of sections instead
+    std::string sets = {};  ///< sets of elements, written as they are
+  };
   /// Everything above the bulk data.
-  void write_control(bool ply_results);
+  void write_control(const Asked& asked);
   /// Everything behind materials.
   void write();
   /// The number of the axes that a node's supports hold it along, where these are not the part's.

@@ -45,18 +45,19 @@ void for_each_section(std::string_view text, const std::function<void(double bot
 }  // namespace
 
 const deck::Format& format() {
-  static constexpr deck::Format bulk_data{.name = "bulk-data",
-                                          .title = "bulk data",
-                                          .extension = ".bdf",
-                                          .quadratic = false,
-                                          .one_analysis = true,
-                                          .write = write,
-                                          .write_into = write_into,
-                                          .remark = "$ ",
-                                          .material = material_cards,
-                                          .has_material = has_material,
-                                          .material_is = material_is,
-                                          .for_each_section = for_each_section};
+  static const deck::Format bulk_data{.name = "bulk-data",
+                                      .title = "bulk data",
+                                      .extension = ".bdf",
+                                      .quadratic = false,
+                                      .one_analysis = true,
+                                      .write = write,
+                                      .write_into = write_into,
+                                      .remark = "$ ",
+                                      .material = material_cards,
+                                      .has_material = has_material,
+                                      .material_is = material_is,
+                                      .for_each_section = for_each_section,
+                                      .judges = judges()};
   return bulk_data;
 }
 

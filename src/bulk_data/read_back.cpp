@@ -101,18 +101,40 @@ void CardsRead::take(std::string_view text) {
   }
 }
 
+const CardsRead::Read& CardsRead::material(std::string_view id) const {
+  const auto found = materials_.find(static_cast<std::int64_t>(value_of(id)));
+  if (found == materials_.end())
+    throw Failure({Severity::error,
+                   "deck.read-back",
+                   fmt::format("a property names material '{}', which the deck does not define", id),
+                   {},
+                   "this is a mistake of Bordado's: please report it with the part"});
+  return found->second;
+}
+
+/// See what writes it (shells.cpp): its curvature runs the other way than ours.
+deck::SectionRead CardsRead::without_layers(std::span<const std::string_view> f) const {
+  deck::SectionRead out;
+  const double T = value_of(f[2]);
+  const Read &stretching = material(f[1]), &bending = material(f[3]), &shear = material(f[5]);
+  out.stiffness.A = T * *stretching.Q;
+  out.stiffness.D = value_of(f[4]) * T * T * T / 12.0 * *bending.Q;
+  out.stiffness.H = value_of(f[6]) * T * shear.Q->topLeftCorner<2, 2>();
+  out.areal_mass = T * stretching.density + value_of(f[7]);
+  out.expansion.N = out.stiffness.A * stretching.expansion;
+  if (f.size() > 10 && !f[10].empty()) {
+    out.stiffness.B = -T * T * *material(f[10]).Q;
+    out.expansion.M = out.stiffness.B * material(f[10]).expansion;
+  }
+  return out;
+}
+
 deck::SectionRead CardsRead::section(std::string_view property) const {
   const auto f = fields_of_card(property);
+  if (property.starts_with("PSHELL")) return without_layers(f);
   deck::SectionGathered all(value_of(f.at(1)));
   for (std::size_t k = 8; k + 2 < f.size() && !f[k].empty(); k += 4) {
-    const auto material = materials_.find(static_cast<std::int64_t>(value_of(f[k])));
-    if (material == materials_.end())
-      throw Failure({Severity::error,
-                     "deck.read-back",
-                     fmt::format("a property names material '{}', which the deck does not define", f[k]),
-                     {},
-                     "this is a mistake of Bordado's: please report it with the part"});
-    const Read& m = material->second;
+    const Read& m = material(f[k]);
     const Angle angle = Angle::degrees(value_of(f[k + 2]));
     const laminate::Matrix3 Q = m.Q ? *m.Q : laminate::plane_stress_stiffness(m.elastic);
     const laminate::Matrix2 G =

@@ -24,6 +24,8 @@ class CardsRead {
     laminate::Vector3 expansion = laminate::Vector3::Zero();
     double density = 0.0;
   };
+  const Read& material(std::string_view id) const;
+  deck::SectionRead without_layers(std::span<const std::string_view> fields) const;
   std::map<std::int64_t, Read> materials_;
 };
 

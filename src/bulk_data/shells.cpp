@@ -4,6 +4,7 @@
 #include <bordado/deck/uses.hpp>
 #include <bordado/deck/writing.hpp>
 #include <bordado/design.hpp>
+#include <bordado/strength.hpp>
 #include "card.hpp"
 #include "case_cards.hpp"
 #include "read_back.hpp"
@@ -28,7 +29,7 @@ using section::SectionId;
 class ShellsWriter {
  public:
   ShellsWriter(const Model& model, OutputFile& file, const std::string& path, const deck::WriteOptions& options,
-               const Taken& taken)
+               const Taken& taken, Findings& findings)
       : model_(model),
         part_(model.design->part),
         sections_(model.design->sections),
@@ -37,6 +38,7 @@ class ShellsWriter {
         cases_(options.laminate_only ? std::vector<std::size_t>() : deck::wanted_cases(model, options)),
         stress_free_(deck::only_stress_free(model, cases_)),
         uses_(deck::uses(model, {}, false)),
+        findings_(findings),
         file_(file),
         taken_(taken),
         path_(path) {
@@ -49,19 +51,26 @@ class ShellsWriter {
     write_names();
     if (!options_.laminate_only) write_nodes();
     write_elements();
-    write_properties();
-    write_materials();
+    if (without_layers()) {
+      write_sections_without_layers();
+    } else {
+      write_properties();
+      write_materials();
+    }
     if (!options_.laminate_only) {
       cases_cards_->write();
       line("ENDDATA");
     }
     deck::Written out = deck::summary(model_, options_, file_, path_);
     out.names = std::move(names_);
+    if (without_layers()) out.equivalent_sections = sections_.count();
     return out;
   }
 
  private:
   static constexpr std::size_t most_runs = 200;
+
+  bool without_layers() const { return options_.layers == deck::LayersAs::equivalents; }
 
   void line(std::string_view text) {
     file_.write(text);
@@ -82,16 +91,57 @@ class ShellsWriter {
           "same ids and nodes, turned to the declared side, with property and material angle");
       return;
     }
-    cases_cards_->write_control(options_.ply_results);
+    cases_cards_->write_control(
+        {.layers = options_.ply_results && !without_layers(), .sections = without_layers(), .sets = sets_of_zones()});
   }
 
-  /// Which zones are where, as runs of ids: bulk data have no sets with names.
+  std::vector<std::int64_t> ids_of(zone::ZoneId z) const {
+    std::vector<std::int64_t> ids;
+    for (const ElementIndex e : model_.design->layup.zones.elements(z)) ids.push_back(surface_.element_ids[e]);
+    std::sort(ids.begin(), ids.end());
+    return ids;
+  }
+
+  /// A set of elements for each zone, by number: these have no names. Output can be asked for by it.
+  std::string sets_of_zones() {
+    const zone::ZoneSets& zones = model_.design->layup.zones;
+    std::string out;
+    std::size_t number = 0;
+    for (const zone::ZoneId z : zones.declared()) {
+      const std::vector<std::int64_t> ids = ids_of(z);
+      if (ids.empty()) continue;
+      ++number;
+      names_.push_back({fmt::format("set {}", number), "element set", fmt::format("zone {}", zones.names[z])});
+      for (const std::string& part : deck::wrapped(fmt::format("set {}: zone {}", number, plain_text(zones.names[z]))))
+        out += "$ " + part + "\n";
+      std::string now = fmt::format("SET {} = ", number);
+      bool first = true;
+      for (const auto& [from, to] : deck::runs_of(ids)) {
+        // Two that follow each other are no run to some readers.
+        const std::string text = from == to       ? fmt::format("{}", from)
+                                 : to == from + 1 ? fmt::format("{}, {}", from, to)
+                                                  : fmt::format("{} THRU {}", from, to);
+        if (!first) now += ",";
+        if (now.size() + text.size() > 68) {
+          out += now + "\n";
+          now = "        ";
+        } else if (!first) {
+          now += " ";
+        }
+        now += text;
+        first = false;
+      }
+      out += now + "\n";
+    }
+    return out;
+  }
+
+  /// Which zones are where, as runs of ids, where the bulk data stand alone: sets stand before them.
   void write_names() {
+    if (!options_.laminate_only) return;
     const zone::ZoneSets& zones = model_.design->layup.zones;
     for (const zone::ZoneId z : zones.declared()) {
-      std::vector<std::int64_t> ids;
-      for (const ElementIndex e : zones.elements(z)) ids.push_back(surface_.element_ids[e]);
-      if (!std::is_sorted(ids.begin(), ids.end())) std::sort(ids.begin(), ids.end());
+      const std::vector<std::int64_t> ids = ids_of(z);
       std::string runs;
       std::size_t count = 0;
       for (const auto& [first, last] : deck::runs_of(ids))
@@ -192,7 +242,7 @@ class ShellsWriter {
         card.real(added);
       else
         card.blank();
-      card.blank().blank();
+      write_judge(card, s);
       if (stress_free_)  // that of the section rules, not those of its materials
         card.real(*stress_free_);
       else
@@ -206,6 +256,107 @@ class ShellsWriter {
       file_.write(card.text());
       properties_.push_back(card.text());
     }
+  }
+
+  /// What layers are judged by, where every material of the section has the strengths for it.
+  void write_judge(LargeCard& card, SectionId s) {
+    const std::string_view theory = options_.judged_by ? word_for(*options_.judged_by) : std::string_view();
+    std::optional<double> bond;
+    for (const section::LaidLayer& layer : sections_.layers_of(s)) {
+      if (theory.empty()) break;
+      const material::Material& m = section::material_of(part_, sections_, layer.material);
+      if (const std::string_view missing = missing_for_cards(*options_.judged_by, m); !missing.empty()) {
+        unjudged_.emplace(m.name, missing);
+        card.blank().blank();
+        return;
+      }
+      if (const auto own = bond_strength(m)) bond = std::min(bond.value_or(*own), *own);
+    }
+    if (!theory.empty() && !bond) unjudged_.emplace("the bond between layers", "S13 or S23 of one of them");
+    if (theory.empty() || !bond) {
+      card.blank().blank();
+      return;
+    }
+    card.real(*bond).word(theory);
+    ++judged_;
+  }
+  void tell_judges() const {
+    if (!options_.judged_by) return;
+    std::vector<std::string> lacking;
+    for (const auto& [name, missing] : unjudged_) lacking.push_back(fmt::format("{} ({})", name, missing));
+    const std::string text =
+        fmt::format("{} of {} say that layers are judged by {}", judged_,
+                    uses_.all.size() == 1 ? "one property" : fmt::format("{} properties", uses_.all.size()),
+                    laminate::name_of(*options_.judged_by));
+    if (lacking.empty())
+      findings_.note("deck.judged", text, Place::in(part_.file));
+    else
+      findings_.warning("deck.judged", fmt::format("{}: there is no strength of {}", text, listed(lacking, 6)),
+                        Place::in(part_.file),
+                        "a card needs the strengths of all layers; 'bordado stress' judges those that have them, cores "
+                        "and faces, too");
+  }
+
+  /// A property whose stretching, bending, transverse shear and coupling are a material each. With T the thickness:
+  ///   N = T G1 e + T² G4 x    M = T² G4 e + T³/12 G2 x    Q = T G3 g
+  /// about the mesh, where x is the curvature of these cards: a strain is e - z x, so that G4 is -B / T². Warmed by one
+  /// kelvin, what holds it is T G1 a1 and T² G4 a4; a2 is of a gradient through the thickness.
+  void write_sections_without_layers() {
+    comment(
+        "sections without layers: materials of stretching, bending, transverse shear and coupling, about the mesh. "
+        "Coupling is -B over the square of the thickness: on these cards the strain at z is that of the mesh less z "
+        "times "
+        "the curvature");
+    std::set<SectionId> written;
+    std::size_t unsaid = 0;
+    double most_unsaid = 0.0;
+    List<SectionId, std::string> materials(sections_.count());
+    for (std::size_t u = 0; u < uses_.all.size(); ++u) {
+      const deck::Uses::Use& use = uses_.all[u];
+      const SectionId s = use.section;
+      const std::int64_t first = taken_.materials + 4 * static_cast<std::int64_t>(index(s));
+      const std::vector<laminate::Layer> layers = section::laminate_of(part_, sections_, s);
+      const Homogenised made = homogenised(layers, sections_.bottom[s], stress_free_);
+      const double T = sections_.thickness[s];
+      comment(fmt::format("section {}: {}", index(s) + 1, deck::plies_text(model_, s)));
+      names_.push_back({fmt::format("{}", u + 1), "section", fmt::format("plies {}", deck::plies_text(model_, s))});
+      LargeCard card("PSHELL");
+      card.integer(taken_.properties + static_cast<std::int64_t>(u) + 1).integer(first + 1).real(T).integer(first + 2);
+      card.real(1.0).integer(first + 3).real(1.0);
+      if (use.added != 0.0)
+        card.real(use.added);
+      else
+        card.blank();
+      card.real(sections_.bottom[s]).real(sections_.bottom[s] + T);
+      if (made.couples) card.integer(first + 4);
+      file_.write(card.text());
+      if (written.insert(s).second) {
+        for (std::int64_t k = 0; k < (made.couples ? 4 : 3); ++k) {
+          static constexpr std::string_view of[] = {"stretching", "bending", "transverse shear", "coupling"};
+          names_.push_back(
+              {fmt::format("{}", first + k + 1), "material", fmt::format("{} of section {}", of[k], index(s) + 1)});
+          materials[s] += made.card(static_cast<std::size_t>(k), first + k + 1);
+        }
+        file_.write(materials[s]);
+        if (made.moment_unsaid > 1e-6) ++unsaid, most_unsaid = std::max(most_unsaid, made.moment_unsaid);
+      }
+      CardsRead read;
+      read.take(materials[s]);
+      compare_read(model_, s, read.section(card.text()),
+                   {.shear = true, .expansion = made.moment_unsaid <= 1e-6, .added = use.added}, 1e-6);
+    }
+    findings_.note(
+        "deck.without-layers",
+        fmt::format("{} without layers: each has its laminate's stiffness about the mesh, transverse shear, mass "
+                    "and expansion, and no ply's stress",
+                    counted(sections_.count(), "section")),
+        Place::in(part_.file));
+    if (unsaid > 0)
+      findings_.warning("deck.bends-when-warmed",
+                        fmt::format("{} bend when they are warmed in a way that cards without layers cannot say: up to "
+                                    "{:.2g} % of what their layers push is left out",
+                                    counted(unsaid, "section"), 100.0 * most_unsaid),
+                        Place::in(part_.file), "write layers where the part is warmed");
   }
 
   /// Every section of the deck, from its cards as they were written.
@@ -226,11 +377,12 @@ class ShellsWriter {
         });
       names_.push_back({fmt::format("{}", index(m) + 1), "material", material.name});
       comment(fmt::format("material {}: {}", plain_text(material.name), material::name_of(material.kind)));
-      const std::string text = shell_material(taken_.materials + index(m) + 1, material);
+      const std::string text = shell_material(taken_.materials + index(m) + 1, material, options_.judged_by);
       file_.write(text);
       read_.take(text);
     }
     read_back();
+    tell_judges();
   }
 
   const Model& model_;
@@ -241,20 +393,24 @@ class ShellsWriter {
   std::vector<std::size_t> cases_;
   std::optional<double> stress_free_;  ///< where a case is warmed
   deck::Uses uses_;
+  Findings& findings_;
   OutputFile& file_;
   Taken taken_;
   std::vector<deck::Stands> names_;
   std::optional<CaseCards> cases_cards_;  ///< none where the laminate alone is written
   std::string path_;
   CardsRead read_;
-  std::vector<std::string> properties_;  ///< per use
+  std::vector<std::string> properties_;               ///< per use
+  std::map<std::string, std::string> unjudged_ = {};  ///< materials, and what they lack
+  std::size_t judged_ = 0;                            ///< uses
 };
 
 }  // namespace
 
 namespace {
 
-void tell_shear(const Model& model, Findings& findings) {
+void tell_shear(const Model& model, const deck::WriteOptions& options, Findings& findings) {
+  if (options.layers == deck::LayersAs::equivalents) return;  // they have the laminate's
   std::set<std::string> names;
   for (const section::LaidLayer& layer : model.design->sections.layers) {
     const material::Material& material =
@@ -278,19 +434,19 @@ void tell_shear(const Model& model, Findings& findings) {
 
 deck::Written write_shells(const Model& model, const std::string& path, const deck::WriteOptions& options,
                            Findings& findings) {
-  tell_shear(model, findings);
+  tell_shear(model, options, findings);
   OutputFile file(path, options.may_replace);
-  deck::Written out = ShellsWriter(model, file, path, options, {}).write();
+  deck::Written out = ShellsWriter(model, file, path, options, {}, findings).write();
   file.commit();
   return out;
 }
 
 deck::Written put_laminate(const Model& model, OutputFile& file, const std::string& path,
                            const deck::WriteOptions& options, const Taken& taken, Findings& findings) {
-  tell_shear(model, findings);
+  tell_shear(model, options, findings);
   deck::WriteOptions own = options;
   own.laminate_only = true;
-  return ShellsWriter(model, file, path, own, taken).write();
+  return ShellsWriter(model, file, path, own, taken, findings).write();
 }
 
 }  // namespace bordado::bulk_data

@@ -3,6 +3,7 @@
 
 #include <bordado/base/files.hpp>
 #include <bordado/deck/into.hpp>
+#include <bordado/strength.hpp>
 
 namespace bordado::bulk_data {
 
@@ -25,8 +26,31 @@ deck::Written write_into(const deck::ExistingDeck& existing, const Model& model,
 
 /// Whether a shell's card has no place for a material's transverse shear moduli: MAT2.
 bool shears_not(const material::Material& material);
-/// MAT1, MAT8 or MAT2 for shells.
-std::string shell_material(std::int64_t id, const material::Material& material);
+/// MAT1, MAT8 or MAT2 for shells, with the strengths that are known: as strains where layers are judged by these and all
+/// are given.
+std::string shell_material(std::int64_t id, const material::Material& material,
+                           std::optional<laminate::Criterion> judged_by = {});
+/// What a criterion is called on a property's card; empty where it has no word.
+std::string_view word_for(laminate::Criterion criterion);
+std::span<const laminate::Criterion> judges();
+/// The first strength that cards of a material lack for a criterion; empty where they have all.
+std::string_view missing_for_cards(laminate::Criterion criterion, const material::Material& material);
+/// The shear that a material bears between its layers, the lesser of both.
+std::optional<double> bond_strength(const material::Material& material);
+
+/// A laminate as materials of a property without layers.
+struct Homogenised {
+  /// Stretching, bending, transverse shear (xz, yz in its first two rows), coupling.
+  std::array<laminate::Matrix3, 4> G;
+  std::array<laminate::Vector3, 4> expansion;
+  double density = 0.0;
+  std::optional<double> stress_free;
+  bool couples = false;        ///< whether there is a fourth
+  double moment_unsaid = 0.0;  ///< of the moment that holds it when warmed: what is left out, per what its layers push
+  std::string card(std::size_t which, std::int64_t id) const;
+};
+Homogenised homogenised(std::span<const laminate::Layer> layers, double bottom, std::optional<double> stress_free);
+
 /// MAT9: 21 constants of a solid.
 std::string solid_material(std::int64_t id, const material::Material& material);
 

@@ -53,7 +53,8 @@ const deck::Format& format() {
                                          .material = material_cards,
                                          .has_material = has_material,
                                          .material_is = material_is,
-                                         .for_each_section = for_each_section};
+                                         .for_each_section = for_each_section,
+                                         .judges = {}};
   return calculix;
 }
 

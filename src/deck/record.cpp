@@ -33,6 +33,10 @@ std::string beside(const std::string& deck_path, std::string_view what) {
       .string();
 }
 
+using model::SolidOptions;
+constexpr std::pair<SolidOptions::Constants, int> counted_constants[] = {
+    {SolidOptions::Constants::as_they_are, 0}, {SolidOptions::Constants::nine, 9}, {SolidOptions::Constants::all, 21}};
+
 std::string_view name_of(model::SolidOptions::Per per) {
   return per == model::SolidOptions::Per::ply        ? "ply"
          : per == model::SolidOptions::Per::material ? "material"
@@ -53,8 +57,11 @@ Json to_json(const Record& record) {
               {"marks", record.marks},
               {"refused", nullptr}};
   if (record.sections.most_sections) out["sections"]["most"] = *record.sections.most_sections;
-  if (const auto& solids = record.solids)
+  if (const auto& solids = record.solids) {
     out["solids"] = {{"per", name_of(solids->per)}, {"most", solids->most}, {"rough", solids->rough}};
+    for (const auto& [constants, count] : counted_constants)
+      if (constants == solids->constants && count > 0) out["solids"]["constants"] = count;
+  }
   if (const auto& refused = record.refused)
     out["refused"] = {{"code", refused->code}, {"what", refused->what}, {"answer", refused->answer_print}};
   return out;
@@ -94,6 +101,11 @@ Record from_json(const Json& json) {
     else
       out.solids->most = 0;
     out.solids->rough = solids.at("rough");
+    const std::size_t wanted = solids.contains("constants") ? count_in(solids.at("constants"), 21) : 0;
+    const auto found = std::find_if(std::begin(counted_constants), std::end(counted_constants),
+                                    [&](const auto& one) { return static_cast<std::size_t>(one.second) == wanted; });
+    if (found == std::end(counted_constants)) throw std::invalid_argument("no constants");
+    out.solids->constants = found->first;
   }
   out.real_plies = json.at("real_plies");
   out.cases = json.at("cases").get<std::vector<std::string>>();

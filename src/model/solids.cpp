@@ -54,6 +54,7 @@ class Extruder {
     raise();
     errors_.throw_if_errors();
     give_materials(model_, on_, out_);
+    count_constants();
     measure();
     report();
     errors_.throw_if_errors();
@@ -381,6 +382,38 @@ class Extruder {
         surface_.place_of(e),
         fold ? "the surface folds back on itself there: round the fold, or use shells"
              : "columns on the inner side of a bend cross: mesh coarser along it, round it, or use shells there");
+  }
+
+  /// Nine constants are those of the compliance: what it does when pulled or sheared along one axis alone stays.
+  void count_constants() {
+    using Constants = SolidOptions::Constants;
+    if (out_.options.constants == Constants::as_they_are) return;
+    std::size_t changed = 0;
+    double most = 0.0;
+    for (material::Material& m : out_.materials) {
+      if (out_.options.constants == Constants::all) {
+        m.elastic.full = material::stiffness(m.elastic);
+        continue;
+      }
+      if (!m.elastic.full) continue;
+      const material::Matrix6 whole = *m.elastic.full;
+      m.elastic.full.reset();
+      if (const auto why = material::not_positive_definite(m.elastic)) {
+        errors_.error("solid.constants", fmt::format("'{}' has no nine constants of its own: {}", m.name, *why),
+                      Place::in(part_.file), "leave --constants out, or say 21");
+        continue;
+      }
+      most = std::max(most, (material::stiffness(m.elastic) - whole).norm() / whole.norm());
+      ++changed;
+    }
+    errors_.throw_if_errors();
+    if (changed > 0)
+      findings_.warning(
+          "solid.nine-constants",
+          fmt::format("{} of solids couple pulling and shear, which nine constants leave out: that changes "
+                      "their stiffness by up to {}",
+                      counted(changed, "material"), share(most)),
+          Place::in(part_.file), "groups that are balanced have nothing to leave out; 21 constants have it all");
   }
 
   double shortest_side(ElementIndex e) const {

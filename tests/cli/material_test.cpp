@@ -6,6 +6,8 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include <filesystem>
+
 namespace of_cli_material {
 
 using namespace bordado;
@@ -16,8 +18,8 @@ test::Run run(const std::string& arguments, const std::string& folder = ".") {
   return test::run(fmt::format("'{}' {}", test::program(), arguments), folder);
 }
 bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
-nlohmann::json json(const std::string& arguments) {
-  const test::Run result = run(arguments + " --json");
+nlohmann::json json(const std::string& arguments, const std::string& folder = ".") {
+  const test::Run result = run(arguments + " --json", folder);
   INFO(result.err);
   REQUIRE(result.status == 0);
   return nlohmann::json::parse(result.out);
@@ -118,6 +120,38 @@ TEST_CASE("a laminate by its code: constants, layers under a load, as a solver's
   CHECK(has(run("laminate '[0/45Y]' --material carbon-ud").err,
             "no material given has the mark or name 'Y': given are 'carbon-ud'"));
   CHECK(has(run("laminate '[0F]' --material pvc-foam-80").err, "material 'pvc-foam-80' has no thickness"));
+}
+
+TEST_CASE("a laminate by its name, and as a library's material") {
+  const auto named = json("laminate quasi-isotropic --material carbon-ud");
+  CHECK(named["A"] == json("laminate '[0/45/-45/90]s' --material carbon-ud")["A"]);
+  CHECK(has(run("laminate quasi-isotropc --material carbon-ud").err, "did you mean 'quasi-isotropic'?"));
+  CHECK(has(run("laminate '[0/90]'").err, "[laminate.no-material]"));
+  CHECK(has(run("laminate quasi-isotropic").err, "laminate 'quasi-isotropic' says no material"));
+  const test::Folder folder;
+  folder.write("house.toml", "units = \"mm, t, s\"\n[laminate.skin]\ncode = \"[0/45]\"\nmaterial = \"glass-ud\"\n");
+  CHECK(json("laminate skin --library house.toml", folder.path())["A"] ==
+        json("laminate '[0/45]' --material glass-ud")["A"]);
+  CHECK(has(run("panel skin --library house.toml --size 300,200 --force -1,0,0", folder.path()).out, "comes first"));
+  // As a material: the same by MatML, by a library and by 21 constants; nine are told.
+  for (const std::string file : {"s.xml", "s.toml"}) {
+    CHECK(run("laminate '[0/45]' --material carbon-ud --name skin --write " + file, folder.path()).status == 0);
+    const test::Run shown = run("material show skin --library " + file, folder.path());
+    INFO(shown.out << shown.err);
+    CHECK(has(shown.out, "skin, anisotropic"));
+    CHECK(has(shown.out, "made of [0/45] of carbon-ud"));
+  }
+  const std::string one = read_file(folder / "s.toml");
+  CHECK(
+      run("laminate '[0/90]s' --material carbon-ud --name skin --constants 21 --write t.toml", folder.path()).status ==
+      0);
+  CHECK(has(read_file(folder / "t.toml"), "C = ["));
+  const test::Run nine = run("laminate '[0/45]' --material carbon-ud --constants 9 --write n.inp", folder.path());
+  CHECK(has(nine.err, "nine constants leave out"));
+  CHECK(has(read_file(folder / "n.inp"), "ENGINEERING CONSTANTS"));
+  CHECK(has(run("laminate '[0]' --material carbon-ud --format calculix --write x.xml", folder.path()).err,
+            "[deck.choices]"));
+  CHECK(!std::filesystem::exists(folder / "x.xml"));
 }
 
 TEST_CASE("many that add to one file at the same time lose nothing") {

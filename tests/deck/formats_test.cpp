@@ -130,6 +130,28 @@ TEST_CASE("laminate only has sections and nothing of mesh, supports and loads") 
     CHECK(bulk.find(fmt::format("\n{}", card)) != std::string::npos);
 }
 
+namespace {
+
+/// Somebody's own deck: mesh, supports and a pressure by hand, the laminate included.
+std::string own_deck(const mesh::Surface& surface) {
+  std::string own = "*NODE, NSET=NALL\n", left;
+  for (std::size_t i = 0; i < surface.points.size(); ++i) {
+    const Vec3& p = surface.points[i];
+    own += fmt::format("{},{:.10g},{:.10g},{:.10g}\n", surface.node_ids[i], p.x(), p.y(), p.z());
+    if (p.x() < 1e-9) left += fmt::format("{},\n", surface.node_ids[i]);
+  }
+  own += "*ELEMENT, TYPE=S8R, ELSET=ALL\n";
+  for (mesh::ElementIndex e = 0; e < surface.element_count(); ++e) {
+    own += fmt::format("{}", surface.element_ids[e]);
+    for (const auto n : surface.nodes_of(e)) own += fmt::format(",{}", surface.node_ids[n]);
+    own += "\n";
+  }
+  return own + "*INCLUDE, INPUT=laminate.inp\n*NSET, NSET=LEFT\n" + left +
+         "*BOUNDARY\nLEFT,1,6\n*STEP\n*STATIC\n*DLOAD\nALL,P,0.001\n*NODE PRINT, NSET=NALL\nU\n*END STEP\n";
+}
+
+}  // namespace
+
 TEST_CASE("a laminate-only file, included in a deck that has mesh and loads, gives the same answer as the whole deck") {
   const std::string text = fmt::format(
       "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"grid.msh\", length = \"mm\" }}\nside = {{ along "
@@ -146,28 +168,59 @@ TEST_CASE("a laminate-only file, included in a deck that has mesh and loads, giv
          .laminate_only = true,
          .ply_results = true,
          .layers = deck::LayersAs::equivalents});
-  // Somebody's own deck: mesh, supports and loads by hand, the laminate included.
-  std::string own = "*NODE, NSET=NALL\n";
-  for (std::size_t i = 0; i < whole.nodes.points.size(); ++i)
-    own += fmt::format("{},{:.10g},{:.10g},{:.10g}\n", whole.nodes.node_ids[i], whole.nodes.points[i].x(),
-                       whole.nodes.points[i].y(), whole.nodes.points[i].z());
-  own += "*ELEMENT, TYPE=S8R, ELSET=ALL\n";
-  for (mesh::ElementIndex e = 0; e < whole.nodes.element_count(); ++e) {
-    own += fmt::format("{}", whole.nodes.element_ids[e]);
-    for (const auto n : whole.nodes.nodes_of(e)) own += fmt::format(",{}", whole.nodes.node_ids[n]);
-    own += "\n";
-  }
-  own += "*INCLUDE, INPUT=laminate.inp\n*NSET, NSET=LEFT\n";
-  for (std::size_t i = 0; i < whole.nodes.points.size(); ++i)
-    if (whole.nodes.points[i].x() < 1e-9) own += fmt::format("{},\n", whole.nodes.node_ids[i]);
-  own += "*BOUNDARY\nLEFT,1,6\n*STEP\n*STATIC\n*DLOAD\nALL,P,0.001\n*NODE PRINT, NSET=NALL\nU\n*END STEP\n";
-  folder.write("own.inp", own);
+  folder.write("own.inp", own_deck(whole.nodes));
   const test::Run solver = test::run("OMP_NUM_THREADS=1 ccx -i own", folder.path());
   REQUIRE(!calculix::trouble(solver.status, solver.out).has_value());
   const auto a = whole.answer.largest(), b = calculix::read_answer(folder / "own.dat").largest();
   CHECK(a->id == b->id);
   // The whole deck makes knots of held nodes.
   CHECK((a->value - b->value).norm() < 2e-5 * a->value.norm());
+}
+
+TEST_CASE("the laminate alone as three layers deflects and vibrates as with all its plies, in somebody's own deck") {
+  const std::string text = fmt::format(
+      "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"grid.msh\", length = \"mm\" }}\nside = {{ along "
+      "= [0, 0, 1] }}\nsurface = \"bottom\"\n{}"
+      "[layup]\nplies = [ {{ id = \"P\", material = \"ud\", frame = \"x\", code = \"[30/-60/0_2/45/90]\" }} ]\n",
+      test::materials());
+  const test::Folder folder;
+  Grid grid = Grid::rectangle(8, 4, 80, 40);
+  grid.quadratic = true;
+  folder.write("grid.msh", test::msh(grid));
+  Findings findings;
+  const Design design = open(folder.write("p.toml", text), findings);
+  const std::string own = own_deck(design.surface) + "*STEP\n*FREQUENCY\n4\n*END STEP\n";
+  Vec3 most[2];
+  std::vector<double> frequencies[2];
+  for (const bool three : {false, true}) {
+    const test::Run run =
+        test::run(fmt::format("'{}' deck p.toml --format calculix --laminate-only{} --folder . && mv p-laminate.inp "
+                              "laminate.inp",
+                              test::program(), three ? " --without-layers" : ""),
+                  folder.path());
+    INFO(run.out << run.err);
+    REQUIRE(run.status == 0);
+    const std::string laminate = read_file(folder / "laminate.inp");
+    CHECK((laminate.find("as three layers with its A, B, D, H, mass and expansion") != std::string::npos) == three);
+    folder.write("own.inp", own);
+    const test::Run solver = test::run("OMP_NUM_THREADS=1 ccx -i own", folder.path());
+    REQUIRE(!calculix::trouble(solver.status, solver.out).has_value());
+    most[three] = calculix::read_answer(folder / "own.dat").largest()->value;
+    std::istringstream lines(read_file(folder / "own.dat"));
+    bool table = false;
+    for (std::string line; std::getline(lines, line);) {
+      if (line.find("E I G E N V A L U E   O U T P U T") != std::string::npos) table = true;
+      if (line.find("P A R T I C I P A T I O N") != std::string::npos) table = false;
+      std::istringstream words(line);
+      double mode = 0, eigenvalue = 0, radians = 0, hertz = 0;
+      if (table && words >> mode >> eigenvalue >> radians >> hertz) frequencies[three].push_back(hertz);
+    }
+  }
+  CHECK(most[0].norm() > 0.01);
+  CHECK((most[1] - most[0]).norm() < 0.005 * most[0].norm());
+  REQUIRE(frequencies[0].size() == 4);
+  REQUIRE(frequencies[1].size() == 4);
+  for (std::size_t i = 0; i < 4; ++i) CHECK(test::near(frequencies[1][i], frequencies[0][i], 0.005));
 }
 
 TEST_CASE("an unknown format is refused with the known ones") {

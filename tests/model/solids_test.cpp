@@ -49,6 +49,38 @@ model::Model solid_model(const Design& design, model::SolidOptions options, Find
 
 }  // namespace
 
+TEST_CASE("solids have nine constants or 21 where that is asked, and what nine leave out is said") {
+  using Constants = model::SolidOptions::Constants;
+  const test::Folder folder;
+  const auto made = [&](const std::string& code, Constants constants, Findings& findings) {
+    const Design design = test::open_on(folder, test::case_part(code, ""), Grid::rectangle(2, 1, 20, 10), findings);
+    return solid_model(design, {Per::material, 0, true, constants}, findings).solids->materials.front();
+  };
+  const auto told = [](const Findings& findings) {
+    return std::any_of(findings.all().begin(), findings.all().end(),
+                       [](const Finding& f) { return f.code == "solid.nine-constants"; });
+  };
+  Findings findings;
+  const material::Material skewed = made("[30/0]", Constants::as_they_are, findings),
+                           nine = made("[30/0]", Constants::nine, findings);
+  REQUIRE(skewed.elastic.full);
+  CHECK(!nine.elastic.full);
+  CHECK(told(findings));
+  // Pulled along one axis alone, or sheared, it does what it did.
+  const material::Matrix6 whole = material::compliance(skewed.elastic), part = material::compliance(nine.elastic);
+  CHECK((whole.diagonal() - part.diagonal()).norm() < 1e-12 * whole.norm());
+  CHECK(test::near(whole(0, 1), part(0, 1), 1e-9));
+  CHECK(part(0, 5) == 0.0);
+  Findings quiet;
+  const material::Material plain = made("[0/90]s", Constants::as_they_are, quiet),
+                           all = made("[0/90]s", Constants::all, quiet);
+  CHECK(!plain.elastic.full);
+  REQUIRE(all.elastic.full);
+  CHECK((*all.elastic.full - material::stiffness(plain.elastic)).norm() < 1e-12 * all.elastic.full->norm());
+  CHECK(!made("[0/90]s", Constants::nine, quiet).elastic.full);
+  CHECK(!told(quiet));
+}
+
 TEST_CASE("solids fill the laminate: plates, tubes, folds, ended plies") {
   const test::Folder folder;
   Findings findings;
