@@ -164,7 +164,7 @@ std::vector<const mesh::Array*> arrays_of(const Source& source, const std::strin
 }
 
 drawing::PictureFrame frame_of(const Source& source, const mesh::Array& array, const Choices& choices) {
-  const auto beside = review::arrays_named(source.arrays, "beside a step");
+  const auto beside = review::arrays_named(source.arrays, "stress doubtful");
   drawing::PictureFrame out = drawing::frame_of(
       source.design.surface,
       review::shown(source.design, array, source.case_names, beside.empty() ? nullptr : beside.front()), choices.moved);

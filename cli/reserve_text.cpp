@@ -40,7 +40,8 @@ Json critical_json(const Design& design, const model::Model& model, const Critic
           {"at", to_json(design.geometry.centres[one.element])},
           {"zones", zones_at(design, one.element, 100)},
           {"case", model.cases[one.case_index].name},
-          {"doubtful", one.doubtful}};
+          {"doubtful", one.doubtful()},
+          {"doubt", result::words(one.doubt)}};
 }
 
 void find_missing(const Design& design, std::span<const Criterion> criteria, Findings& findings) {
@@ -53,12 +54,12 @@ void find_missing(const Design& design, std::span<const Criterion> criteria, Fin
 
 namespace {
 
-/// The worst of each ply: of elements that are not beside a step, or else of those.
+/// The worst of each ply: of clear elements, and of doubtful ones where that is less.
 std::vector<Critical> of_plies(const result::Reserves& reserves) {
   std::vector<Critical> out;
   for (const result::Least& least : reserves.of_plies)
     for (const Critical& one : {least.clear, least.doubtful})
-      if (one.any() && (!one.doubtful || one.factor < least.clear.factor)) out.push_back(one);
+      if (one.any() && (!one.doubtful() || one.factor < least.clear.factor)) out.push_back(one);
   std::stable_sort(out.begin(), out.end(), [](const Critical& a, const Critical& b) { return a.factor < b.factor; });
   return out;
 }
@@ -80,9 +81,16 @@ Json reserves_json(const Design& design, const model::Model& model, const result
               {"of_cases", Json::array()},
               {"of_materials", Json::array()},
               {"of_zones", Json::array()},
-              {"doubtful_elements", reserves.doubtful}};
-  for (const Critical& one : of_criteria(reserves)) out["of_criteria"].push_back(critical_json(design, model, one));
-  if (!out["of_criteria"].empty()) out["first"] = out["of_criteria"].front();
+              {"doubtful_elements", reserves.doubtful},
+              {"elements_at_points", reserves.at_points},
+              {"elements_below_one", reserves.below_one}};
+  for (const Critical& one : of_criteria(reserves)) {
+    Json row = critical_json(design, model, one);
+    const Critical& next = reserves.next_of_criteria[static_cast<std::size_t>(one.criterion)];
+    row["next"] = next.any() ? critical_json(design, model, next) : Json(nullptr);
+    out["of_criteria"].push_back(std::move(row));
+  }
+  if (const auto rows = of_criteria(reserves); !rows.empty()) out["first"] = critical_json(design, model, rows.front());
   for (const Critical& one : of_plies(reserves)) out["of_plies"].push_back(critical_json(design, model, one));
   for (const result::Least& least : reserves.of_cases)
     if (const Critical& one = least.told(); one.any()) out["of_cases"].push_back(critical_json(design, model, one));
@@ -106,23 +114,32 @@ void print_reserves(const Design& design, const model::Model& model, const resul
     return;
   }
   const bool cases = reserves.of_cases.size() > 1;
-  const auto table_of = [&](std::string_view first, const std::vector<Critical>& rows, std::size_t count) {
-    std::vector<std::string> head = {"reserve", "fails", "by", std::string(first), "at", "element", "in zone"};
+  const auto ply_text = [&](const Critical& one) {
+    return fmt::format("{} {:g}°", design.part.plies[one.ply].id,
+                       same_fibre(design.layup.plies[one.ply].angle).degrees());
+  };
+  const auto table_of = [&](const std::vector<Critical>& rows, std::size_t count, bool by_criterion) {
+    std::vector<std::string> head = {"reserve", "fails", "by", "ply", "at", "element", "in zone"};
     if (cases) head.push_back("case");
+    if (by_criterion) head.push_back("next ply");
     head.push_back("");
     TableText table(std::move(head));
     for (std::size_t i = 0; i < std::min(count, rows.size()); ++i) {
       const Critical& one = rows[i];
-      std::vector<std::string> row = {number(one.factor),
-                                      std::string(laminate::words(one.mode)),
-                                      std::string(laminate::name_of(one.criterion)),
-                                      fmt::format("{} {:g}°", design.part.plies[one.ply].id,
-                                                  same_fibre(design.layup.plies[one.ply].angle).degrees()),
-                                      place_text(one),
-                                      fmt::format("{}", design.surface.element_ids[one.element]),
-                                      zones_at(design, one.element, 2)};
+      std::vector<std::string> row = {
+          one.factor < 1.0 ? styled(number(one.factor), Style::error, fileno(stdout)) : number(one.factor),
+          std::string(laminate::words(one.mode)),
+          std::string(laminate::name_of(one.criterion)),
+          ply_text(one),
+          place_text(one),
+          fmt::format("{}", design.surface.element_ids[one.element]),
+          zones_at(design, one.element, 2)};
       if (cases) row.push_back(model.cases[one.case_index].name);
-      row.push_back(one.doubtful ? "beside a step" : "");
+      if (by_criterion) {
+        const Critical& next = reserves.next_of_criteria[static_cast<std::size_t>(one.criterion)];
+        row.push_back(next.any() ? fmt::format("{} {}", number(next.factor), ply_text(next)) : "none");
+      }
+      row.push_back(one.factor < 1.0 && !one.doubtful() ? "below 1" : std::string(result::words(one.doubt)));
       table.add(std::move(row));
     }
     table.print(stdout);
@@ -130,15 +147,23 @@ void print_reserves(const Design& design, const model::Model& model, const resul
   fmt::print("reserve: times the loads (temperatures held) until\n\n");
   const std::vector<Critical> criteria = of_criteria(reserves);
   if (criteria.empty())
-    fmt::print("all that fails lies beside a step of thickness\n");
+    fmt::print("all that fails lies beside a step of thickness, at a point force or at a point that is held\n");
   else
-    table_of("ply", criteria, laminate::criterion_count);
+    table_of(criteria, laminate::criterion_count, true);
+  if (reserves.below_one > 0)
+    fmt::print("\n{} below 1: something fails there before the loads are all there\n",
+               reserves.below_one == 1 ? "one element is" : fmt::format("{} elements are", reserves.below_one));
   fmt::print("\nply by ply, {} of {}:\n\n", std::min(most, plies.size()), plies.size());
-  table_of("ply", plies, most);
-  if (reserves.doubtful > 0)
-    fmt::print("\n{} {} beside a step of thickness, where stresses of plies do not hold: {}\n",
-               counted(reserves.doubtful, "element"), reserves.doubtful == 1 ? "lies" : "lie",
-               criteria.empty() ? "the table marks them" : "the first table leaves them out, the second marks them");
+  table_of(plies, most, false);
+  if (reserves.doubtful == 0) return;
+  const std::size_t steps = reserves.doubtful - reserves.at_points;
+  std::vector<std::string> where;
+  if (steps > 0) where.push_back(fmt::format("{} beside a step of thickness", counted(steps, "element")));
+  if (reserves.at_points > 0)
+    where.push_back(fmt::format("{} at point forces or points that are held", counted(reserves.at_points, "element")));
+  fmt::print(
+      "\n{}: stresses of plies do not hold there, {}\n", fmt::join(where, ", "),
+      criteria.empty() ? "as the table says" : "so that the first table leaves them out and the second marks them");
 }
 
 }  // namespace bordado::cli

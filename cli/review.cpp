@@ -55,7 +55,7 @@ page::PageResults results_of(const Choices& choices, const Design& design, Findi
       assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
   AnswerPlace place{choices.part.file, *choices.results, choices.real_plies};
   const Answers answers = read_answers(place, model, choices.cases, Modes::read, findings);
-  const result::Recovery recovery(model, criteria_named(choices.criteria));
+  const result::Recovery recovery(model, criteria_named(choices.criteria, model.solids != nullptr));
   const result::Reserves reserves = recovery.reserves(answers.fields, answers.cases, progress_line());
   return page::page_results({design, model, recovery, answers.fields, answers.cases, reserves}, answers.modes);
 }

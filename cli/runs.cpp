@@ -40,7 +40,7 @@ std::unique_ptr<Opened> open_run(const Choices& choices, std::size_t i, Findings
   out->design = open_part(part, findings, sections.options(), progress_line());
   out->model = assemble(out->design, {.quadratic = true, .laminate_only = false, .solids = as.options()}, findings);
   out->answers = read_answers(place, out->model, choices.cases, Modes::read, findings);
-  out->recovery.emplace(out->model, criteria_named(choices.criteria));
+  out->recovery.emplace(out->model, criteria_named(choices.criteria, out->model.solids != nullptr));
   out->reserves = out->recovery->reserves(out->answers.fields, out->answers.cases, progress_line());
   out->run =
       review::run_of(part.file + (part.variant ? ":" + *part.variant : "") + (folder == "." ? "" : " in " + folder) +
@@ -155,7 +155,7 @@ void print(const std::vector<std::unique_ptr<Opened>>& runs, const Matches& matc
       first.add({fmt::format("{}", r + 1), name, number(one.factor), std::string(laminate::words(one.mode)),
                  std::string(laminate::name_of(one.criterion)), runs[r]->design.part.plies[one.ply].id,
                  fmt::format("{}", runs[r]->design.surface.element_ids[one.element]),
-                 one.doubtful ? "beside a step" : ""});
+                 std::string(result::words(one.doubt))});
   const auto judged = [](const auto& one) { return !one->run.reserves.empty(); };
   if (std::any_of(runs.begin(), runs.end(), judged))
     first.print(stdout);

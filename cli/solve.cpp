@@ -156,9 +156,10 @@ int run(const Choices& choices) {
         (std::filesystem::path(choices.folder) / std::filesystem::path(choices.part.file).stem()).string() + ".inp";
     const model::Model model =
         assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
-    const auto criteria = criteria_named(choices.criteria);
+    const auto criteria = criteria_named(choices.criteria, model.solids != nullptr);
     const bool judged = !choices.no_ply_results;
     if (judged) find_missing(design, criteria, findings);
+    if (judged) result::check_peel(model, criteria, findings);
     const std::size_t cores = std::max(1u, std::thread::hardware_concurrency());
     make_folder(choices.folder);
     const std::vector<calculix::Solved> all = calculix::solve_cases(

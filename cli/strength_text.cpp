@@ -54,13 +54,15 @@ std::vector<std::size_t> components_of(const std::string& text) {
 
 }  // namespace
 
-std::vector<Criterion> criteria_named(const std::vector<std::string>& names) {
+std::vector<Criterion> criteria_named(const std::vector<std::string>& names, bool solids) {
   std::vector<Criterion> out;
   for (const std::string& name : names) {
     const Criterion criterion = *laminate::criterion_named(name);
     if (std::find(out.begin(), out.end(), criterion) == out.end()) out.push_back(criterion);
   }
-  if (out.empty()) out.assign(laminate::usual_criteria().begin(), laminate::usual_criteria().end());
+  if (!out.empty()) return out;
+  out.assign(laminate::usual_criteria().begin(), laminate::usual_criteria().end());
+  if (solids) out.push_back(Criterion::peel);
   return out;
 }
 
@@ -74,7 +76,8 @@ void add_criterion_option(CLI::App& command, std::vector<std::string>& criteria)
   for (const Criterion criterion : laminate::usual_criteria()) usual.push_back(laminate::name_of(criterion));
   command
       .add_option("--criterion", criteria,
-                  fmt::format("What failure is judged by, several of them; without it {}", fmt::join(usual, ", ")))
+                  fmt::format("What failure is judged by, several of them; without it {}; of solids {}, too",
+                              fmt::join(usual, ", "), laminate::name_of(Criterion::peel)))
       ->check(CLI::IsMember(names));
 }
 

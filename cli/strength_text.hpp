@@ -17,8 +17,8 @@ struct StrengthChoices {
   bool any() const { return !criteria.empty() || discount || !envelope.empty(); }
 };
 void add_criterion_option(CLI::App& command, std::vector<std::string>& criteria);
-/// The criteria of that name; the usual ones where there are none.
-std::vector<laminate::Criterion> criteria_named(const std::vector<std::string>& names);
+/// The criteria of that name; the usual ones where there are none, of solids with what they tell besides.
+std::vector<laminate::Criterion> criteria_named(const std::vector<std::string>& names, bool solids = false);
 void add_strength_options(CLI::App& command, StrengthChoices& choices);
 
 /// A stack by hand and how its layers are called.

@@ -84,10 +84,11 @@ void print_place(const Design& design, const model::Model& model, const result::
   plain(carried.N, 1e-7 * size), plain(carried.M, 1e-7 * size * h), plain(carried.Q, 1e-7 * size);
   const double strain = std::max(state.deformation.strain.norm(), state.deformation.curvature.norm() * h);
   plain(state.deformation.strain, 1e-7 * strain), plain(state.deformation.curvature, 1e-7 * strain / h);
-  fmt::print("{}, element {} at {} {}, case {}{}\n", styled(plain_text(design.part.name), Style::bold, fileno(stdout)),
-             design.surface.element_ids[e], point_text(design.geometry.centres[e]), length,
-             model.cases[answers.cases[c]].name,
-             recovery.doubtful(e) ? "; beside a step of thickness: stresses of plies do not hold here" : "");
+  fmt::print(
+      "{}, element {} at {} {}, case {}{}\n", styled(plain_text(design.part.name), Style::bold, fileno(stdout)),
+      design.surface.element_ids[e], point_text(design.geometry.centres[e]), length, model.cases[answers.cases[c]].name,
+      recovery.doubtful(e) ? fmt::format("; {}: stresses of plies do not hold here", result::words(recovery.doubt(e)))
+                           : "");
   fmt::print("in the section's axes, x = {}, about the mesh:\n", point_text(design.sections.references[e]));
   const auto three = [](const laminate::Vector3& v) {
     return fmt::format("{} {} {}", number(v[0]), number(v[1]), number(v[2]));
@@ -211,6 +212,7 @@ Json place_json(const Design& design, const model::Model& model, const result::R
           {"strain", list(fields.sections[e].deformation.strain)},
           {"curvature", list(fields.sections[e].deformation.curvature)},
           {"doubtful", recovery.doubtful(e)},
+          {"doubt", result::words(recovery.doubt(e))},
           {"layers", layers},
           {"failing", failing}};
 }
@@ -227,11 +229,18 @@ void draw_place(const Choices& choices, const Design& design, const model::Model
   for (const result::PlyState& s : recovery.at(answers.fields[c], answers.cases[c], e))
     if (s.piece == piece) profile.states.push_back(s);
   profile.stack = drawing::stack_at(design, e, profile.states);
+  profile.least.resize(profile.states.size() / 3);
+  for (std::size_t i = 0; i < profile.least.size(); ++i)
+    for (const result::Critical& one : failing)
+      if (one.piece == piece && one.ply == profile.states[3 * i].ply && one.factor < profile.least[i].factor)
+        profile.least[i] = one;
   const std::string force = units.unit(Dimension::force), length = units.unit(Dimension::length);
   profile.subtitle = fmt::format(
       "N {:.4g} {:.4g} {:.4g} {}/{}, M {:.4g} {:.4g} {:.4g} {}, Q {:.4g} {:.4g} {}/{}, about the mesh, x along {}",
       carried.N[0], carried.N[1], carried.N[2], force, length, carried.M[0], carried.M[1], carried.M[2], force,
       carried.Q[0], carried.Q[1], force, length, point_text(design.sections.references[e]));
+  if (recovery.doubtful(e))
+    profile.subtitle += fmt::format("; {}: stresses of plies do not hold here", result::words(recovery.doubt(e)));
   drawing::draw(profile, units, choices.draw);
   fmt::print(stderr, "wrote {}\n", choices.draw);
 }
@@ -257,9 +266,10 @@ int run(Choices choices) {
     }
     const model::Model model =
         assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
-    const auto criteria = criteria_named(choices.criteria);
+    const auto criteria = criteria_named(choices.criteria, model.solids != nullptr);
     const auto plies = plies_named(choices, design);
     find_missing(design, criteria, findings);
+    result::check_peel(model, criteria, findings);
     const Answers answers =
         section_answers(choices.answers, choices.from, model, choices.cases,
                         choices.write.ends_with(".vtu") ? Modes::where_there : Modes::passed_over, findings);

@@ -53,7 +53,7 @@ int run(Choices choices) {
     review::check(design, findings);
     const model::Model model =
         assemble(design, {.quadratic = true, .laminate_only = false, .solids = choices.model.options()}, findings);
-    const auto criteria = criteria_named(choices.criteria);
+    const auto criteria = criteria_named(choices.criteria, model.solids != nullptr);
     for (const part::MaterialId m : design.part.materials.ids())
       if (std::any_of(design.layup.plies.begin(), design.layup.plies.end(),
                       [&](const layup::Ply& ply) { return ply.material == m; }))

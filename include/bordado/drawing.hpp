@@ -62,13 +62,16 @@ struct StressProfile {
   std::string title, subtitle;
   StackDrawing stack;                    ///< what lies there
   std::vector<result::PlyState> states;  ///< bottom, middle and top of each layer
+  /// The least reserve of each layer, where any is known; or empty.
+  std::vector<result::Critical> least = {};
 };
 
 /// What lies on the piece of an element that the states are of.
 StackDrawing stack_at(const Design& design, mesh::ElementIndex element, std::span<const result::PlyState> states);
 
-/// One sheet: every stress component through the thickness, in ply axes, with the plies behind it. \throws Failure as
-/// draw() of a stack.
+/// One sheet: every stress component through the thickness, in ply axes, with the plies behind it and the reserve of each beside it.
+/// Across the fibres and in shear stresses stand to one scale, and both shears through the thickness. \throws Failure as draw() of
+/// a stack.
 void draw(const StressProfile& profile, const UnitSystem& units, const std::string& path);
 
 /// As a drawing for the shop: thickness larger than life, the end of every ply with its distance from the first.

@@ -48,6 +48,16 @@ struct SectionResultants : laminate::Resultants {
   laminate::Vector2 Q = laminate::Vector2::Zero();  ///< transverse shear force per length
 };
 
+/// Why stresses do not hold at a place.
+enum class Doubt : std::uint8_t {
+  none,
+  step,   ///< beside a step of thickness
+  force,  ///< at a force on a single node: stress there grows without limit as elements get smaller
+  held    ///< at a single node that is held: likewise
+};
+/// "", "beside a step", "at a point force", "at a point that is held".
+std::string_view words(Doubt doubt);
+
 /// Where and how a part fails, or comes nearest to it.
 struct Critical {
   double factor = std::numeric_limits<double>::infinity();
@@ -55,11 +65,12 @@ struct Critical {
   laminate::Criterion criterion = laminate::Criterion::maximum_stress;
   std::uint8_t place = 0;  ///< as in laminate::Failing
   std::uint8_t piece = 0;  ///< of an element that edges of plies cross, from the one with the most plies ended
-  bool doubtful = false;   ///< beside a step of thickness, where stresses are not those of plies; see Recovery
+  Doubt doubt = Doubt::none;
   part::PlyId ply{};
   mesh::ElementIndex element = 0;
   std::size_t case_index = 0;  ///< which of the cases
   bool any() const { return mode != laminate::FailureMode::none; }
+  bool doubtful() const { return doubt != Doubt::none; }
 };
 
 /// The least reserve of something; doubtful places apart.
@@ -79,8 +90,14 @@ struct Reserves {
   std::vector<Critical> of_elements;  ///< the worst of each
   List<part::PlyId, Least> of_plies;
   std::array<Least, laminate::criterion_count> of_criteria;
+  /// Of each criterion the least of all plies but the one that of_criteria has; clear places only.
+  std::array<Critical, laminate::criterion_count> next_of_criteria;
   std::vector<Least> of_cases;  ///< whatever the other cases do
   std::size_t doubtful = 0;     ///< elements
+  std::size_t at_points = 0;    ///< of these, those at point forces and points that are held
+  std::size_t below_one = 0;    ///< clear elements that fail before the loads are all there
+  /// Takes what is told of a criterion.
+  void take_criterion(const Critical& one);
 };
 
 struct NamedLeast : Least {
@@ -154,11 +171,15 @@ class Recovery {
   /// The worst over all elements and cases. \param cases the fields, and which of the model's cases each is.
   Reserves reserves(std::span<const model::CaseFields> fields, std::span<const std::size_t> cases,
                     const Progress& progress = {}) const;
-  /// Whether an element lies nearer to a step of thickness than stresses of plies hold: three times the thickness on the
+  /// Whether and why stresses of plies do not hold on an element.
+  /// It lies nearer to a step of thickness than they do: three times the thickness on the
   /// thick side, one on the thin side, twice where the step is small. Measured with solids. Of solids only where the
   /// element is longer than half that thickness: what goes on beside a step is as wide as the laminate is thick.
   /// Of sections also where a layer runs out at more than 1 in 20 and less is left of it than of all others.
-  bool doubtful(mesh::ElementIndex element) const;
+  /// Or at a force on a single node, or a single node that is held: elements on it, and those whose centre is no further than
+  /// the laminate is thick.
+  Doubt doubt(mesh::ElementIndex element) const;
+  bool doubtful(mesh::ElementIndex element) const { return doubt(element) != Doubt::none; }
   /// The curvature of an element as it was made, x, y, xy in its section's axes; nought where no criterion asks for it.
   Vec3 curved_of(mesh::ElementIndex element) const;
   std::span<const laminate::Criterion> criteria() const;
@@ -166,6 +187,10 @@ class Recovery {
  private:
   std::shared_ptr<const Known> known_;
 };
+
+/// What is to be known of peel, where it is asked for. Findings: "result.peel-none" (a warning) of sections, which have no stress
+/// through the thickness; "result.peel-edges" (a note) of solids along the border, where that stress grows without limit.
+void check_peel(const model::Model& model, std::span<const laminate::Criterion> criteria, Findings& findings);
 
 /// What a support, or what moves nodes, puts on the part.
 struct SupportForce {

@@ -44,6 +44,10 @@ enum class Criterion : std::uint8_t {
   interlaminar_shear,
   /// The same in the layers of a core; of foam S12 stands for both.
   core_shear,
+  /// (s33 / Zt)² + (t13 / S13)² + (t23 / S23)² = 1, s33 where it pulls layers apart alone: J. C. Brewer and P. A. Lagace, J.
+  /// Composite Materials 22 (1988) 1141. At bottom, middle and top of every layer, where stresses through the thickness are known:
+  /// of solids. Of isotropic layers Xt stands for Zt, and shears as above.
+  peel,
   /// Pressure on a core that curved faces put on it, their forces times the curvature they were made with and that of
   /// the load, and that of a pressure on one face:
   /// Zc. H. G. Allen, Analysis and Design of Structural Sandwich Panels (1969).
@@ -59,7 +63,7 @@ enum class Criterion : std::uint8_t {
   /// shares add up, as of a square plate held along its sides.
   dimpling
 };
-inline constexpr std::size_t criterion_count = 14;
+inline constexpr std::size_t criterion_count = 15;
 /// "maximum-stress", "tsai-wu", "interlaminar-shear", ...
 std::string_view name_of(Criterion criterion);
 std::optional<Criterion> criterion_named(std::string_view name);
@@ -197,6 +201,8 @@ struct SectionLoad {
   std::span<const Vector3> added{};
   /// Shear stresses 13, 23 in ply axes that come to those of Q; likewise. Those of held_shear are not multiplied.
   std::span<const Vector2> shear{}, held_shear{};
+  /// Stresses 33 at the same places, those that are multiplied and those that are held; empty: not known, and nothing peels.
+  std::span<const double> through{}, held_through{};
 };
 
 /// Judges a stack by criteria: made once, asked often.
@@ -244,6 +250,7 @@ class Judge {
     std::optional<Criterion> shear;       ///< interlaminar, or of the core
     std::array<Matrix2, 3> shear_from_Q;  ///< 13, 23 over their strengths, at bottom, middle, top: quadratic in between
     Vector2 shear_strengths{1.0, 1.0};    ///< these
+    std::optional<Vector3> peel;          ///< strengths 33 in tension, 13, 23
   };
   struct OfFace {
     Face face;

@@ -31,23 +31,38 @@ class StressSheet {
     scale_ = height / h_;
     names();
     using State = result::PlyState;
-    const auto plane = [](int k) { return [k](const State& s) { return s.ply_stress[k]; }; };
-    const auto shear = [](int k) { return [k](const State& s) { return s.ply_shear[k]; }; };
-    component(0, "s1, along the fibres", plane(0));
-    component(1, "s2, across them", plane(1));
-    component(2, "t12, in the plane", plane(2));
-    component(3, "t13, through", shear(0));
-    component(4, "t23, through", shear(1));
-    sheet_.text({margin, page_height - 20}, 7,
-                fmt::format("{} in ply axes; layers from the tool up; 13 and 23 by equilibrium with the shear forces. "
-                            "Bordado {}",
-                            units_.unit(Dimension::stress), version()),
-                Align::left, grey);
+    const Value along = [](const State& s) { return s.ply_stress[0]; };
+    const Value across = [](const State& s) { return s.ply_stress[1]; };
+    const Value in_plane = [](const State& s) { return s.ply_stress[2]; };
+    const Value shear_13 = [](const State& s) { return s.ply_shear[0]; };
+    const Value shear_23 = [](const State& s) { return s.ply_shear[1]; };
+    const Value through = [](const State& s) { return s.ply_through; };
+    const bool solids = std::any_of(profile_.states.begin(), profile_.states.end(),
+                                    [](const State& s) { return s.ply_through != 0.0; });
+    panel_ = solids ? 90.0 : 108.0;
+    component(0, "s1, along fibres", along, {along});
+    component(1, "s2, across them", across, {across, in_plane});
+    component(2, "t12, in the plane", in_plane, {across, in_plane});
+    const std::vector<Value> small =
+        solids ? std::vector<Value>{shear_13, shear_23, through} : std::vector<Value>{shear_13, shear_23};
+    component(3, "t13, through", shear_13, small);
+    component(4, "t23, through", shear_23, small);
+    if (solids) component(5, "s3, through", through, small);
+    reserves(solids ? 6 : 5);
+    sheet_.text(
+        {margin, page_height - 20}, 7,
+        fmt::format(
+            "{} in ply axes; layers from the tool up; {}. s2 and t12 stand to one scale, and all that go through the "
+            "thickness. Bordado {}",
+            units_.unit(Dimension::stress),
+            solids ? "13, 23 and 3 as solids have them" : "13 and 23 by equilibrium with the shear forces", version()),
+        Align::left, grey);
     sheet_.commit();
   }
 
  private:
-  static constexpr double top = 112, height = 400, first = 150, panel = 122, gap = 12;
+  using Value = std::function<double(const result::PlyState&)>;
+  static constexpr double top = 112, height = 400, first = 124, gap = 9;
 
   double y(double z) const { return top + height - (z - profile_.stack.z0) * scale_; }
 
@@ -59,7 +74,7 @@ class StressSheet {
       const double t = profile_.stack.layers[i].thickness, middle = y(z + 0.5 * t);
       if (last - middle > 8.5) {
         const std::string ply = i < profile_.stack.plies.size() ? profile_.stack.plies[i] : profile_.stack.materials[i];
-        sheet_.text({first - 34, middle + 2.5}, 7,
+        sheet_.text({first - 30, middle + 2.5}, 7,
                     fmt::format("{} {:g}°", ply,
                                 std::round(10.0 * same_fibre(profile_.stack.layers[i].angle).degrees()) / 10.0 + 0.0),
                     Align::right);
@@ -71,10 +86,50 @@ class StressSheet {
       sheet_.text({first - 6, y(at) + 2.5}, 7, rounded_text(std::abs(at) < 1e-12 * h_ ? 0.0 : at, 3), Align::right);
   }
 
-  void component(int column, std::string_view name, const std::function<double(const result::PlyState&)>& value) {
-    const double left = first + column * (panel + gap);
-    double low = 0.0, high = 0.0;
-    for (const auto& s : profile_.states) low = std::min(low, value(s)), high = std::max(high, value(s));
+  /// The least reserve of each layer and what fails, where there is room for a line; below one in the colour of what is wrong.
+  void reserves(int column) {
+    if (profile_.least.empty()) return;
+    const double left = first + column * (panel_ + gap) + 2.0;
+    sheet_.text({left, top - 20}, 8.5, "least reserve", Align::left, dark, true);
+    double z = profile_.stack.z0, last = 1e9;
+    for (std::size_t i = 0; i < profile_.stack.layers.size(); ++i) {
+      const double t = profile_.stack.layers[i].thickness, middle = y(z + 0.5 * t);
+      z += t;
+      if (i >= profile_.least.size() || !profile_.least[i].any() || last - middle <= 8.5) continue;
+      const result::Critical& one = profile_.least[i];
+      const bool below = one.factor < 1.0;
+      sheet_.text({left, middle + 2.5}, 7.5, rounded_text(one.factor, 3), Align::left, below ? accent : dark, below);
+      if (t * scale_ > 20.0) {
+        double line = middle + 11.5;
+        for (const std::string& part : words_in(std::string(laminate::words(one.mode)), 20)) {
+          sheet_.text({left, line}, 6, part, Align::left, grey);
+          line += 7.5;
+        }
+      }
+      last = middle;
+    }
+  }
+  /// A text in lines of no more than so many letters, where blanks allow it.
+  static std::vector<std::string> words_in(const std::string& text, std::size_t most) {
+    std::vector<std::string> out(1);
+    for (std::size_t at = 0; at < text.size();) {
+      const std::size_t end = std::min(text.find(' ', at), text.size());
+      const std::string word = text.substr(at, end - at);
+      if (!out.back().empty() && out.back().size() + 1 + word.size() > most) out.emplace_back();
+      out.back() += (out.back().empty() ? "" : " ") + word;
+      at = end + 1;
+    }
+    return out;
+  }
+
+  /// \param scale what stands to the same scale
+  void component(int column, std::string_view name, const Value& value, const std::vector<Value>& scale) {
+    const double left = first + column * (panel_ + gap);
+    double low = 0.0, high = 0.0, own_low = 0.0, own_high = 0.0;
+    for (const auto& s : profile_.states) {
+      for (const Value& one : scale) low = std::min(low, one(s)), high = std::max(high, one(s));
+      own_low = std::min(own_low, value(s)), own_high = std::max(own_high, value(s));
+    }
     const double span = high - low;
     // The plies behind, lightly.
     double z = profile_.stack.z0;
@@ -82,17 +137,22 @@ class StressSheet {
       const double t = profile_.stack.layers[i].thickness;
       Ink ink = profile_.stack.cores[i] ? core_ink : direction_ink(profile_.stack.layers[i].angle);
       for (double* const part : {&ink.r, &ink.g, &ink.b}) *part = 0.65 + 0.35 * *part;
-      sheet_.rectangle({left, y(z + t)}, panel, t * scale_, ink, {{1, 1, 1}, 0.3, {}});
+      sheet_.rectangle({left, y(z + t)}, panel_, t * scale_, ink, {{1, 1, 1}, 0.3, {}});
       z += t;
     }
     sheet_.text({left, top - 20}, 8.5, name, Align::left, dark, true);
     if (span <= 0.0) {
-      sheet_.text({left + 0.5 * panel, top + height + 11}, 7.5, "0", Align::middle, grey);
+      sheet_.text({left + 0.5 * panel_, top + height + 11}, 7.5, "0", Align::middle, grey);
       return;
     }
-    const double pad = 8.0, across = (panel - 2 * pad) / span;
+    const double pad = 8.0, across = (panel_ - 2 * pad) / span;
     const auto x = [&](double v) { return left + pad + (v - low) * across; };
-    sheet_.line({{x(0.0), top}, {x(0.0), top + height}}, {grey, 0.5, {}});
+    const auto shown = [&](double v) { return rounded_text(std::abs(v) < 1e-9 * span ? 0.0 : v, 3); };
+    const double tick = round_above(span / 4.0);
+    for (double k = std::ceil(low / tick - 1e-6); k * tick <= high + 1e-6 * span; k += 1.0) {
+      sheet_.line({{x(k * tick), top}, {x(k * tick), top + height + 3.0}}, {k == 0.0 ? grey : hair, 0.5, {}});
+      sheet_.text({x(k * tick), top + height + 11}, 7, shown(k * tick), Align::middle, grey);
+    }
     std::vector<Point> line;
     // Within a layer stresses in the plane are straight, those through it parabolas: three points tell both.
     for (std::size_t i = 0; i + 2 < profile_.states.size(); i += 3) {
@@ -103,15 +163,14 @@ class StressSheet {
       }
     }
     sheet_.line(line, {accent, 1.5, {}});
-    const auto shown = [&](double v) { return rounded_text(std::abs(v) < 1e-9 * span ? 0.0 : v, 3); };
-    sheet_.text({left + pad, top + height + 11}, 7.5, shown(low), Align::left, grey);
-    sheet_.text({left + panel - pad, top + height + 11}, 7.5, shown(high), Align::right, grey);
+    sheet_.text({left + 0.5 * panel_, top + height + 22}, 7.5, fmt::format("{} to {}", shown(own_low), shown(own_high)),
+                Align::middle, dark);
   }
 
   const StressProfile& profile_;
   const UnitSystem& units_;
   Sheet sheet_;
-  double h_ = 1.0, scale_ = 1.0;
+  double h_ = 1.0, scale_ = 1.0, panel_ = 108.0;
 };
 
 }  // namespace

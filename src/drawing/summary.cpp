@@ -168,9 +168,9 @@ PictureSheet summary_pictures(const review::Results& results, std::span<const mo
   const auto arrays = review::result_fields(results, {modes});
   const auto add = [&](const mesh::Array* array) {
     if (!array) return;
-    const auto beside = review::arrays_named(arrays, "beside a step");
-    PictureFrame frame = frame_of(results.design.surface,
-                                  review::shown(results.design, *array, {}, beside.empty() ? nullptr : beside.front()));
+    const auto doubtful = review::arrays_named(arrays, "stress doubtful");
+    PictureFrame frame = frame_of(results.design.surface, review::shown(results.design, *array, {},
+                                                                        doubtful.empty() ? nullptr : doubtful.front()));
     if (frame.surface->element_count() == 0) return;
     frame.scale = out.frames.size();
     out.frames.push_back(std::move(frame));

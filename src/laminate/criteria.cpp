@@ -14,8 +14,9 @@ namespace bordado::laminate {
 namespace {
 
 constexpr std::array<std::string_view, criterion_count> names = {
-    "maximum-stress", "maximum-strain",     "tsai-hill",  "tsai-wu",       "hoffman",  "hashin",    "puck",
-    "von-mises",      "interlaminar-shear", "core-shear", "core-crushing", "crimping", "wrinkling", "dimpling"};
+    "maximum-stress", "maximum-strain",     "tsai-hill",  "tsai-wu", "hoffman",       "hashin",   "puck",
+    "von-mises",      "interlaminar-shear", "core-shear", "peel",    "core-crushing", "crimping", "wrinkling",
+    "dimpling"};
 
 constexpr std::array<Criterion, 7> usual = {
     Criterion::puck,     Criterion::interlaminar_shear, Criterion::core_shear, Criterion::core_crushing,
@@ -123,6 +124,7 @@ std::optional<Criterion> applied(Criterion criterion, const material::Material& 
     const bool metal = material::is_isotropic(material.kind) && !s.S12 && !s.S13 && !s.S23;
     return core || metal ? std::nullopt : std::optional(criterion);
   }
+  if (criterion == Criterion::peel) return criterion;
   return core ? std::optional(criterion) : std::nullopt;
 }
 
@@ -140,6 +142,11 @@ std::vector<std::string_view> missing_for(Criterion criterion, const material::M
       break;
     case Criterion::interlaminar_shear:
     case Criterion::core_shear:
+      if (material::is_isotropic(material.kind) && (material.strength.S12 || f.s.S13 || f.s.S23)) break;
+      need("S13", f.s.S13), need("S23", f.s.S23);
+      break;
+    case Criterion::peel:
+      if (!(material::is_isotropic(material.kind) && f.s.Xt)) need("Zt", f.s.Zt);
       if (material::is_isotropic(material.kind) && (material.strength.S12 || f.s.S13 || f.s.S23)) break;
       need("S13", f.s.S13), need("S23", f.s.S23);
       break;

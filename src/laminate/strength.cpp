@@ -166,6 +166,9 @@ Judge::Judge(std::span<const Layer> layers, std::span<const material::Material* 
         turn << c / strengths[0], s / strengths[0], -s / strengths[1], c / strengths[1];
         for (std::size_t k = 0; k < 3; ++k)
           of.shear_from_Q[k] = turn * flows[i].at(flows[i].z + 0.5 * static_cast<double>(k) * layer.thickness);
+      } else if (criterion == Criterion::peel) {
+        const auto strengths = shear_strengths(m);
+        of.peel = Vector3(m.strength.Zt ? *m.strength.Zt : *m.strength.Xt, strengths[0], strengths[1]);
       }
     }
     layers_.push_back(std::move(of));
@@ -345,6 +348,27 @@ void judge_shear(const std::array<Vector2, 3>& used, const std::array<Vector2, 3
 
 namespace {
 
+/// The least R >= 0 at which held + R load, shares of strengths 33, 13, 23, lies on a sphere, where 33 counts as long as it
+/// pulls.
+double peel_factor(const Vector3& load, const Vector3& held) {
+  const auto pulls = [](double share) { return std::max(0.0, share); };
+  if (Vector3(pulls(held[0]), held[1], held[2]).squaredNorm() >= 1.0) return 0.0;
+  double least = infinity;
+  for (const bool counts : {true, false}) {
+    Vector3 u = load, h = held;
+    if (!counts) u[0] = h[0] = 0.0;
+    const double a = u.squaredNorm(), b = u.dot(h), c = h.squaredNorm() - 1.0;
+    if (!(a > 0.0)) continue;
+    const double inside = b * b - a * c;
+    if (inside < 0.0) continue;
+    for (const double root : {(-b - std::sqrt(inside)) / a, (-b + std::sqrt(inside)) / a}) {
+      const double at = held[0] + root * load[0];
+      if (root >= 0.0 && (counts ? at >= 0.0 : at <= 0.0)) least = std::min(least, root);
+    }
+  }
+  return least;
+}
+
 /// What bears so many times the load is not loaded but by rounding: no reserve is told of it.
 constexpr double largest_reserve = 1e10;
 
@@ -389,6 +413,22 @@ void Judge::judge(const SectionLoad& load, Limit limit, With every) const {
       judge_shear(used, held, least, [&](double factor, std::uint8_t place) {
         with(Failing{factor, mode_of(*of.shear), *of.shear, i, place});
       });
+    }
+  }
+  for (std::size_t i = 0; i < layers_.size() && !load.through.empty(); ++i) {
+    const OfLayer& of = layers_[i];
+    if (!of.peel) continue;
+    const double least = limit(i, Criterion::peel);
+    for (std::uint8_t place = 0; place < 3; ++place) {
+      const std::size_t at = 3 * i + place;
+      const auto shares = [&](std::span<const double> through, std::span<const Vector2> shear) {
+        Vector3 out = Vector3::Zero();
+        if (!through.empty()) out[0] = through[at];
+        if (!shear.empty()) out.tail<2>() = shear[at];
+        return Vector3(out.cwiseQuotient(*of.peel));
+      };
+      const double factor = peel_factor(shares(load.through, load.shear), shares(load.held_through, load.held_shear));
+      if (factor < least) with(Failing{factor, FailureMode::delamination, Criterion::peel, i, place});
     }
   }
   if (crimps_) judge_crimping(load, with);

@@ -181,7 +181,8 @@ Json results_json(const PagePart& from, const Drawn& drawn, Arrays& arrays) {
                      {"place", laminate::words(one.criterion, one.place)},
                      {"element", drawn_of[one.element]},
                      {"case", results.case_names[one.case_index]},
-                     {"doubtful", one.doubtful}});
+                     {"doubtful", one.doubtful()},
+                     {"doubt", result::words(one.doubt)}});
   }
   std::vector<float> reserve;
   std::vector<std::uint8_t> criterion;

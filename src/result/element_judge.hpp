@@ -23,7 +23,7 @@ struct Known {
   const Design& design;
   const model::Model& model;
   std::vector<laminate::Criterion> criteria;
-  std::vector<std::uint8_t> doubtful;                   ///< per element, or empty
+  std::vector<Doubt> doubt;                             ///< per element, or empty
   layup::LayerSlopes slopes;                            ///< of layers that run out
   std::unordered_map<mesh::ElementIndex, Vec3> across;  ///< the edges of crossed elements
   mesh::NodeTable at_nodes;
@@ -31,7 +31,7 @@ struct Known {
   std::vector<std::uint32_t> first_solid =
       {};  ///< element e has those from first_solid[e] on, before first_solid[e + 1]
 
-  bool is_doubtful(mesh::ElementIndex e) const { return !doubtful.empty() && doubtful[e] != 0; }
+  Doubt doubt_of(mesh::ElementIndex e) const { return doubt.empty() ? Doubt::none : doubt[e]; }
   Vec3 curved_of(mesh::ElementIndex e) const { return curved.empty() ? Vec3(Vec3::Zero()) : curved[e]; }
 };
 
@@ -110,6 +110,7 @@ struct ElementJudge {
   bool crossed = false;
   std::vector<Eigen::Matrix<double, 6, 6>> own_stiffness;  ///< of the pieces, once it is asked for
   std::vector<Vector3> added, held;
+  std::vector<double> through, held_through;
   bool wants_shear = false;                                   ///< how N and M change is asked for
   std::optional<Eigen::Matrix<double, 6, 6>> own_compliance;  ///< of the first piece, once it is asked for
   std::vector<Vector2> shear, held_shear;

@@ -54,14 +54,20 @@ void judge_solids(ElementJudge& on, const ReadyCase& ready, ElementIndex e, With
   section_load.curved = on.known.curved_of(e);
   const bool warm = ready.within.warm();
   const model::Warmth heat = warm ? ready.within.heat(e) : model::Warmth{};
-  on.added.clear(), on.held.clear(), on.shear.clear();
+  on.added.clear(), on.held.clear(), on.shear.clear(), on.held_shear.clear(), on.through.clear(),
+      on.held_through.clear();
   for (std::size_t i = 0; i < piece.layers.size(); ++i)
     for (int k = 0; k < 3; ++k) {
       const Vector3 of_plane = judge.ply_stress(section_load.deformation, i, k);
       if (on.within[i].solid == model::InSolid::none) {  // no room, no stress
         on.added.push_back(-of_plane);
         on.shear.push_back(Vector2::Zero());
-        if (ready.apart) on.held.push_back(Vector3::Zero());
+        on.through.push_back(0.0);
+        if (ready.apart) {
+          on.held.push_back(Vector3::Zero());
+          on.held_shear.push_back(Vector2::Zero());
+          on.held_through.push_back(0.0);
+        }
         continue;
       }
       const material::Vector6 whole = on.strain_of(i, k, ready.fields.solids);
@@ -69,17 +75,24 @@ void judge_solids(ElementJudge& on, const ReadyCase& ready, ElementIndex e, With
       if (ready.apart) {
         const material::Vector6 held = on.strain_of(i, k, ready.fields.held_solids);
         stress = on.stress_of(i, k, whole - held, nullptr);
-        on.held.push_back(on.stress_of(i, k, held, &heat).plane);
+        const SolidStress of_held = on.stress_of(i, k, held, &heat);
+        on.held.push_back(of_held.plane);
+        on.held_shear.push_back(of_held.shear);
+        on.held_through.push_back(of_held.through);
       } else {
         stress = on.stress_of(i, k, whole, warm ? &heat : nullptr);
       }
       on.added.push_back(stress.plane - of_plane);
       on.shear.push_back(stress.shear);
+      on.through.push_back(stress.through);
     }
   section_load.added = on.added;
   section_load.shear = on.shear;
+  section_load.through = on.through;
   if (ready.apart) {
     section_load.held = on.held;
+    section_load.held_shear = on.held_shear;
+    section_load.held_through = on.held_through;
     section_load.held_curvature = ready.fields.held[e].deformation.curvature;
   }
   with(piece, judge, section_load);
@@ -147,13 +160,13 @@ void judge_element(ElementJudge& on, const ReadyCase& ready, ElementIndex e, Wit
 }
 
 Critical critical(const laminate::Failing& failing, const JudgedPiece& piece, ElementIndex e, std::size_t case_index,
-                  bool doubtful) {
+                  Doubt doubt) {
   return {failing.factor,
           failing.mode,
           failing.criterion,
           failing.place,
           piece.number,
-          doubtful,
+          doubt,
           piece.laid[failing.layer].ply,
           e,
           case_index};
@@ -176,6 +189,54 @@ void check_plausible(const model::CaseFields& fields, const mesh::Surface& surfa
                    fmt::format("case '{}': element {} is strained by {:.3g}, which nothing bears", fields.name,
                                surface.element_ids[most], largest),
                    {}, "check units, loads and supports; a broken answer looks like this, too");
+}
+
+void check_peel(const model::Model& model, std::span<const laminate::Criterion> criteria, Findings& findings) {
+  if (std::find(criteria.begin(), criteria.end(), laminate::Criterion::peel) == criteria.end()) return;
+  const Design& design = *model.design;
+  const Place place = Place::in(design.part.file);
+  const auto known = [&](const layup::Ply& ply) {
+    return laminate::missing_for(laminate::Criterion::peel, design.part.materials[ply.material]).empty();
+  };
+  if (!model.solids) {
+    findings.warning("result.peel-none", "sections have no stress through the thickness, so that nothing peels", place,
+                     "judge solids by it: bordado solve --solids ply, or leave the criterion out");
+    return;
+  }
+  if (std::none_of(design.layup.plies.begin(), design.layup.plies.end(), known)) return;
+  // Along the border, where plies of several angles end.
+  const mesh::EdgeTable edges = mesh::edges(design.surface);
+  layup::LayersOn layers_on(design);
+  std::vector<ElementIndex> along;
+  double narrowest = std::numeric_limits<double>::infinity(), widest = 0.0;
+  for (std::size_t j = 0; j < edges.size(); ++j) {
+    if (edges.first[j + 1] - edges.first[j] != 1) continue;
+    const ElementIndex e = edges.uses[edges.first[j]].element;
+    double thinnest = std::numeric_limits<double>::infinity();
+    const auto laid = layers_on(e);
+    if (std::none_of(laid.begin(), laid.end(), [&](const layup::LaidLayer& layer) {
+          return layer.material != laid.front().material || layer.angle != laid.front().angle;
+        }))
+      continue;
+    for (const layup::LaidLayer& layer : laid) thinnest = std::min(thinnest, layer.thickness);
+    const double length = (design.surface.points[edges.nodes[j][0]] - design.surface.points[edges.nodes[j][1]]).norm();
+    const double width = design.geometry.areas[e] / length / thinnest;
+    narrowest = std::min(narrowest, width), widest = std::max(widest, width);
+    along.push_back(e);
+  }
+  std::sort(along.begin(), along.end());
+  along.erase(std::unique(along.begin(), along.end()), along.end());
+  if (along.empty()) return;
+  findings.note(
+      "result.peel-edges",
+      fmt::format("{} lie along the border, where stress between plies grows without limit as elements get "
+                  "narrower: peel is told of their middle, and they are {:.3g} to {:.3g} times as wide as their "
+                  "thinnest ply is thick",
+                  counted(along.size(), "element"), narrowest, widest),
+      place,
+      "mesh a border as wide as a ply or two, and compare reserves there between meshes of that width alone: a "
+      "strength that is "
+      "read from tests by such a mean is of that width, too");
 }
 
 namespace {
@@ -212,15 +273,23 @@ std::vector<Vec3> curvatures(const mesh::Surface& surface, const mesh::Geometry&
 
 Recovery::Recovery(const model::Model& model, std::vector<laminate::Criterion> criteria) {
   const Design& design = *model.design;
-  const auto known = std::make_shared<Known>(Known{
-      design, model, std::move(criteria), beside_steps(design), layup::layer_slopes(design, design.sections.references),
-      layup::across_edges(design), mesh::elements_at_nodes(design.surface)});
+  const auto known = std::make_shared<Known>(Known{design,
+                                                   model,
+                                                   std::move(criteria),
+                                                   {},
+                                                   layup::layer_slopes(design, design.sections.references),
+                                                   layup::across_edges(design),
+                                                   mesh::elements_at_nodes(design.surface)});
   const bool cores = std::any_of(design.part.materials.begin(), design.part.materials.end(),
                                  [](const material::Material& m) { return material::is_core(m.kind); });
   if (cores && std::find(known->criteria.begin(), known->criteria.end(), laminate::Criterion::core_crushing) !=
                    known->criteria.end())
     known->curved = curvatures(design.surface, design.geometry, design.sections.references);
   known_ = known;
+  const std::vector<std::uint8_t> beside = beside_steps(design);
+  if (!beside.empty()) known->doubt.assign(beside.size(), Doubt::none);
+  for (std::size_t e = 0; e < beside.size(); ++e)
+    if (beside[e]) known->doubt[e] = Doubt::step;
   if (!model.solids) {
     // Where little is left of a layer that runs out steeply, what lies on both sides of it bends by itself: solids have
     // two thirds of the shear there, and less.
@@ -231,21 +300,26 @@ Recovery::Recovery(const model::Model& model, std::vector<laminate::Criterion> c
       for (const layup::LaidLayer& layer : laid) h += layer.thickness;
       for (std::size_t k = 0; k < laid.size(); ++k)
         if (slopes[k].norm() > 0.05 && 2.0 * laid[k].thickness < h) {
-          known->doubtful.resize(design.surface.element_count(), 0);
-          known->doubtful[e] = 1;
+          known->doubt.resize(design.surface.element_count(), Doubt::none);
+          known->doubt[e] = Doubt::step;
         }
     }
-    return;
+  } else {
+    known->first_solid = first_solids(model);
+    layup::LayersOn layers_on(design);
+    for (ElementIndex e = 0; e < known->doubt.size(); ++e) {
+      if (known->doubt[e] == Doubt::none) continue;
+      double h = 0.0;
+      for (const layup::LaidLayer& layer : layers_on(e)) h += layer.thickness;
+      if (std::sqrt(design.geometry.areas[e]) <= 0.5 * h) known->doubt[e] = Doubt::none;
+    }
   }
-  known->first_solid = first_solids(model);
-  if (known->doubtful.empty()) return;
-  layup::LayersOn layers_on(design);
-  for (ElementIndex e = 0; e < known->doubtful.size(); ++e) {
-    if (!known->doubtful[e]) continue;
-    double h = 0.0;
-    for (const layup::LaidLayer& layer : layers_on(e)) h += layer.thickness;
-    if (std::sqrt(design.geometry.areas[e]) <= 0.5 * h) known->doubtful[e] = 0;
-  }
+  mark_points(model, mesh::elements_at_nodes(model.surface), known->doubt);
+}
+
+std::string_view words(Doubt doubt) {
+  constexpr std::string_view all[] = {"", "beside a step", "at a point force", "at a point that is held"};
+  return all[static_cast<std::size_t>(doubt)];
 }
 
 std::array<double, 6> stress_in_section(const PlyState& state) {
@@ -262,7 +336,7 @@ std::array<double, 6> stress_in_part(const Design& design, mesh::ElementIndex el
   return {turned(0, 0), turned(1, 1), turned(2, 2), turned(1, 2), turned(0, 2), turned(0, 1)};
 }
 
-bool Recovery::doubtful(ElementIndex element) const { return known_->is_doubtful(element); }
+Doubt Recovery::doubt(ElementIndex element) const { return known_->doubt_of(element); }
 Vec3 Recovery::curved_of(ElementIndex element) const { return known_->curved_of(element); }
 std::span<const laminate::Criterion> Recovery::criteria() const { return known_->criteria; }
 
@@ -352,7 +426,7 @@ std::vector<Critical> Recovery::failing(const model::CaseFields& fields, std::si
   judge_element(on, ready, e,
                 [&](const JudgedPiece& piece, const laminate::Judge& judge, const laminate::SectionLoad& section_load) {
                   for (const laminate::Failing& failing : judge.all(section_load))
-                    out.push_back(critical(failing, piece, e, case_index, doubtful(e)));
+                    out.push_back(critical(failing, piece, e, case_index, doubt(e)));
                 });
   std::stable_sort(out.begin(), out.end(), [](const Critical& a, const Critical& b) { return a.factor < b.factor; });
   return out;
@@ -464,20 +538,23 @@ class Keeping : public laminate::Judge::Watch {
  public:
   Keeping(Reserves& own, std::span<const std::size_t> cases) : own_(own), cases_(cases) {}
 
-  void turn_to(const JudgedPiece& piece, ElementIndex e, std::size_t c, bool doubtful, Critical& worst) {
-    piece_ = &piece, element_ = e, case_ = c, doubtful_ = doubtful, worst_ = &worst;
+  void turn_to(const JudgedPiece& piece, ElementIndex e, std::size_t c, Doubt doubt, Critical& worst) {
+    piece_ = &piece, element_ = e, case_ = c, doubt_ = doubt, worst_ = &worst;
   }
   double limit(std::size_t layer, laminate::Criterion criterion) const override {
-    const auto kept = [&](const Least& least) { return doubtful_ ? least.doubtful.factor : least.clear.factor; };
+    const bool clear = doubt_ == Doubt::none;
+    const auto kept = [&](const Least& least) { return clear ? least.clear.factor : least.doubtful.factor; };
+    const auto k = static_cast<std::size_t>(criterion);
     return std::max({worst_->factor, kept(own_.of_plies[piece_->laid[layer].ply]),
-                     kept(own_.of_criteria[static_cast<std::size_t>(criterion)]), kept(own_.of_cases[case_])});
+                     clear ? own_.next_of_criteria[k].factor : own_.of_criteria[k].doubtful.factor,
+                     kept(own_.of_cases[case_])});
   }
   void take(const laminate::Failing& failing) override {
     if (!(failing.factor < limit(failing.layer, failing.criterion))) return;
-    const Critical one = critical(failing, *piece_, element_, cases_[case_], doubtful_);
+    const Critical one = critical(failing, *piece_, element_, cases_[case_], doubt_);
     keep_worse(*worst_, one);
     own_.of_plies[one.ply].take(one);
-    own_.of_criteria[static_cast<std::size_t>(one.criterion)].take(one);
+    own_.take_criterion(one);
     own_.of_cases[case_].take(one);
   }
 
@@ -488,7 +565,7 @@ class Keeping : public laminate::Judge::Watch {
   Critical* worst_ = nullptr;
   ElementIndex element_ = 0;
   std::size_t case_ = 0;
-  bool doubtful_ = false;
+  Doubt doubt_ = Doubt::none;
 };
 
 }  // namespace
@@ -523,7 +600,7 @@ Reserves Recovery::reserves(std::span<const model::CaseFields> fields, std::span
             judge_element(
                 on, ready[c], e,
                 [&](const JudgedPiece& piece, const laminate::Judge& judge, const laminate::SectionLoad& section_load) {
-                  keeping.turn_to(piece, e, c, doubtful(e), out.of_elements[e]);
+                  keeping.turn_to(piece, e, c, doubt(e), out.of_elements[e]);
                   judge.each(section_load, keeping);
                 });
         }
@@ -536,15 +613,34 @@ Reserves Recovery::reserves(std::span<const model::CaseFields> fields, std::span
   if (progress) progress("", 1.0);
   for (const Reserves& own : parts) {
     for (const part::PlyId p : out.of_plies.ids()) out.of_plies[p].take(own.of_plies[p]);
-    for (std::size_t k = 0; k < laminate::criterion_count; ++k) out.of_criteria[k].take(own.of_criteria[k]);
+    for (std::size_t k = 0; k < laminate::criterion_count; ++k)
+      for (const Critical& one : {own.of_criteria[k].clear, own.of_criteria[k].doubtful, own.next_of_criteria[k]})
+        if (one.any()) out.take_criterion(one);
     for (std::size_t c = 0; c < fields.size(); ++c) out.of_cases[c].take(own.of_cases[c]);
   }
-  out.doubtful =
-      static_cast<std::size_t>(std::count(known_->doubtful.begin(), known_->doubtful.end(), std::uint8_t{1}));
+  for (const Doubt one : known_->doubt) {
+    out.doubtful += one != Doubt::none;
+    out.at_points += one == Doubt::force || one == Doubt::held;
+  }
+  for (const Critical& one : out.of_elements) out.below_one += one.any() && !one.doubtful() && one.factor < 1.0;
   return out;
 }
 
-void Least::take(const Critical& one) { keep_worse(one.doubtful ? doubtful : clear, one); }
+void Least::take(const Critical& one) { keep_worse(one.doubtful() ? doubtful : clear, one); }
+
+void Reserves::take_criterion(const Critical& one) {
+  const auto k = static_cast<std::size_t>(one.criterion);
+  Critical& first = of_criteria[k].clear;
+  Critical& next = next_of_criteria[k];
+  if (one.doubtful() || !first.any() || one.ply == first.ply) {
+    of_criteria[k].take(one);
+  } else if (one.factor < first.factor) {
+    next = first;
+    first = one;
+  } else {
+    keep_worse(next, one);
+  }
+}
 
 void Least::take(const Least& other) {
   keep_worse(clear, other.clear);

@@ -1,5 +1,7 @@
 #include "steps.hpp"
 
+#include <bordado/design.hpp>
+
 #include <Eigen/Cholesky>
 
 #include <algorithm>
@@ -62,6 +64,71 @@ std::vector<std::uint8_t> beside_steps(const layup::Laid& laid) {
     }
   }
   return out;
+}
+
+namespace {
+
+/// Those of some nodes (ascending) that share no element with another of them.
+std::vector<mesh::NodeIndex> single(const mesh::Surface& surface, const mesh::NodeTable& at_nodes,
+                                    const std::vector<mesh::NodeIndex>& nodes) {
+  std::vector<mesh::NodeIndex> out;
+  for (const mesh::NodeIndex n : nodes) {
+    const auto near = at_nodes.of(n);
+    if (std::none_of(near.begin(), near.end(), [&](ElementIndex e) {
+          const auto own = surface.nodes_of(e);
+          return std::any_of(own.begin(), own.end(), [&](mesh::NodeIndex other) {
+            return other != n && std::binary_search(nodes.begin(), nodes.end(), other);
+          });
+        }))
+      out.push_back(n);
+  }
+  return out;
+}
+
+}  // namespace
+
+void mark_points(const model::Model& model, const mesh::NodeTable& at_nodes, std::vector<Doubt>& doubt) {
+  const mesh::Surface& surface = model.surface;
+  const Design& design = *model.design;
+  std::vector<std::pair<mesh::NodeIndex, Doubt>> points;
+  const auto add = [&](const std::vector<mesh::NodeIndex>& nodes, Doubt why) {
+    for (const mesh::NodeIndex n : single(surface, at_nodes, nodes)) points.emplace_back(n, why);
+  };
+  for (const model::Model::Load& load : model.loads)
+    if (const auto* const force = std::get_if<model::Model::Force>(&load.what)) {
+      std::vector<mesh::NodeIndex> pushed;
+      for (std::size_t i = 0; i < force->nodes.size(); ++i)
+        if (force->forces[i] != Vec3::Zero() || (!force->moments.empty() && force->moments[i] != Vec3::Zero()))
+          pushed.push_back(force->nodes[i]);
+      add(pushed, Doubt::force);
+    } else if (const auto* const moved = std::get_if<model::Model::Displacement>(&load.what)) {
+      std::vector<mesh::NodeIndex> nodes = moved->nodes;
+      std::sort(nodes.begin(), nodes.end());
+      add(nodes, Doubt::held);
+    }
+  for (const model::Model::Support& support : model.supports) add(support.nodes, Doubt::held);
+  if (points.empty()) return;
+  const std::vector<double> thick = layup::thicknesses(design);
+  std::vector<ElementIndex> todo, seen;
+  for (const auto& [node, why] : points) {
+    const auto near = at_nodes.of(node);
+    todo.assign(near.begin(), near.end());
+    seen = todo;
+    while (!todo.empty()) {
+      const ElementIndex e = todo.back();
+      todo.pop_back();
+      const bool touches = std::find(near.begin(), near.end(), e) != near.end();
+      if (!touches && (design.geometry.centres[e] - surface.points[node]).norm() > thick[e]) continue;
+      if (doubt.empty()) doubt.assign(surface.element_count(), Doubt::none);
+      if (doubt[e] == Doubt::none) doubt[e] = why;
+      for (const mesh::NodeIndex n : surface.nodes_of(e).first(mesh::corner_count(surface.shapes[e])))
+        for (const ElementIndex next : at_nodes.of(n))
+          if (std::find(seen.begin(), seen.end(), next) == seen.end()) {
+            seen.push_back(next);
+            todo.push_back(next);
+          }
+    }
+  }
 }
 
 }  // namespace bordado::result

@@ -51,7 +51,7 @@ constexpr std::size_t most_categories = 24;
 }  // namespace
 
 Shown shown(const Design& design, const mesh::Array& array, std::span<const std::string> cases,
-            const mesh::Array* beside_steps) {
+            const mesh::Array* doubtful) {
   Shown out;
   out.name = array.name;
   Colouring& colouring = out.colouring;
@@ -63,8 +63,8 @@ Shown shown(const Design& design, const mesh::Array& array, std::span<const std:
     if (array.on_nodes) return out;
     if (array.name == "reserve") {
       colouring.reserve = true;
-      for (std::size_t e = 0; beside_steps && e < values.size(); ++e)
-        if (beside_steps->values[e] > 0.0) colouring.of_elements[e] = std::nan(""), colouring.none = "beside a step";
+      for (std::size_t e = 0; doubtful && e < values.size(); ++e)
+        if (doubtful->values[e] > 0.0) colouring.of_elements[e] = std::nan(""), colouring.none = "stress doubtful";
     }
     if (array.name == "critical criterion") {
       name_numbers(colouring,
@@ -82,7 +82,7 @@ Shown shown(const Design& design, const mesh::Array& array, std::span<const std:
         return k < part.materials.size() ? part.materials[part::MaterialId{static_cast<std::uint32_t>(k)}].name
                                          : fmt::format("material {}", k + 1);
       });
-    } else if (array.name.starts_with("zone ") || array.name == "beside a step" ||
+    } else if (array.name.starts_with("zone ") || array.name == "stress doubtful" ||
                array.name.ends_with("led past the border")) {
       name_numbers(
           colouring, [](std::size_t k) { return k == 0 ? "no" : "yes"; }, 0);

@@ -129,7 +129,7 @@ std::vector<mesh::Array> result_fields(const Results& results, const FieldsToWri
   of_elements("critical case", [&](ElementIndex e) {
     return critical(e).any() ? static_cast<double>(critical(e).case_index) + 1.0 : none;
   });
-  of_elements("beside a step", [&](ElementIndex e) { return results.recovery.doubtful(e) ? 1.0 : 0.0; });
+  of_elements("stress doubtful", [&](ElementIndex e) { return static_cast<double>(results.recovery.doubt(e)); });
   const bool several = results.fields.size() > 1;
   for (const model::CaseFields& fields : results.fields) {
     const std::string of = several ? fields.name + ": " : "";

@@ -36,10 +36,11 @@ SummaryTable static_cases(const Results& results) {
     std::vector<std::string> row = {load_case.name, vector_text(model::total(results.model, load_case).force),
                                     rounded_text(most)};
     if (least.any())
-      row.insert(row.end(), {rounded_text(least.factor),
-                             fmt::format("{}{}", laminate::words(least.mode), least.doubtful ? ", beside a step" : ""),
-                             results.design.part.plies[least.ply].id,
-                             std::to_string(results.design.surface.element_ids[least.element])});
+      row.insert(
+          row.end(),
+          {rounded_text(least.factor),
+           fmt::format("{}{}{}", laminate::words(least.mode), least.doubtful() ? ", " : "", result::words(least.doubt)),
+           results.design.part.plies[least.ply].id, std::to_string(results.design.surface.element_ids[least.element])});
     else
       row.insert(row.end(), {"-", "nothing by these criteria", "", ""});
     out.rows.push_back(std::move(row));
@@ -74,7 +75,7 @@ SummaryTable least_by(const Results& results, std::string_view title, std::strin
   std::stable_sort(rows.begin(), rows.end(),
                    [](const auto& a, const auto& b) { return a.of_both().factor < b.of_both().factor; });
   SummaryTable out{std::string(title),
-                   {std::string(of), "least reserve", "fails", "by", "ply", "element", "case", "beside steps"},
+                   {std::string(of), "least reserve", "fails", "by", "ply", "element", "case", "doubtful places"},
                    {}};
   constexpr std::size_t most = 12;
   for (const result::NamedLeast& row : rows) {
@@ -90,8 +91,8 @@ SummaryTable least_by(const Results& results, std::string_view title, std::strin
                           std::to_string(results.design.surface.element_ids[one.element]),
                           results.model.cases[one.case_index].name, beside});
     else
-      out.rows.push_back({row.name, "", row.doubtful.any() ? "beside steps only" : "not judged, or nothing fails", "",
-                          "", "", "", beside});
+      out.rows.push_back({row.name, "", row.doubtful.any() ? "at doubtful places only" : "not judged, or nothing fails",
+                          "", "", "", "", beside});
   }
   return out;
 }
@@ -127,10 +128,12 @@ Summary summary(const Results& results, std::span<const model::CaseFields> modes
       fmt::format("Sections are off by at most {:.2g} % in A and {:.2g} % in D.",
                   100.0 * design.sections.deviation.largest_A, 100.0 * design.sections.deviation.largest_D)};
   if (results.reserves.doubtful > 0)
-    out.assumptions.push_back(fmt::format(
-        "{} beside a step of thickness, where stresses of plies do not hold, {} told in a column of {} own.",
-        counted(results.reserves.doubtful, "element"), results.reserves.doubtful == 1 ? "is" : "are",
-        results.reserves.doubtful == 1 ? "its" : "their"));
+    out.assumptions.push_back(
+        fmt::format("{} beside steps of thickness, at point forces or points that are held, where stresses of plies do "
+                    "not hold, {} told in a "
+                    "column of {} own.",
+                    counted(results.reserves.doubtful, "element"), results.reserves.doubtful == 1 ? "is" : "are",
+                    results.reserves.doubtful == 1 ? "its" : "their"));
   for (const Finding& finding : findings)
     if (finding.severity != Severity::note)
       out.findings.push_back(

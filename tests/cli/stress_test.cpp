@@ -361,11 +361,14 @@ force = [100, 0, 0]
   const Json solved = json("solve"), told = json("stress"), summed = json("summary");
   CHECK(told["reserves"] == solved["reserves"]);
   const Json& reserves = told["reserves"];
+  CHECK(reserves["elements_below_one"] == 0);
   CHECK(reserves["doubtful_elements"] == 4);
   CHECK(reserves["first"].is_null());
   REQUIRE(reserves["of_cases"].size() == 1);
   const Json& of_case = reserves["of_cases"][0];
   CHECK(of_case["doubtful"] == true);
+  CHECK(of_case["doubt"] == "beside a step");
+  CHECK(reserves["elements_at_points"] == 0);
   CHECK(of_case["factor"] == reserves["of_plies"][0]["factor"]);
   CHECK(reserves["of_materials"][0]["least"].is_null());
   CHECK(of_case["factor"] == reserves["of_materials"][0]["beside_steps"]["factor"]);

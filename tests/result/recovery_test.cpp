@@ -5,6 +5,8 @@
 #include <bordado/base/files.hpp>
 
 #include <fstream>
+#include <map>
+#include <random>
 
 namespace of_result_recovery {
 
@@ -491,7 +493,8 @@ TEST_CASE(
 TEST_CASE("a least reserve keeps places beside steps apart") {
   const auto of = [](double factor, bool doubtful) {
     result::Critical one;
-    one.factor = factor, one.doubtful = doubtful, one.mode = laminate::FailureMode::fibre_tension;
+    one.factor = factor, one.doubt = doubtful ? result::Doubt::step : result::Doubt::none;
+    one.mode = laminate::FailureMode::fibre_tension;
     return one;
   };
   result::Least least, other;
@@ -507,7 +510,68 @@ TEST_CASE("a least reserve keeps places beside steps apart") {
   least.take(other);
   CHECK(least.clear.factor == 1.0);
   CHECK(least.doubtful.factor == 2.0);
-  CHECK(!least.of_both().doubtful);
+  CHECK(!least.of_both().doubtful());
+}
+
+TEST_CASE("of each criterion the least and the next ply are kept, whatever the order and the blocks they come in") {
+  std::mt19937 engine(17);
+  std::uniform_real_distribution<double> any(0.5, 9.0);
+  for (int trial = 0; trial < 200; ++trial) {
+    std::vector<result::Critical> all;
+    for (int k = 0; k < 40; ++k) {
+      result::Critical one;
+      one.factor = any(engine), one.mode = laminate::FailureMode::fibre_tension;
+      one.criterion = Criterion::tsai_wu;
+      one.ply = part::PlyId{static_cast<std::uint32_t>(engine() % (trial % 2 ? 1 : 6))};
+      if (engine() % 4 == 0) one.doubt = result::Doubt::force;
+      all.push_back(one);
+    }
+    result::Reserves whole;
+    for (int block = 0; block < 4; ++block) {
+      result::Reserves own;
+      for (int k = 10 * block; k < 10 * block + 10; ++k) own.take_criterion(all[static_cast<std::size_t>(k)]);
+      const auto c = static_cast<std::size_t>(Criterion::tsai_wu);
+      for (const result::Critical& one :
+           {own.of_criteria[c].clear, own.of_criteria[c].doubtful, own.next_of_criteria[c]})
+        if (one.any()) whole.take_criterion(one);
+    }
+    result::Critical least, next;
+    for (const result::Critical& one : all)
+      if (!one.doubtful() && one.factor < least.factor) least = one;
+    for (const result::Critical& one : all)
+      if (!one.doubtful() && one.ply != least.ply && one.factor < next.factor) next = one;
+    const auto c = static_cast<std::size_t>(Criterion::tsai_wu);
+    CHECK(whole.of_criteria[c].clear.factor == least.factor);
+    CHECK(whole.next_of_criteria[c].factor == next.factor);
+    CHECK(whole.next_of_criteria[c].any() == (trial % 2 == 0));
+  }
+}
+
+TEST_CASE("at a force on one node and a node that is held alone stress is doubtful, along an edge it is not") {
+  const auto doubts = [](const std::string& conditions, double thickness) {
+    const test::Folder folder;
+    Findings findings;
+    std::string text = test::case_part("[0/90]", conditions);
+    const std::string thick = "thickness = \"0.25 mm\"";
+    text.replace(text.find(thick), thick.size(), fmt::format("thickness = {}", thickness));
+    const Design design = test::open_on(folder, text, Grid::rectangle(10, 10, 100, 100), findings);
+    const model::Model model = assemble(design, {.quadratic = true, .laminate_only = false}, findings);
+    const result::Recovery recovery(model, {Criterion::tsai_wu});
+    std::map<result::Doubt, std::size_t> out;
+    for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e) ++out[recovery.doubt(e)];
+    return out;
+  };
+  const std::string edge = "[support.edge]\non = \"left\"\nhold = \"clamped\"\n";
+  const auto line = doubts(edge + "[load.line]\non = \"right\"\nforce = [0, 0, 1]\n", 0.25);
+  CHECK(line.at(result::Doubt::none) == 100);
+  // A node within has four elements; thick laminates spoil more round it.
+  const std::string point = "[load.point]\npoint = [50, 50, 0]\nforce = [0, 0, 1]\n";
+  const auto thin = doubts(edge + point, 0.25), thick = doubts(edge + point, 8.0);
+  CHECK(thin.at(result::Doubt::force) == 4);
+  CHECK(thin.at(result::Doubt::none) == 96);
+  CHECK(thick.at(result::Doubt::force) == 12);  // centres within 16 of it: 7.1 and 15.8
+  const auto corners = doubts(test::held_at_corners, 0.25);
+  CHECK(corners.at(result::Doubt::held) == 3);
 }
 
 }  // namespace of_result_recovery

@@ -90,7 +90,9 @@ TEST_CASE("materials of draped cloth are those of the part, by their names") {
   CHECK(review::shown(design, odd).colouring.categories == std::vector<std::string>{"material 9999"});
 }
 
-TEST_CASE("vectors show their length and move nodes; modes are of their largest; reserves have none beside a step") {
+TEST_CASE(
+    "vectors show their length and move nodes; modes are of their largest; reserves have none where stress is "
+    "doubtful") {
   const test::Folder folder;
   const Design design = plate(folder);
   const std::size_t nodes = design.surface.points.size();
@@ -105,7 +107,7 @@ TEST_CASE("vectors show their length and move nodes; modes are of their largest;
   CHECK(mode.colouring.of_nodes[1] == 1.0);
   CHECK(mode.of_any_size);
   const mesh::Array reserve{"reserve", false, 1, {1, 2, 3, 4, 5, 6, 7, 8}},
-      beside{"beside a step", false, 1, {1, 0, 0, 0, 0, 0, 0, 0}};
+      beside{"stress doubtful", false, 1, {1, 0, 0, 0, 0, 0, 0, 0}};
   const review::Colouring all = review::shown(design, reserve).colouring,
                           told = review::shown(design, reserve, {}, &beside).colouring;
   CHECK(all.reserve);

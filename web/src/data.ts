@@ -161,6 +161,7 @@ export interface Worst {
   element: number;
   case: string;
   doubtful: boolean;
+  doubt: string;
 }
 export interface Case {
   name: string;

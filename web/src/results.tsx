@@ -112,7 +112,7 @@ export function WorstTable(props: { part: Part; view: View; set: Set; onShow: (s
             };
             const chosen = view.at?.element === part.ids[w.element];
             return (
-              <tr tabIndex={0} data-worst={id} class={chosen ? 'chosen' : ''} aria-selected={chosen} onClick={choose} onKeyDown={onEnter(choose)} title={`by ${w.criterion}, element ${part.ids[w.element]!}${w.doubtful ? '; beside a step of thickness, where stresses of plies do not hold' : ''}`}>
+              <tr tabIndex={0} data-worst={id} class={chosen ? 'chosen' : ''} aria-selected={chosen} onClick={choose} onKeyDown={onEnter(choose)} title={`by ${w.criterion}, element ${part.ids[w.element]!}${w.doubtful ? `; ${w.doubt}, where stresses of plies do not hold` : ''}`}>
                 <td class="number">
                   <b>{number(w.factor)}</b>
                   {w.doubtful ? ' ?' : ''}
@@ -126,7 +126,7 @@ export function WorstTable(props: { part: Part; view: View; set: Set; onShow: (s
           })}
         </tbody>
       </table>
-      {worst.some((w) => w.doubtful) && <p class="about">? beside a step of thickness, where stresses of plies do not hold</p>}
+      {worst.some((w) => w.doubtful) && <p class="about">? beside a step of thickness, at a point force or at a point that is held, where stresses of plies do not hold</p>}
     </>
   );
 }

@@ -41,9 +41,9 @@ struct Shown {
 /// An array of fields(), drape_fields() or result_fields(). Numbers that stand for plies, materials, criteria, cases, zones and
 /// laminates get their names, those that are there; of vectors the length, of unit vectors on elements where they are, and lines along them.
 /// \param cases names of all cases of the part: "critical case" counts them
-/// \param beside_steps the array of that name, or none: a reserve has no value where it is not nought, as stresses do not hold there
+/// \param doubtful the array of that name, or none: a reserve has no value where it is not nought, as stresses do not hold there
 Shown shown(const Design& design, const mesh::Array& array, std::span<const std::string> cases = {},
-            const mesh::Array* beside_steps = nullptr);
+            const mesh::Array* doubtful = nullptr);
 
 /// "zones": which lie on each element, in words of all together where several do; from 0, its names by shown().
 mesh::Array zones_together(const Design& design);
