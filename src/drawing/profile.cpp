@@ -102,7 +102,13 @@ class ProfileSheet {
         sheet_.line({{x(edge.at), y(band.bottom[i])}, {x(edge.at), y(band.bottom[i] + band.thickness[i])}},
                     {dark, 0.8, {}});
       }
-    sheet_.line({{x(0.0), y(0.0)}, {x(profile_.at.back()), y(0.0)}}, {grey, 0.4, {4.0, 2.0}});
+    double begin = 0.0;
+    for (const auto& [open, end] : profile_.openings) {
+      sheet_.line({{x(begin), y(0.0)}, {x(open), y(0.0)}}, {grey, 0.4, {4.0, 2.0}});
+      if (x(end) - x(open) > 24.0) sheet_.text({x(0.5 * (open + end)), y(0.0) - 3}, 7, "open", Align::middle, grey);
+      begin = end;
+    }
+    sheet_.line({{x(begin), y(0.0)}, {x(profile_.at.back()), y(0.0)}}, {grey, 0.4, {4.0, 2.0}});
   }
 
   /// Plies named at the left, and at the right where they begin later.

@@ -2,6 +2,7 @@
 #include <bordado/layup/edges.hpp>
 #include <bordado/mesh/corner_weights.hpp>
 
+#include <bordado/base/text.hpp>
 #include <bordado/design.hpp>
 #include <bordado/mesh/locate.hpp>
 #include <bordado/review/fields.hpp>
@@ -15,6 +16,7 @@
 #include <map>
 #include <numbers>
 #include <set>
+#include <utility>
 
 namespace bordado::review {
 
@@ -39,6 +41,8 @@ OnLine nearest_on(const mesh::Curve& line, const Vec3& point) {
   return out;
 }
 
+double length_of(const std::vector<Vec3>& points);
+
 std::vector<Vec3> between(const mesh::Curve& line, const OnLine& from, const OnLine& to) {
   const std::size_t n = line.points.size();
   const auto at = [&](const OnLine& on) {
@@ -61,12 +65,7 @@ std::vector<Vec3> between(const mesh::Curve& line, const OnLine& from, const OnL
       return points;
     };
     std::vector<Vec3> ahead = way(true), back = way(false);
-    const auto long_is = [](const std::vector<Vec3>& points) {
-      double sum = 0.0;
-      for (std::size_t k = 1; k < points.size(); ++k) sum += (points[k] - points[k - 1]).norm();
-      return sum;
-    };
-    return long_is(ahead) <= long_is(back) ? ahead : back;
+    return length_of(ahead) <= length_of(back) ? ahead : back;
   }
   if (onwards)
     for (std::size_t k = from.piece + 1; k <= to.piece; ++k) out.push_back(line.points[k]);
@@ -74,6 +73,48 @@ std::vector<Vec3> between(const mesh::Curve& line, const OnLine& from, const OnL
     for (std::size_t k = from.piece; k > to.piece; --k) out.push_back(line.points[k]);
   out.push_back(at(to));
   return out;
+}
+
+/// Pieces of a cut in the order and sense in which one goes on where the last leaves off, as near as may be.
+class Chain {
+ public:
+  explicit Chain(const std::vector<mesh::Curve>& lines) : lines_(lines), used_(lines.size(), 0) {}
+  /// A piece, and whether it is gone through from its end.
+  struct Link {
+    std::size_t line;
+    bool back;
+  };
+  void use(std::size_t line) { used_[line] = 1; }
+  Vec3 first(const Link& link) const {
+    return link.back ? lines_[link.line].points.back() : lines_[link.line].points.front();
+  }
+  Vec3 last(const Link& link) const { return first({link.line, !link.back}); }
+  /// The open piece that begins nearest to a place, of those that are not used yet.
+  std::optional<Link> nearest(const Vec3& place) const {
+    std::optional<Link> out;
+    double least = std::numeric_limits<double>::infinity();
+    for (std::size_t i = 0; i < lines_.size(); ++i) {
+      if (used_[i] || lines_[i].closed || lines_[i].points.size() < 2) continue;
+      for (const bool back : {false, true})
+        if (const double d = (first({i, back}) - place).norm(); d < least) least = d, out = Link{i, back};
+    }
+    return out;
+  }
+  std::vector<Vec3> points(const Link& link) const {
+    std::vector<Vec3> out = lines_[link.line].points;
+    if (link.back) std::reverse(out.begin(), out.end());
+    return out;
+  }
+
+ private:
+  const std::vector<mesh::Curve>& lines_;
+  std::vector<std::uint8_t> used_;
+};
+
+double length_of(const std::vector<Vec3>& points) {
+  double sum = 0.0;
+  for (std::size_t k = 1; k < points.size(); ++k) sum += (points[k] - points[k - 1]).norm();
+  return sum;
 }
 
 class Profiler {
@@ -86,23 +127,132 @@ class Profiler {
         layers_on_(design) {}
 
   Profile cut(const Vec3& from, const Vec3& to) {
+    begin();
+    find_way(from, to);
+    return finish();
+  }
+
+  Profile cut_plane(const Vec3& point, const Vec3& normal) {
+    begin();
+    std::vector<double> level;
+    for (const Vec3& p : traced_.points) level.push_back((p - point).dot(normal));
+    const std::vector<mesh::Curve> lines = mesh::level_lines(traced_, level);
+    take_all(lines);
+    if (out_.points.size() < 2) {
+      const auto [low, high] = std::minmax_element(level.begin(), level.end());
+      const double at = point.dot(normal);
+      std::string words = fmt::format("{:.5g} x + {:.5g} y + {:.5g} z", normal[0], normal[1], normal[2]);
+      for (int k = 0; k < 3; ++k)
+        if (normal[k] == 1.0) words = "xyz"[k];
+      refuse(fmt::format("the plane {} = {:.5g} cuts nothing of the part", words, at),
+             fmt::format("the part lies between {:.5g} and {:.5g} of it", at + *low, at + *high));
+    }
+    return finish();
+  }
+
+  /// \param lines on the surface, which need not know its elements
+  Profile cut_along(const std::vector<mesh::Curve>& lines) {
+    begin();
+    std::vector<mesh::Curve> finer;
+    for (const mesh::Curve& line : lines) {
+      mesh::Curve& out = finer.emplace_back();
+      std::vector<Vec3> points = line.points;
+      if (line.closed) points.push_back(points.front());
+      for (std::size_t k = 0; k < points.size(); ++k) {
+        if (k > 0) {
+          const Vec3 side = points[k] - points[k - 1];
+          const auto there = locator_.nearest(points[k - 1] + 0.5 * side);
+          const double size = std::sqrt(design_.geometry.areas[there.element]);
+          const auto count = static_cast<std::size_t>(std::clamp(std::ceil(5.0 * side.norm() / size), 1.0, 1e4));
+          for (std::size_t i = 1; i < count; ++i)
+            out.points.push_back(
+                locator_.nearest(points[k - 1] + static_cast<double>(i) / static_cast<double>(count) * side).point);
+        }
+        out.points.push_back(locator_.nearest(points[k]).point);
+      }
+    }
+    take_all(finer);
+    if (out_.points.size() < 2) refuse("the curve has no length", "name one that runs over the part");
+    return finish();
+  }
+
+ private:
+  void begin() {
     out_ = {};
     elements_.clear();
     levels_.clear();
-    find_way(from, to);
+    opening_.clear();
+  }
+  Profile finish() {
     measure_edges();
-    for (std::size_t k = 1; k < out_.points.size(); ++k) add_piece(k);
+    for (std::size_t k = 1; k < out_.points.size(); ++k)
+      if (!opening_[k]) add_piece(k);
     find_edges();
     return std::move(out_);
   }
 
- private:
+  [[noreturn]] void refuse(std::string what, std::string remedy) const {
+    throw Failure(
+        {Severity::error, "profile.no-way", std::move(what), Place::in(design_.part.file), std::move(remedy)});
+  }
+
+  /// Goes on along these points; from where the line ended to the first of them it is open.
+  void go(const std::vector<Vec3>& points, double least) {
+    bool first = true;
+    for (const Vec3& point : points) {
+      const double step = out_.points.empty() ? 0.0 : (point - out_.points.back()).norm();
+      const bool open = std::exchange(first, false) && !out_.points.empty();
+      if (!out_.points.empty() && step <= least) continue;
+      const double before = out_.at.empty() ? 0.0 : out_.at.back();
+      if (open) out_.openings.push_back({before, before + step});
+      out_.at.push_back(before + step);
+      out_.points.push_back(point);
+      opening_.push_back(open ? 1 : 0);
+    }
+  }
+
+  /// All open pieces from the longest on, to both sides; of closed ones alone the longest, once round.
+  void take_all(const std::vector<mesh::Curve>& lines) {
+    std::optional<std::size_t> longest;
+    double most = 0.0;
+    std::size_t closed = 0;
+    const bool any_open = std::any_of(lines.begin(), lines.end(), [](const mesh::Curve& line) { return !line.closed; });
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+      closed += lines[i].closed;
+      if (lines[i].closed == any_open) continue;
+      if (const double l = length_of(lines[i].points); l > most) most = l, longest = i;
+    }
+    if (!longest) return;
+    const double least = 1e-9 * most;
+    if (!any_open) {
+      std::vector<Vec3> round = lines[*longest].points;
+      round.push_back(round.front());
+      go(round, least);
+      out_.loops = closed - 1;
+      return;
+    }
+    out_.loops = closed;
+    Chain chain(lines);
+    std::vector<Chain::Link> links{{*longest, false}};
+    chain.use(*longest);
+    for (;;) {
+      const auto after = chain.nearest(chain.last(links.back())), before = chain.nearest(chain.first(links.front()));
+      if (!after) break;
+      const double behind = (chain.first(*after) - chain.last(links.back())).norm(),
+                   ahead = (chain.first(*before) - chain.first(links.front())).norm();
+      if (behind <= ahead) {
+        links.push_back(*after);
+        chain.use(after->line);
+      } else {
+        links.insert(links.begin(), {before->line, !before->back});
+        chain.use(before->line);
+      }
+    }
+    for (const Chain::Link& link : links) go(chain.points(link), least);
+  }
+
   void find_way(const Vec3& from, const Vec3& to) {
     const auto a = locator_.nearest(from), b = locator_.nearest(to);
-    const auto refuse = [&](std::string what, std::string remedy) {
-      throw Failure(
-          {Severity::error, "profile.no-way", std::move(what), Place::in(design_.part.file), std::move(remedy)});
-    };
     const Vec3 way = b.point - a.point;
     if (!(way.norm() > 1e-9 * mesh::longest_edge(design_.surface)))
       refuse("both places of the line are one", "give two places that lie apart");
@@ -118,21 +268,55 @@ class Profiler {
     for (const double aside : {0.0, 1e-3 * near, -1e-3 * near}) {
       std::vector<double> level;
       for (const Vec3& point : traced_.points) level.push_back((point - a.point).dot(across) - aside);
-      for (const mesh::Curve& line : mesh::level_lines(traced_, level)) {
+      const std::vector<mesh::Curve> lines = mesh::level_lines(traced_, level);
+      for (const mesh::Curve& line : lines) {
         const OnLine first = nearest_on(line, a.point), last = nearest_on(line, b.point);
         if (first.distance > near || last.distance > near) continue;
-        for (const Vec3& point : between(line, first, last)) {
-          const double step = out_.points.empty() ? 0.0 : (point - out_.points.back()).norm();
-          if (!out_.points.empty() && step <= 1e-9 * way.norm()) continue;
-          out_.at.push_back(out_.at.empty() ? 0.0 : out_.at.back() + step);
-          out_.points.push_back(point);
-        }
+        go(between(line, first, last), 1e-9 * way.norm());
         if (out_.points.size() >= 2) return;
-        out_ = {};
+        begin();
       }
+      if (over_openings(lines, a.point, b.point, near)) return;
+      begin();
     }
-    refuse("the plane through both places leaves the surface between them",
-           "give places with nothing but surface between them, or draw the ways in pieces");
+    refuse("the plane through both places leaves the surface between them and does not come back",
+           "give places with surface between them, or draw the ways in pieces");
+  }
+
+  /// From one piece of the cut to the next that begins nearest, until the one of the other place.
+  bool over_openings(const std::vector<mesh::Curve>& lines, const Vec3& a, const Vec3& b, double near) {
+    const Vec3 way = b - a;
+    std::optional<std::size_t> from, to;
+    OnLine at_a, at_b;
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+      if (lines[i].closed || lines[i].points.size() < 2) continue;
+      if (const OnLine on = nearest_on(lines[i], a); on.distance <= near && on.distance < at_a.distance)
+        from = i, at_a = on;
+      if (const OnLine on = nearest_on(lines[i], b); on.distance <= near && on.distance < at_b.distance)
+        to = i, at_b = on;
+    }
+    if (!from || !to || *from == *to) return false;
+    const double least = 1e-9 * way.norm();
+    Chain chain(lines);
+    chain.use(*from);
+    // To the end of its piece that lies towards the other place.
+    const mesh::Curve& first = lines[*from];
+    const bool ahead = (first.points.back() - first.points.front()).dot(way) >= 0.0;
+    const OnLine end{ahead ? first.points.size() - 2 : 0, ahead ? 1.0 : 0.0, 0.0};
+    go(between(first, at_a, end), least);
+    for (std::size_t step = 0; step < lines.size(); ++step) {
+      const auto next = chain.nearest(out_.points.back());
+      if (!next) return false;
+      if (next->line == *to) {
+        const mesh::Curve& last = lines[*to];
+        const OnLine begin{next->back ? last.points.size() - 2 : 0, next->back ? 1.0 : 0.0, 0.0};
+        go(between(last, begin, at_b), least);
+        return out_.points.size() >= 2;
+      }
+      chain.use(next->line);
+      go(chain.points(*next), least);
+    }
+    return false;
   }
 
   /// Levels of edges along the line, for the plies that it meets.
@@ -234,6 +418,12 @@ class Profiler {
     }
     for (const auto& [ply, to] : until)
       if (to < out_.at.back() - gap) out_.edges.push_back({ply, to, true});
+    // At the border of an opening the part ends, not a ply.
+    std::erase_if(out_.edges, [&](const Profile::Edge& edge) {
+      return std::any_of(out_.openings.begin(), out_.openings.end(), [&](const std::array<double, 2>& open) {
+        return std::abs(edge.at - open[0]) <= gap || std::abs(edge.at - open[1]) <= gap;
+      });
+    });
     std::stable_sort(out_.edges.begin(), out_.edges.end(), [](const Profile::Edge& a, const Profile::Edge& b) {
       return std::pair(a.at, a.ply) < std::pair(b.at, b.ply);
     });
@@ -263,7 +453,8 @@ class Profiler {
   mesh::Locator locator_;
   layup::LayersOn layers_on_;
   Profile out_;
-  std::vector<mesh::ElementIndex> elements_;               ///< of each piece of the line
+  std::vector<mesh::ElementIndex> elements_;  ///< of each piece of the line
+  std::vector<std::uint8_t> opening_;         ///< per point: whether nothing lies between it and the one before
   std::map<layup::RegionId, std::vector<double>> levels_;  ///< at the points of the line
   std::map<zone::ZoneId, layup::EdgeLevels> edges_;
 };
@@ -304,6 +495,26 @@ std::vector<Profile::Band> settled(const Profile& profile, double exaggeration) 
 }
 
 Profile profile(const Design& design, const Vec3& from, const Vec3& to) { return Profiler(design).cut(from, to); }
+
+Profile profile_in_plane(const Design& design, const Vec3& point, const Vec3& normal) {
+  if (!(normal.norm() > 0.0))
+    throw Failure({Severity::error, "profile.no-way", "the plane has no direction", Place::in(design.part.file),
+                   "say x=120, or four numbers a,b,c,d for a x + b y + c z = d"});
+  return Profiler(design).cut_plane(point, normal.normalized());
+}
+
+Profile profile_along(const Design& design, std::string_view curve) {
+  const zone::NamedCurve* const found = design.layup.curves.find(curve);
+  if (found && !found->lines.empty()) return Profiler(design).cut_along(found->lines);
+  std::vector<std::string> known;
+  for (const zone::NamedCurve& one : design.layup.curves.all) known.push_back(one.name);
+  const auto near = nearest_name(curve, known);
+  throw Failure({Severity::error, "profile.curve-unknown",
+                 fmt::format("'{}' is no curve of the part", plain_text(curve)), Place::in(design.part.file),
+                 near            ? fmt::format("did you mean '{}'?", *near)
+                 : known.empty() ? "declare [curve.NAME], or say --from and --to"
+                                 : fmt::format("curves: {}", listed(known, 20))});
+}
 
 namespace {
 

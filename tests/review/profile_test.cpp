@@ -35,6 +35,13 @@ Design design(const std::string& part, const Grid& grid = Grid::rectangle(37, 11
   return open(part::read_text(part, "p.toml", findings), test::surface(grid), findings);
 }
 
+constexpr double pi = std::numbers::pi;
+const Grid tube{
+    .nx = 60,
+    .ny = 20,
+    .map = [](double u, double v) { return Vec3(20 * std::cos(2 * pi * u), 20 * std::sin(2 * pi * u), 100 * v); },
+    .closed_u = true};
+
 /// z of the bottom and of the top of a ply at a place; nothing where it is not there.
 std::optional<std::array<double, 2>> at(const review::Profile& profile, const Design& d, std::string_view id,
                                         double s) {
@@ -108,12 +115,6 @@ TEST_CASE("a chamfered core is a wedge, its filling what is missing") {
 }
 
 TEST_CASE("on a closed tube the shorter way round is taken; a plane that leaves the surface is told") {
-  const double pi = std::numbers::pi;
-  const Grid tube{
-      .nx = 60,
-      .ny = 20,
-      .map = [=](double u, double v) { return Vec3(20 * std::cos(2 * pi * u), 20 * std::sin(2 * pi * u), 100 * v); },
-      .closed_u = true};
   Findings findings;
   std::string part = text("[frame.z]\nvector = [0, 0, 1]\n", "{ id = \"L\", angle = 0, frame = \"z\" },\n");
   const Design d = open(part::read_text(part, "p.toml", findings), test::surface(tube), findings);
@@ -124,6 +125,96 @@ TEST_CASE("on a closed tube the shorter way round is taken; a plane that leaves 
   CHECK(test::near(along.at.back(), 60));
   CHECK(test::failure([&] { review::profile(d, Vec3(20, 0, 50), Vec3(20, 0, 50)); }).find("[profile.no-way]") !=
         std::string::npos);
+}
+
+namespace {
+
+/// A square of 100 with a window from 40 to 60 both ways, of elements of 10; its sides "rim" are a group.
+std::string with_window() {
+  std::string nodes, elements;
+  int count = 0;
+  for (int j = 0; j <= 10; ++j)
+    for (int i = 0; i <= 10; ++i) nodes += fmt::format("{} {} {} 0\n", 11 * j + i + 1, 10 * i, 10 * j);
+  for (int j = 0; j < 10; ++j)
+    for (int i = 0; i < 10; ++i) {
+      if ((i == 4 || i == 5) && (j == 4 || j == 5)) continue;
+      const int n = 11 * j + i + 1;
+      elements += fmt::format("{} 3 2 1 1 {} {} {} {}\n", ++count, n, n + 1, n + 12, n + 11);
+    }
+  return fmt::format("$MeshFormat\n2.2 0 8\n$EndMeshFormat\n$Nodes\n121\n{}$EndNodes\n$Elements\n{}\n{}$EndElements\n",
+                     nodes, count, elements);
+}
+
+}  // namespace
+
+TEST_CASE("a line goes straight over an opening and on behind it; no ply ends at its border") {
+  const test::Folder folder;
+  folder.write("g.msh", with_window());
+  Findings findings;
+  const Design d =
+      open(folder.write("p.toml", text("[zone.far]\nbox = { from = [76, -1, -1], to = [101, 101, 1] }\n",
+                                       "{ id = \"L\", angle = 0 },\n{ id = \"F\", angle = 90, zone = \"far\" },\n")),
+           findings);
+  const auto check = [&](const review::Profile& cut, double begin) {
+    REQUIRE(cut.openings.size() == 1);
+    CHECK(test::near(cut.openings[0][0], 40 - begin, 1e-9));
+    CHECK(test::near(cut.openings[0][1], 60 - begin, 1e-9));
+    CHECK(!at(cut, d, "L", 50 - begin));
+    CHECK(at(cut, d, "L", 39 - begin));
+    CHECK(at(cut, d, "L", 61 - begin));
+    REQUIRE(cut.edges.size() == 1);  // of F alone, by its elements
+    CHECK(d.part.plies[cut.edges[0].ply].id == "F");
+    CHECK(test::near(cut.edges[0].at, 80 - begin, 1e-6));
+  };
+  const review::Profile between = review::profile(d, Vec3(5, 47, 0), Vec3(95, 47, 0));
+  CHECK(test::near(between.at.back(), 90));
+  check(between, 5);
+  const review::Profile plane = review::profile_in_plane(d, Vec3(0, 53, 0), Vec3(0, -3, 0));
+  CHECK(test::near(plane.at.back(), 100));
+  check(plane.points.front().x() < 1 ? plane : review::profile_in_plane(d, Vec3(0, 53, 0), Vec3(0, 3, 0)), 0);
+  CHECK(review::profile_in_plane(d, Vec3(0, 20, 0), Vec3(0, 1, 0)).openings.empty());
+  // Askew over a corner of the window, both ways the same.
+  const review::Profile there = review::profile(d, Vec3(30, 40, 0), Vec3(60, 70, 0)),
+                        back = review::profile(d, Vec3(60, 70, 0), Vec3(30, 40, 0));
+  REQUIRE(there.openings.size() == 1);
+  CHECK(test::near(there.openings[0][1] - there.openings[0][0], std::sqrt(200.0), 1e-9));
+  CHECK(test::near(there.at.back(), back.at.back(), 1e-12));
+  CHECK(test::failure([&] { review::profile_in_plane(d, Vec3(0, 200, 0), Vec3(0, 1, 0)); }).find("between 0 and 100") !=
+        std::string::npos);
+  // Across a fold the line is as long as the surface.
+  const Grid fold{.nx = 20, .ny = 4, .map = [](double u, double v) {
+                    return u < 0.5 ? Vec3(80 * u, 20 * v, 0) : Vec3(40, 20 * v, 80 * (u - 0.5));
+                  }};
+  const Design bent =
+      open(part::read_text(text("[frame.y]\nvector = [0, 1, 0]\n", "{ id = \"L\", angle = 0, frame = \"y\" },\n"),
+                           "p.toml", findings),
+           test::surface(fold), findings);
+  CHECK(test::near(review::profile_in_plane(bent, Vec3(0, 7, 0), Vec3(0, 1, 0)).at.back(), 80));
+  CHECK(test::near(review::profile(bent, Vec3(10, 7, 0), Vec3(40, 7, 25)).at.back(), 55));
+}
+
+TEST_CASE("a plane cuts a tube once round; a line goes along a curve of the part") {
+  Findings findings;
+  const std::string upper = "[zone.upper]\nbox = { from = [-99, -99, 50], to = [99, 99, 101] }\n";
+  const Design d = open(
+      part::read_text(text("[frame.z]\nvector = [0, 0, 1]\n" + upper,
+                           "{ id = \"L\", angle = 0, frame = \"z\" },\n{ id = \"U\", angle = 90, frame = \"z\", zone = "
+                           "\"upper\" },\n"),
+                      "p.toml", findings),
+      test::surface(tube), findings);
+  const review::Profile round = review::profile_in_plane(d, Vec3(0, 0, 30.1), Vec3(0, 0, 1));
+  CHECK(test::near(round.at.back(), 60 * 2 * 20 * std::sin(pi / 60), 1e-6));
+  CHECK(round.openings.empty());
+  CHECK(round.loops == 0);
+  CHECK((round.points.front() - round.points.back()).norm() < 1e-9);
+  const review::Profile askew = review::profile_in_plane(d, Vec3(0, 0, 50), Vec3(0.3, 0, 1));
+  CHECK(askew.edges.size() == 2);  // where it comes into the upper half and out of it
+  // The border of the mesh is a curve of its own name.
+  const Design flat = design(text(thick + ramp, plies));
+  const review::Profile along = review::profile_along(flat, "front");
+  CHECK(test::near(along.at.back(), 100, 1e-6));
+  CHECK(along.edges.size() == 4);
+  CHECK(test::failure([&] { review::profile_along(flat, "frnt"); }).find("did you mean 'front'?") != std::string::npos);
 }
 
 TEST_CASE("ramps have a cut across each, drawn as SVG and PDF; edges are lines in VTU") {
@@ -178,6 +269,24 @@ TEST_CASE("the commands: ramps and profile as tables, JSON and drawings") {
   CHECK(run("profile p.toml --from 10,10 --to 95,10,0").status == 2);
   CHECK(run("profile p.toml --from 10,10,0 --to nan,10,0").status == 2);
   CHECK(run("profile p.toml --from 10,10,0 --to 10,10,0").status == 1);
+  const test::Run plane = run("profile p.toml --plane 'y=1 cm' -o cut.svg");
+  CHECK(plane.out.find("100.0 mm along the surface, 4 ends of plies on it") != std::string::npos);
+  CHECK(run("profile p.toml --plane 0,2,0,20").out == plane.out);
+  CHECK(run("profile p.toml --along front").status == 0);
+  for (const auto& [bad, code] : {std::pair{"--plane y=99", "[profile.no-way]"},
+                                  {"--plane y", "[profile.plane]"},
+                                  {"--plane 0,0,0,1", "[profile.plane]"},
+                                  {"--plane 1,2,3", "[profile.plane]"},
+                                  {"--plane x=5 --along front", "[profile.choices]"},
+                                  {"--from 1,1,0", "[profile.choices]"},
+                                  {"", "[profile.choices]"},
+                                  {"--along keel", "[profile.curve-unknown]"}}) {
+    const test::Run refused = run(fmt::format("profile p.toml {}", bad));
+    INFO(bad << refused.err);
+    CHECK(refused.status == 1);
+    CHECK(refused.err.find(code) != std::string::npos);
+  }
+  CHECK(run("profile p.toml --from 10,10,50 --to 95,10,0").out.find("[profile.far]") != std::string::npos);
   // Drawings do not go over what was read.
   CHECK(run("ramps p.toml -o p.toml").status == 1);
   CHECK(run("fields p.toml --edges e.vtu").status == 0);
