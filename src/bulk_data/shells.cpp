@@ -284,10 +284,8 @@ class ShellsWriter {
     if (!options_.judged_by) return;
     std::vector<std::string> lacking;
     for (const auto& [name, missing] : unjudged_) lacking.push_back(fmt::format("{} ({})", name, missing));
-    const std::string text =
-        fmt::format("{} of {} say that layers are judged by {}", judged_,
-                    uses_.all.size() == 1 ? "one property" : fmt::format("{} properties", uses_.all.size()),
-                    laminate::name_of(*options_.judged_by));
+    const std::string text = fmt::format("properties that say their layers are judged by {}: {} of {}",
+                                         laminate::name_of(*options_.judged_by), judged_, uses_.all.size());
     if (lacking.empty())
       findings_.note("deck.judged", text, Place::in(part_.file));
     else

@@ -27,6 +27,12 @@ Fans fans(const mesh::Surface& surface, std::span<const std::uint32_t> neighbour
     const auto corners = surface.corners_of(e);
     for (unsigned k = 0; k < corners.size(); ++k) {
       if (out.of_corner[4 * e + k] != mesh::no_index) continue;
+      // Two corners of a quadrilateral may be one node.
+      const auto first = static_cast<unsigned>(std::find(corners.begin(), corners.end(), corners[k]) - corners.begin());
+      if (first < k) {
+        out.of_corner[4 * e + k] = out.of_corner[4 * e + first];
+        continue;
+      }
       const auto fan = static_cast<std::uint32_t>(out.node.size());
       const mesh::NodeIndex node = corners[k];
       bool all_round = false;

@@ -262,6 +262,11 @@ void strengths(const Material& aligned, const Orientation& orientation, Material
   F.diagonal().tail<3>() << F44, F66, F66;
   const Matrix6 mean = mean_compliance(F, orientation);
   const Vector6 linear = mean_of(F1, F2, orientation.mean);
+  // So that no root or share below leaves the numbers.
+  for (int i = 0; i < 6; ++i)
+    if (!(mean(i, i) > 1e-100 && mean(i, i) < 1e100))
+      throw std::invalid_argument(
+          fmt::format("the strengths of '{}' are no strengths, or too far apart", aligned.name));
   // F1 X + F11 X² = 1
   const auto bears = [&](int i, std::optional<double>& tension, std::optional<double>& compression) {
     const double root = std::sqrt(linear[i] * linear[i] + 4.0 * mean(i, i));

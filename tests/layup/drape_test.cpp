@@ -230,6 +230,19 @@ TEST_CASE("plies that take angles only run as the cloth does, and are as thick a
   CHECK(test::near(layup::mass(angles).mass, area * (1.5e-9 * 0.3 + 1.6e-9 * 0.2), 1e-9));
 }
 
+TEST_CASE("cloth lies on quadrilaterals of which two corners are one node, wherever these are") {
+  for (const unsigned same : {0u, 1u, 2u, 3u}) {
+    Findings findings;
+    mesh::Surface surface = test::surface(hundredfold(10, 0.6));
+    for (const std::size_t e : {0u, 44u, 99u}) surface.nodes[4 * e + same] = surface.nodes[4 * e + (same + 1) % 4];
+    const Design d = open(part::read_text(text(R"({ id = "A", material = "twill", angle = 0, drape = "net" },)", net),
+                                          "d.toml", findings),
+                          surface, findings);
+    CHECK(d.layup.drapes[layup::DrapeId{0}].shear.size() == 100);
+    for (const float shear : d.layup.drapes[layup::DrapeId{0}].shear) CHECK(std::isfinite(shear));
+  }
+}
+
 TEST_CASE("where cloth does not come plies follow their frame, and it is said") {
   Findings findings;
   const Design d =

@@ -266,6 +266,9 @@ TEST_CASE("a material of oriented fibres: aligned it is what it was, in space th
   CHECK(!turned_one.strength.Xt);
   CHECK(turned_one.thermal.shear.has_value());
   CHECK_THROWS_AS(oriented(same, {}, form), std::invalid_argument);
+  Material weak = from;
+  weak.strength.Yc = 1e-308;
+  CHECK_THROWS_AS(oriented(weak, {}, form), std::invalid_argument);
   Material not_round = from;
   not_round.elastic.E3 *= 1.2;
   CHECK_THROWS_AS(oriented(not_round, {}, form), std::invalid_argument);
