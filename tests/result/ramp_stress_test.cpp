@@ -123,7 +123,7 @@ TEST_CASE("elements beside a step are marked as far as stresses do not hold ther
   const result::Recovery recovery(model, {criteria, criteria + 1});
   double low = 1e300, high = -1e300;
   for (mesh::ElementIndex e = 0; e < design.surface.element_count(); ++e)
-    if (recovery.doubtful(e)) {
+    if (recovery.doubt(e) == result::Doubt::step) {
       low = std::min(low, design.geometry.centres[e].x());
       high = std::max(high, design.geometry.centres[e].x());
     } else {
