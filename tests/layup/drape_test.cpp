@@ -213,6 +213,7 @@ TEST_CASE("plies that take angles only run as the cloth does, and are as thick a
       CHECK(test::near(a[k].thickness, b[k].thickness / std::cos(a[k].shear.radians()), 1e-9));
     }
     sheared = std::max(sheared, std::abs(a[0].shear.degrees()));
+    CHECK(layup::thickness(angles.layup, part::PlyId{0}, e) == 0.3);
     // The section is that of cloth at rest, turned with the warp.
     const section::SectionId s = angles.sections.section_of[e];
     CHECK(angles.sections.thickness[s] == 0.5);

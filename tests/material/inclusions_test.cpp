@@ -258,7 +258,16 @@ TEST_CASE("a material of oriented fibres: aligned it is what it was, in space th
   strain.head<3>() = from.thermal.all();
   const double K = C.topLeftCorner<3, 3>().sum() / 9;
   CHECK(near(space.thermal.all()[0], (C * strain).head<3>().sum() / (9 * K), 1e-9));
-  // Tsai and Wu in space: F11 of the mean is the fourth-rank mean, done by turning the whole.
+  // Tsai and Wu in space: what strengths of tension and compression make together is the mean of all coefficients, here by turning
+  // them; F44 of a material without S23 by half of Yc.
+  Matrix6 F = Matrix6::Zero();
+  const double F11 = 1 / (900.0 * 600), F22 = 1 / (40.0 * 140), F12 = -0.5 * std::sqrt(F11 * F22),
+               F44 = 4 / (140.0 * 140);
+  F.topLeftCorner<3, 3>() << F11, F12, F12, F12, F22, F22 - F44 / 2, F12, F22 - F44 / 2, F22;
+  F.diagonal().tail<3>() << F44 / 4, 1 / (4 * 65.0 * 65), 1 / (4 * 65.0 * 65);  // of tensors
+  const Matrix6 all_ways = mean_by_turning(F, [](const Vec3&) { return 1.0; });
+  CHECK(near(1 / (*space.strength.Xt * *space.strength.Xc), all_ways(0, 0), 1e-3));
+  CHECK(near(1 / std::pow(*space.strength.S12, 2), 4 * all_ways(5, 5), 1e-3));
   Matrix3d askew = Vec3(0.6, 0.3, 0.1).asDiagonal();
   askew(0, 1) = askew(1, 0) = 0.1;
   const Material turned_one = oriented(from, {askew, {}}, form);
