@@ -133,14 +133,13 @@ Homogenised homogenised(std::span<const laminate::Layer> layers, double bottom, 
   out.stress_free = stress_free;
   out.couples = k.B.norm() > 1e-9 * k.A.norm() * T;
   // What holds it per kelvin, and per kelvin and length of a gradient from the mesh on.
-  Vector3 N = Vector3::Zero(), M = Vector3::Zero(), by_gradient = Vector3::Zero();
+  const auto [N, M] = laminate::held_expansion(layers, bottom, laminate::Expands::by_temperature);
+  Vector3 by_gradient = Vector3::Zero();
   double z = bottom, pushes = 0.0;
   for (const laminate::Layer& layer : layers) {
     const double t = layer.thickness, middle = z + 0.5 * t;
     const Vector3 push = laminate::rotated(laminate::plane_stress_stiffness(layer.elastic), layer.angle) *
                          laminate::free_strain(layer, laminate::Expands::by_temperature);
-    N += t * push;
-    M += t * middle * push;
     by_gradient += t * (middle * middle + t * t / 12.0) * push;
     pushes += t * push.norm();
     z += t;

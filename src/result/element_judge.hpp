@@ -35,6 +35,11 @@ struct Known {
   Vec3 curved_of(mesh::ElementIndex e) const { return curved.empty() ? Vec3(Vec3::Zero()) : curved[e]; }
 };
 
+/// Keeps the worse of two.
+inline void keep_worse(Critical& worst, const Critical& one) {
+  if (one.factor < worst.factor) worst = one;
+}
+
 /// Layers of a piece of an element, made ready.
 struct JudgedPiece {
   std::vector<layup::LaidLayer> laid;

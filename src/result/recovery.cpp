@@ -1,6 +1,6 @@
 // Stress in every ply as it lies, and what fails first.
+#include "doubts.hpp"
 #include "element_judge.hpp"
-#include "steps.hpp"
 
 #include <bordado/base/work.hpp>
 #include <bordado/design.hpp>
@@ -172,72 +172,7 @@ Critical critical(const laminate::Failing& failing, const JudgedPiece& piece, El
           case_index};
 }
 
-void keep_worse(Critical& worst, const Critical& one) {
-  if (one.factor < worst.factor) worst = one;
-}
-
 }  // namespace
-
-void check_plausible(const model::CaseFields& fields, const mesh::Surface& surface, Findings& findings) {
-  std::size_t most = 0;
-  double largest = 0.0;
-  for (std::size_t e = 0; e < fields.sections.size(); ++e)
-    if (const double strain = fields.sections[e].deformation.strain.cwiseAbs().maxCoeff(); !(strain <= largest))
-      largest = strain, most = e;
-  if (largest <= 0.2) return;
-  findings.warning("result.strain-unlikely",
-                   fmt::format("case '{}': element {} is strained by {:.3g}, which nothing bears", fields.name,
-                               surface.element_ids[most], largest),
-                   {}, "check units, loads and supports; a broken answer looks like this, too");
-}
-
-void check_peel(const model::Model& model, std::span<const laminate::Criterion> criteria, Findings& findings) {
-  if (std::find(criteria.begin(), criteria.end(), laminate::Criterion::peel) == criteria.end()) return;
-  const Design& design = *model.design;
-  const Place place = Place::in(design.part.file);
-  const auto known = [&](const layup::Ply& ply) {
-    return laminate::missing_for(laminate::Criterion::peel, design.part.materials[ply.material]).empty();
-  };
-  if (!model.solids) {
-    findings.warning("result.peel-none", "sections have no stress through the thickness, so that nothing peels", place,
-                     "judge solids by it: bordado solve --solids ply, or leave the criterion out");
-    return;
-  }
-  if (std::none_of(design.layup.plies.begin(), design.layup.plies.end(), known)) return;
-  // Along the border, where plies of several angles end.
-  const mesh::EdgeTable edges = mesh::edges(design.surface);
-  layup::LayersOn layers_on(design);
-  std::vector<ElementIndex> along;
-  double narrowest = std::numeric_limits<double>::infinity(), widest = 0.0;
-  for (std::size_t j = 0; j < edges.size(); ++j) {
-    if (edges.first[j + 1] - edges.first[j] != 1) continue;
-    const ElementIndex e = edges.uses[edges.first[j]].element;
-    double thinnest = std::numeric_limits<double>::infinity();
-    const auto laid = layers_on(e);
-    if (std::none_of(laid.begin(), laid.end(), [&](const layup::LaidLayer& layer) {
-          return layer.material != laid.front().material || layer.angle != laid.front().angle;
-        }))
-      continue;
-    for (const layup::LaidLayer& layer : laid) thinnest = std::min(thinnest, layer.thickness);
-    const double length = (design.surface.points[edges.nodes[j][0]] - design.surface.points[edges.nodes[j][1]]).norm();
-    const double width = design.geometry.areas[e] / length / thinnest;
-    narrowest = std::min(narrowest, width), widest = std::max(widest, width);
-    along.push_back(e);
-  }
-  std::sort(along.begin(), along.end());
-  along.erase(std::unique(along.begin(), along.end()), along.end());
-  if (along.empty()) return;
-  findings.note(
-      "result.peel-edges",
-      fmt::format("{} lie along the border, where stress between plies grows without limit as elements get "
-                  "narrower: peel is told of their middle, and they are {:.3g} to {:.3g} times as wide as their "
-                  "thinnest ply is thick",
-                  counted(along.size(), "element"), narrowest, widest),
-      place,
-      "mesh a border as wide as a ply or two, and compare reserves there between meshes of that width alone: a "
-      "strength that is "
-      "read from tests by such a mean is of that width, too");
-}
 
 namespace {
 
@@ -286,40 +221,8 @@ Recovery::Recovery(const model::Model& model, std::vector<laminate::Criterion> c
                    known->criteria.end())
     known->curved = curvatures(design.surface, design.geometry, design.sections.references);
   known_ = known;
-  const std::vector<std::uint8_t> beside = beside_steps(design);
-  if (!beside.empty()) known->doubt.assign(beside.size(), Doubt::none);
-  for (std::size_t e = 0; e < beside.size(); ++e)
-    if (beside[e]) known->doubt[e] = Doubt::step;
-  if (!model.solids) {
-    // Where little is left of a layer that runs out steeply, what lies on both sides of it bends by itself: solids have
-    // two thirds of the shear there, and less.
-    layup::LayersOn on(design);
-    for (const auto& [e, slopes] : known->slopes) {
-      const auto laid = on(e);
-      double h = 0.0;
-      for (const layup::LaidLayer& layer : laid) h += layer.thickness;
-      for (std::size_t k = 0; k < laid.size(); ++k)
-        if (slopes[k].norm() > 0.05 && 2.0 * laid[k].thickness < h) {
-          known->doubt.resize(design.surface.element_count(), Doubt::none);
-          known->doubt[e] = Doubt::step;
-        }
-    }
-  } else {
-    known->first_solid = first_solids(model);
-    layup::LayersOn layers_on(design);
-    for (ElementIndex e = 0; e < known->doubt.size(); ++e) {
-      if (known->doubt[e] == Doubt::none) continue;
-      double h = 0.0;
-      for (const layup::LaidLayer& layer : layers_on(e)) h += layer.thickness;
-      if (std::sqrt(design.geometry.areas[e]) <= 0.5 * h) known->doubt[e] = Doubt::none;
-    }
-  }
-  mark_points(model, mesh::elements_at_nodes(model.surface), known->doubt);
-}
-
-std::string_view words(Doubt doubt) {
-  constexpr std::string_view all[] = {"", "beside a step", "at a point force", "at a point that is held"};
-  return all[static_cast<std::size_t>(doubt)];
+  if (model.solids) known->first_solid = first_solids(model);
+  known->doubt = doubts(model, known->slopes);
 }
 
 std::array<double, 6> stress_in_section(const PlyState& state) {
@@ -623,54 +526,6 @@ Reserves Recovery::reserves(std::span<const model::CaseFields> fields, std::span
     out.at_points += one == Doubt::force || one == Doubt::held;
   }
   for (const Critical& one : out.of_elements) out.below_one += one.any() && !one.doubtful() && one.factor < 1.0;
-  return out;
-}
-
-void Least::take(const Critical& one) { keep_worse(one.doubtful() ? doubtful : clear, one); }
-
-void Reserves::take_criterion(const Critical& one) {
-  const auto k = static_cast<std::size_t>(one.criterion);
-  Critical& first = of_criteria[k].clear;
-  Critical& next = next_of_criteria[k];
-  if (one.doubtful() || !first.any() || one.ply == first.ply) {
-    of_criteria[k].take(one);
-  } else if (one.factor < first.factor) {
-    next = first;
-    first = one;
-  } else {
-    keep_worse(next, one);
-  }
-}
-
-void Least::take(const Least& other) {
-  keep_worse(clear, other.clear);
-  keep_worse(doubtful, other.doubtful);
-}
-
-std::vector<NamedLeast> least_of_materials(const Design& design, const Reserves& reserves) {
-  std::vector<NamedLeast> out;
-  for (const part::MaterialId m : design.part.materials.ids()) {
-    NamedLeast one{{}, design.part.materials[m].name};
-    bool laid = false;
-    for (const part::PlyId p : design.layup.plies.ids()) {
-      if (design.layup.plies[p].material != m) continue;
-      laid = true;
-      one.take(reserves.of_plies[p]);
-    }
-    if (laid) out.push_back(std::move(one));
-  }
-  return out;
-}
-
-std::vector<NamedLeast> least_of_zones(const Design& design, const Reserves& reserves) {
-  const zone::ZoneSets& zones = design.layup.zones;
-  List<zone::ZoneId, NamedLeast> all(zones.names.size());
-  for (const zone::ZoneId z : zones.declared()) all[z].name = zones.names[z];
-  for (const Critical& one : reserves.of_elements)
-    if (one.any()) zones.for_each_of(one.element, [&](zone::ZoneId z) { all[z].take(one); });
-  std::vector<NamedLeast> out;
-  for (const zone::ZoneId z : zones.declared())
-    if (zones.counts[z] > 0) out.push_back(std::move(all[z]));
   return out;
 }
 

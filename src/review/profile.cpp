@@ -133,11 +133,18 @@ class Profiler {
   }
 
   Profile cut_plane(const Vec3& point, const Vec3& normal) {
-    begin();
     std::vector<double> level;
     for (const Vec3& p : traced_.points) level.push_back((p - point).dot(normal));
-    const std::vector<mesh::Curve> lines = mesh::level_lines(traced_, level);
-    take_all(lines);
+    // Along a border the plane may pass the surface by a hair's breadth: on the side that has more of it.
+    const double hair = 1e-6 * mesh::longest_edge(design_.surface);
+    double most = -1.0, best = 0.0;
+    for (const double aside : {0.0, hair, -hair}) {
+      take_level(level, aside);
+      double on_surface = out_.at.empty() ? 0.0 : out_.at.back();
+      for (const auto& [open, end] : out_.openings) on_surface -= end - open;
+      if (on_surface > most * (1.0 + 1e-6)) most = on_surface, best = aside;
+    }
+    take_level(level, best);
     if (out_.points.size() < 2) {
       const auto [low, high] = std::minmax_element(level.begin(), level.end());
       const double at = point.dot(normal);
@@ -211,6 +218,13 @@ class Profiler {
     }
   }
 
+  /// The cut where a height above a plane, per node, is so much.
+  void take_level(std::vector<double> level, double aside) {
+    begin();
+    for (double& one : level) one -= aside;
+    take_all(mesh::level_lines(traced_, level));
+  }
+
   /// All open pieces from the longest on, to both sides; of closed ones alone the longest, once round.
   void take_all(const std::vector<mesh::Curve>& lines) {
     std::optional<std::size_t> longest;
@@ -265,17 +279,20 @@ class Profiler {
     across.normalize();
     const double near = 1e-6 * way.norm() + 1e-3 * mesh::longest_edge(design_.surface);
     // Along a border the plane may pass the surface by a hair's breadth, on one side or the other.
+    std::vector<std::vector<mesh::Curve>> cuts;
     for (const double aside : {0.0, 1e-3 * near, -1e-3 * near}) {
       std::vector<double> level;
       for (const Vec3& point : traced_.points) level.push_back((point - a.point).dot(across) - aside);
-      const std::vector<mesh::Curve> lines = mesh::level_lines(traced_, level);
-      for (const mesh::Curve& line : lines) {
+      cuts.push_back(mesh::level_lines(traced_, level));
+      for (const mesh::Curve& line : cuts.back()) {
         const OnLine first = nearest_on(line, a.point), last = nearest_on(line, b.point);
         if (first.distance > near || last.distance > near) continue;
         go(between(line, first, last), 1e-9 * way.norm());
         if (out_.points.size() >= 2) return;
         begin();
       }
+    }
+    for (const std::vector<mesh::Curve>& lines : cuts) {
       if (over_openings(lines, a.point, b.point, near)) return;
       begin();
     }

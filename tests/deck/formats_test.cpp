@@ -1,6 +1,6 @@
 // What both writers have in common: the same bytes every time, an independent reader, laminate only, files whole or not
 // at all.
-#include "solving.hpp"
+#include "cases.hpp"
 
 #include <bordado/base/files.hpp>
 #include <bordado/base/text.hpp>
@@ -153,12 +153,10 @@ std::string own_deck(const mesh::Surface& surface) {
 }  // namespace
 
 TEST_CASE("a laminate-only file, included in a deck that has mesh and loads, gives the same answer as the whole deck") {
-  const std::string text = fmt::format(
-      "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"grid.msh\", length = \"mm\" }}\nside = {{ along "
-      "= [0, 0, 1] }}\nsurface = \"bottom\"\n{}"
-      "[layup]\nplies = [ {{ id = \"P\", material = \"ud\", frame = \"x\", code = \"[30/-60/0]\" }} ]\n"
+  const std::string text = test::case_part(
+      "[30/-60/0]",
       "[support.s]\non = \"left\"\nhold = \"clamped\"\n[load.l]\non = \"plate\"\npressure = 0.001\nface = \"tool\"\n",
-      test::materials());
+      "", "bottom");
   const test::Folder folder;
   Grid grid = Grid::rectangle(6, 3, 60, 30);
   grid.quadratic = true;  // the mesh is as the solver needs it
@@ -178,11 +176,7 @@ TEST_CASE("a laminate-only file, included in a deck that has mesh and loads, giv
 }
 
 TEST_CASE("the laminate alone as three layers deflects and vibrates as with all its plies, in somebody's own deck") {
-  const std::string text = fmt::format(
-      "[part]\nname = \"P\"\nunits = \"mm, t, s\"\nmesh = {{ file = \"grid.msh\", length = \"mm\" }}\nside = {{ along "
-      "= [0, 0, 1] }}\nsurface = \"bottom\"\n{}"
-      "[layup]\nplies = [ {{ id = \"P\", material = \"ud\", frame = \"x\", code = \"[30/-60/0_2/45/90]\" }} ]\n",
-      test::materials());
+  const std::string text = test::case_part("[30/-60/0_2/45/90]", "", "", "bottom");
   const test::Folder folder;
   Grid grid = Grid::rectangle(8, 4, 80, 40);
   grid.quadratic = true;

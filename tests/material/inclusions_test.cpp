@@ -363,27 +363,13 @@ TEST_CASE("resin between yarns: none of it is as before, all of it the resin, an
 
 namespace {
 
-constexpr std::string_view constituents = R"(units = "mm, t, s"
-[material.glass]
-kind = "fibre"
-E1 = 72500
-E2 = 72500
-nu12 = 0.22
-nu23 = 0.22
-G12 = 29713
-density = 2.55e-9
-alpha1 = 5e-6
-[material.pa]
-kind = "resin"
-E = 3000
-nu = 0.39
-density = 1.14e-9
-alpha = 80e-6
-)";
+const std::string mixed_of = "fibre = \"e-glass-fibre\"\nmatrix = \"polyamide-6\"\nfibre-volume = ";
+const std::string moulded = "[material.x]\nkind = \"orthotropic\"\n" + mixed_of + "0.16\n";
 
 std::optional<Material> read(const std::string& text, const std::string& name, Findings& findings) {
   Library library(UnitSystem::parse("mm, t, s"));
-  library.add_text(std::string(constituents) + text, "m.toml", findings);
+  library.add_text("units = \"mm, t, s\"\n" + text, "m.toml", findings);
+  library.add_shipped();
   return library.find(name, findings);
 }
 
@@ -399,76 +385,42 @@ std::string mistakes(const std::string& text, const std::string& name = "x") {
 
 TEST_CASE("library files: moulded fibres in one table or by their aligned material, cloth with resin between yarns") {
   Findings findings;
-  const auto at_once = read(R"([material.x]
-kind = "orthotropic"
-fibre = "glass"
-matrix = "pa"
-fibre-volume = 0.16
-aspect = 25
-orientation = [0.75, 0.2, 0.05]
-)",
-                            "x", findings);
-  const auto in_two = read(R"([material.a]
-kind = "unidirectional"
-fibre = "glass"
-matrix = "pa"
-fibre-volume = 0.16
-aspect = 25
-Xt = 200
-Xc = 180
-Yt = 60
-Yc = 120
-S12 = 50
-[material.x]
-kind = "orthotropic"
-aligned = "a"
-orientation = [0.75, 0.2, 0.05]
-closure = "hybrid"
-)",
-                           "x", findings);
-  const auto cloth = read(R"([material.x]
-kind = "fabric"
-fibre = "glass"
-matrix = "pa"
-fibre-volume = 0.45
-yarn-fibre-volume = 0.65
-yarn-aspect = 6
-crimp = 0.005
-areal-weight = "300 g/m^2"
-)",
+  const auto at_once = read(moulded + "aspect = 25\norientation = [0.75, 0.2, 0.05]\n", "x", findings);
+  const auto in_two =
+      read("[material.a]\nkind = \"unidirectional\"\n" + mixed_of +
+               "0.16\naspect = 25\nXt = 200\nXc = 180\nYt = 60\nYc = 120\nS12 = 50\n[material.x]\nkind = "
+               "\"orthotropic\"\naligned = \"a\"\norientation = [0.75, 0.2, 0.05]\nclosure = \"hybrid\"\n",
+           "x", findings);
+  const std::string weave = "yarn-aspect = 6\ncrimp = 0.005\n";
+  const auto cloth = read("[material.x]\nkind = \"fabric\"\n" + mixed_of +
+                              "0.45\nyarn-fibre-volume = 0.65\nareal-weight = \"300 g/m^2\"\n" + weave,
                           "x", findings);
-  const auto by_yarn = read(R"([material.y]
-kind = "unidirectional"
-fibre = "glass"
-matrix = "pa"
-fibre-volume = 0.65
-[material.x]
-kind = "fabric"
-yarn = "y"
-matrix = "pa"
-yarn-volume = 0.69230769230769
-yarn-aspect = 6
-crimp = 0.005
-)",
-                            "x", findings);
+  const auto by_yarn =
+      read("[material.y]\nkind = \"unidirectional\"\n" + mixed_of +
+               "0.65\n[material.x]\nkind = \"fabric\"\nyarn = \"y\"\nmatrix = \"polyamide-6\"\nyarn-volume = "
+               "0.69230769230769\n" +
+               weave,
+           "x", findings);
+  const auto fibre = read("[material.z]\nfrom = \"e-glass-fibre\"\n", "e-glass-fibre", findings),
+             matrix = read("[material.z]\nfrom = \"e-glass-fibre\"\n", "polyamide-6", findings);
+  REQUIRE((fibre && matrix));
+  const double glass_weighs = *fibre->density, resin_weighs = *matrix->density;
   REQUIRE((at_once && in_two && cloth && by_yarn));
   CHECK(findings.all().empty());
   CHECK(at_once->kind == Kind::orthotropic);
   CHECK(at_once->elastic.E1 > 1.5 * at_once->elastic.E3);
-  CHECK(near(*at_once->density, 0.16 * 2.55e-9 + 0.84 * 1.14e-9, 1e-9));
+  CHECK(near(*at_once->density, 0.16 * glass_weighs + 0.84 * resin_weighs, 1e-9));
   CHECK(at_once->made_of.find("25 times as long as thick") != std::string::npos);
   CHECK(*in_two->strength.Xt > *in_two->strength.Yt);
   CHECK(in_two->made_of.find("hybrid closure") != std::string::npos);
   // The thickness holds the cloth's own fibre volume; both ways give the same.
-  CHECK(near(*cloth->thickness, 300e-9 / 1000 * 1000 / (0.45 * 2.55e-9) * 1e-3, 1e-6));
+  CHECK(near(*cloth->thickness, 3e-10 / (0.45 * glass_weighs), 1e-6));
   CHECK(near(cloth->elastic.E1, by_yarn->elastic.E1, 1e-9));
-  CHECK(near(*cloth->density, 0.45 * 2.55e-9 + 0.55 * 1.14e-9, 1e-9));
+  CHECK(near(*cloth->density, 0.45 * glass_weighs + 0.55 * resin_weighs, 1e-9));
   CHECK(cloth->made_of.find("69.23 % of the cloth") != std::string::npos);
 }
 
 TEST_CASE("what cannot be has one message, at its line") {
-  const std::string moulded =
-      "[material.x]\nkind = \"orthotropic\"\nfibre = \"glass\"\nmatrix = \"pa\"\nfibre-volume = 0.16\n";
   const auto said = [&](const std::string& text, std::string_view what) {
     const std::string all = mistakes(text);
     CHECK_MESSAGE(all.find(what) != std::string::npos, all);
@@ -480,9 +432,10 @@ TEST_CASE("what cannot be has one message, at its line") {
   said(moulded + "aspect = 25\ntheory = \"halpin-tsai\"\norientation = [0.75, 0.2, 0.05]\n",
        "short fibres are mixed by mori-tanaka");
   said(moulded + "aspect = 25\nclosure = \"best\"\norientation = [0.75, 0.2, 0.05]\n", "closure");
-  said("[material.x]\nkind = \"orthotropic\"\naligned = \"pa\"\norientation = [1, 0, 0]\n", "unidirectional");
+  said("[material.x]\nkind = \"orthotropic\"\naligned = \"polyamide-6\"\norientation = [1, 0, 0]\n", "unidirectional");
   said(
-      "[material.x]\nkind = \"fabric\"\nfibre = \"glass\"\nmatrix = \"pa\"\nfibre-volume = 0.6\nyarn-fibre-volume = "
+      "[material.x]\nkind = \"fabric\"\nfibre = \"e-glass-fibre\"\nmatrix = \"polyamide-6\"\nfibre-volume = "
+      "0.6\nyarn-fibre-volume = "
       "0.5\n",
       "fibres lie closer in yarns");
 }

@@ -15,14 +15,7 @@ namespace {
 
 constexpr std::string_view house = R"(units = "m, kg, s"
 [material.glass]
-kind = "unidirectional"
-E1 = 40e9
-E2 = 9e9
-nu12 = 0.28
-G12 = 3.5e9
-G13 = 3.5e9
-G23 = 3.2e9
-density = 1900
+from = "glass-ud"
 thickness = 0.0004
 [material.core]
 kind = "foam"
@@ -46,6 +39,7 @@ code = "[0/9x]"
 material::Library library(Findings& findings) {
   material::Library out(UnitSystem::parse("mm, t, s"));
   out.add_text(house, "house.toml", findings);
+  out.add_shipped();
   return out;
 }
 
@@ -61,7 +55,10 @@ TEST_CASE(
     "a laminate of a library: its lengths in the caller's units, its layers mirrored and repeated, any material") {
   Findings findings;
   const material::Library all = library(findings);
-  CHECK(part::laminate_names(all) == std::vector<std::string>{"skin", "bare", "framed", "wrong"});
+  std::vector<std::string> names = part::laminate_names(all);
+  REQUIRE(names.size() > 4);
+  names.resize(4);  // behind them those of the shipped one
+  CHECK(names == std::vector<std::string>{"skin", "bare", "framed", "wrong"});
   CHECK(!part::laminate_named(all, "none", findings));
   const auto skin = part::laminate_named(all, "skin", findings), bare = part::laminate_named(all, "bare", findings);
   REQUIRE((skin && bare));

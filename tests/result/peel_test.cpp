@@ -22,17 +22,8 @@ namespace {
 
 constexpr double width = 8.0, length = 27.0, ply = 0.25;
 
-constexpr std::string_view bonded = R"([material.bonded]
-from = "ud"
-Xt = 1900
-Xc = 1100
-Yt = 45
-Yc = 160
-S12 = 70
-Zt = 40
-S13 = 80
-S23 = 60
-)";
+/// "known" with what it bears between its layers.
+const std::string bonded = test::known_material + "[material.bonded]\nfrom = \"known\"\nZt = 40\nS13 = 80\nS23 = 60\n";
 
 /// A strip that is pulled, its elements narrow along both free edges. \param thickness of a ply of the code
 Cases pulled(const test::Folder& folder, const std::string& code, int across, double thickness = ply) {

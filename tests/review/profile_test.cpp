@@ -173,6 +173,13 @@ TEST_CASE("a line goes straight over an opening and on behind it; no ply ends at
   CHECK(test::near(plane.at.back(), 100));
   check(plane.points.front().x() < 1 ? plane : review::profile_in_plane(d, Vec3(0, 53, 0), Vec3(0, 3, 0)), 0);
   CHECK(review::profile_in_plane(d, Vec3(0, 20, 0), Vec3(0, 1, 0)).openings.empty());
+  // Along borders, of the part and of the window, it lies on the side that has more of the surface: as between two places.
+  for (const double y : {0.0, 40.0, 60.0, 100.0}) {
+    const review::Profile border = review::profile_in_plane(d, Vec3(0, y, 0), Vec3(0, 1, 0));
+    CHECK(test::near(border.at.back(), 100, 1e-6));
+    CHECK(border.openings.empty());
+    CHECK(review::profile(d, Vec3(0, y, 0), Vec3(100, y, 0)).openings.empty());
+  }
   // Askew over a corner of the window, both ways the same.
   const review::Profile there = review::profile(d, Vec3(30, 40, 0), Vec3(60, 70, 0)),
                         back = review::profile(d, Vec3(60, 70, 0), Vec3(30, 40, 0));

@@ -1,4 +1,5 @@
-#include "steps.hpp"
+// Where stresses of plies do not hold.
+#include "doubts.hpp"
 
 #include <bordado/design.hpp>
 
@@ -21,8 +22,9 @@ double distance(const Vec3& point, const Vec3& from, const Vec3& to) {
   return (point - from - share * along).norm();
 }
 
-}  // namespace
-
+/// Per element: whether its centre lies nearer to a step of thickness between two elements than stresses hold to 5 %.
+/// Measured with solids, one a ply: on the thick side one thickness where few of many plies end (a step below 6 %), two
+/// up to a fifth, three for a block; on the thin side one. Empty where there is no step of 2 %.
 std::vector<std::uint8_t> beside_steps(const layup::Laid& laid) {
   const mesh::Surface& surface = laid.surface;
   const mesh::Geometry& geometry = laid.geometry;
@@ -66,8 +68,6 @@ std::vector<std::uint8_t> beside_steps(const layup::Laid& laid) {
   return out;
 }
 
-namespace {
-
 /// Those of some nodes (ascending) that share no element with another of them.
 std::vector<mesh::NodeIndex> single(const mesh::Surface& surface, const mesh::NodeTable& at_nodes,
                                     const std::vector<mesh::NodeIndex>& nodes) {
@@ -85,8 +85,7 @@ std::vector<mesh::NodeIndex> single(const mesh::Surface& surface, const mesh::No
   return out;
 }
 
-}  // namespace
-
+/// Marks elements at forces on single nodes and at single nodes that are held, of all cases, where they are not marked yet.
 void mark_points(const model::Model& model, const mesh::NodeTable& at_nodes, std::vector<Doubt>& doubt) {
   const mesh::Surface& surface = model.surface;
   const Design& design = *model.design;
@@ -129,6 +128,46 @@ void mark_points(const model::Model& model, const mesh::NodeTable& at_nodes, std
           }
     }
   }
+}
+
+double thickness_of(std::span<const layup::LaidLayer> laid) {
+  double out = 0.0;
+  for (const layup::LaidLayer& layer : laid) out += layer.thickness;
+  return out;
+}
+
+}  // namespace
+
+std::vector<Doubt> doubts(const model::Model& model, const layup::LayerSlopes& slopes) {
+  const Design& design = *model.design;
+  const std::vector<std::uint8_t> beside = beside_steps(design);
+  std::vector<Doubt> out(beside.size(), Doubt::none);
+  layup::LayersOn layers_on(design);
+  for (ElementIndex e = 0; e < beside.size(); ++e) {
+    if (!beside[e]) continue;
+    // Of solids only where the element is longer than half the thickness.
+    const bool tells = model.solids && std::sqrt(design.geometry.areas[e]) <= 0.5 * thickness_of(layers_on(e));
+    if (!tells) out[e] = Doubt::step;
+  }
+  // Where little is left of a layer that runs out steeply, what lies on both sides of it bends by itself: solids have two
+  // thirds of the shear there, and less.
+  if (!model.solids)
+    for (const auto& [e, of_layers] : slopes) {
+      const auto laid = layers_on(e);
+      const double h = thickness_of(laid);
+      for (std::size_t k = 0; k < laid.size(); ++k)
+        if (of_layers[k].norm() > 0.05 && 2.0 * laid[k].thickness < h) {
+          out.resize(design.surface.element_count(), Doubt::none);
+          out[e] = Doubt::step;
+        }
+    }
+  mark_points(model, mesh::elements_at_nodes(model.surface), out);
+  return out;
+}
+
+std::string_view words(Doubt doubt) {
+  constexpr std::string_view all[] = {"", "beside a step", "at a point force", "at a point that is held"};
+  return all[static_cast<std::size_t>(doubt)];
 }
 
 }  // namespace bordado::result
