@@ -258,6 +258,13 @@ class ShellsWriter {
     }
   }
 
+  /// Of draped cloth: its card is in axes along the diagonal of its cells, its strengths along warp and weft.
+  bool is_sheared(part::MaterialId m) const { return index(m) >= part_.materials.size(); }
+  /// The material of the part that a layer is of, however far it is sheared.
+  part::MaterialId part_of(const section::LaidLayer& layer) const {
+    return model_.design->layup.plies[layer.ply].material;
+  }
+
   /// What layers are judged by, where every material of the section has the strengths for it.
   void write_judge(LargeCard& card, SectionId s) {
     const std::string_view theory = options_.judged_by ? word_for(*options_.judged_by) : std::string_view();
@@ -265,8 +272,10 @@ class ShellsWriter {
     for (const section::LaidLayer& layer : sections_.layers_of(s)) {
       if (theory.empty()) break;
       const material::Material& m = section::material_of(part_, sections_, layer.material);
-      if (const std::string_view missing = missing_for_cards(*options_.judged_by, m); !missing.empty()) {
-        unjudged_.emplace(m.name, missing);
+      std::string_view missing = missing_for_cards(*options_.judged_by, m);
+      if (is_sheared(layer.material)) missing = "along the axes of its sheared cells";
+      if (!missing.empty()) {
+        unjudged_.emplace(part_.materials[part_of(layer)].name, missing);
         card.blank().blank();
         return;
       }
@@ -369,6 +378,7 @@ class ShellsWriter {
     for (const section::LaidLayer& layer : sections_.layers) used.insert(layer.material);
     for (const part::MaterialId m : used) {
       material::Material material = section::material_of(part_, sections_, m);
+      if (is_sheared(m)) material.strength = {}, material.strain_limits = {};
       for (const std::size_t k : cases_)
         for_each_load<Model::Temperature>(model_, model_.cases[k], [&](const Model::Temperature& heat, double) {
           if (heat.from && !material.stress_free_temperature) material.stress_free_temperature = heat.from;

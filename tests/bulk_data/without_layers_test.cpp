@@ -256,6 +256,39 @@ TEST_CASE("layers are judged by what was asked, where every layer has the streng
   for (const Card& property : none.at("PCOMP")) CHECK((property[3].empty() && property[4].empty()));
 }
 
+TEST_CASE(
+    "sheared cloth has no strengths on its card: these are along warp and weft, the card along the diagonal of its "
+    "cells") {
+  const test::Folder folder;
+  Findings findings;
+  const Grid cap{.nx = 12, .ny = 12, .map = [](double u, double v) {
+                   const double x = 120 * u - 60, y = 120 * v - 60;
+                   return Vec3(x, y, std::sqrt(100.0 * 100.0 - x * x - y * y));
+                 }};
+  const Design design = design_of(R"({ id = "A", angle = 0, material = "cloth", drape = "net" })", folder, "middle",
+                                  "[material.cloth]\nfrom = \"glass-plain-yarns\"\nthickness = 0.3\nXt = 400\nXc = "
+                                  "300\nYt = 400\nYc = 300\nS12 = 60\nS13 = "
+                                  "40\n[drape.net]\nseed = [0, 0, 100]\ndirection = [1, 0, 0]\n",
+                                  findings, cap);
+  REQUIRE(design.sections.sheared.size() > 3);
+  write_deck(design, "bulk-data", folder / "p.bdf", {.judged_by = laminate::Criterion::tsai_wu}, findings);
+  const auto all = cards(read_file(folder / "p.bdf"));
+  std::size_t strong = 0, judged = 0;
+  for (const Card& card : all.at("MAT8")) {
+    const bool at_rest = card[0] == "1" || std::stoul(card[0]) <= design.part.materials.size();
+    const bool has = card.size() > 11 && !card[11].empty();
+    CHECK(has == at_rest);
+    strong += has;
+  }
+  for (const Card& card : all.at("PCOMP")) judged += !card[4].empty();
+  CHECK(strong <= 1);
+  CHECK(judged <= 1);
+  const auto& told_all = findings.all();
+  CHECK(std::any_of(told_all.begin(), told_all.end(), [](const Finding& f) {
+    return f.code == "deck.judged" && f.what.find("cloth (along the axes of its sheared cells)") != std::string::npos;
+  }));
+}
+
 TEST_CASE("strain limits stand as strains where layers are judged by them") {
   const test::Folder folder;
   Findings findings;
