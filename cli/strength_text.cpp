@@ -98,6 +98,10 @@ void find_missing(const NamedStack& stack, const StrengthChoices& choices, Findi
     if (!said.insert(m->name).second) continue;
     if (auto missing = laminate::strengths_missing(*m, chosen)) findings.add(std::move(*missing));
   }
+  if (std::find(chosen.begin(), chosen.end(), Criterion::peel) != chosen.end())
+    findings.warning("result.peel-none",
+                     "a laminate by hand has no stress through the thickness, so that nothing peels", {},
+                     "solids tell it: bordado solve --solids ply; or leave the criterion out");
 }
 
 void check_warmed(const NamedStack& stack, const LoadChoices& load) {

@@ -128,6 +128,7 @@ TEST_CASE("a laminate by its name, and as a library's material") {
   CHECK(has(run("laminate quasi-isotropc --material carbon-ud").err, "did you mean 'quasi-isotropic'?"));
   CHECK(has(run("laminate '[0/90]'").err, "[laminate.no-material]"));
   CHECK(has(run("laminate quasi-isotropic").err, "laminate 'quasi-isotropic' says no material"));
+  CHECK(has(run("laminate '[0]' --material carbon-ud --force 1,0,0 --criterion peel").err, "[result.peel-none]"));
   const test::Folder folder;
   folder.write("house.toml", "units = \"mm, t, s\"\n[laminate.skin]\ncode = \"[0/45]\"\nmaterial = \"glass-ud\"\n");
   CHECK(json("laminate skin --library house.toml", folder.path())["A"] ==
